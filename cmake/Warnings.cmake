@@ -1,0 +1,3 @@
+# Warnings are errors in our own code; packages are included as system headers.
+add_library(metrodos_warnings INTERFACE)
+target_compile_options(metrodos_warnings INTERFACE -Wall -Wextra -Wpedantic -Wconversion -Werror)

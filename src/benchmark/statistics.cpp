@@ -1,0 +1,82 @@
+#include "benchmark/statistics.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numeric>
+
+namespace metrodos::benchmark {
+
+double quantile(std::span<const double> values, double p) {
+    std::vector<double> sorted(values.begin(), values.end());
+    std::sort(sorted.begin(), sorted.end());
+    const double at = std::clamp(p, 0.0, 1.0) * static_cast<double>(sorted.size() - 1);
+    const auto below = static_cast<std::size_t>(at);
+    const std::size_t above = std::min(below + 1, sorted.size() - 1);
+    return std::lerp(sorted[below], sorted[above], at - static_cast<double>(below));
+}
+
+double mean(std::span<const double> values) {
+    return std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
+}
+
+std::size_t warmupLength(std::span<const double> values) {
+    constexpr std::size_t batch = 5;
+    const std::size_t batches = values.size() / batch;
+    if (batches < 4) return 0;
+    std::vector<double> means;
+    for (std::size_t i = 0; i < batches; ++i) means.push_back(mean(values.subspan(i * batch, batch)));
+    std::size_t best = 0;
+    double least = -1;
+    for (std::size_t d = 0; d <= batches / 2; ++d) {
+        const std::span<const double> rest = std::span(means).subspan(d);
+        const double centre = mean(rest);
+        double sum = 0;
+        for (const double m : rest) sum += (m - centre) * (m - centre);
+        const auto n = static_cast<double>(rest.size());
+        const double statistic = sum / (n * n);
+        if (least < 0 || statistic < least) {
+            least = statistic;
+            best = d;
+        }
+    }
+    return best * batch;
+}
+
+double studentT975(std::size_t df) {
+    static constexpr std::array<double, 30> table{12.706, 4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306,
+                                                  2.262,  2.228, 2.201, 2.179, 2.160, 2.145, 2.131, 2.120,
+                                                  2.110,  2.101, 2.093, 2.086, 2.080, 2.074, 2.069, 2.064,
+                                                  2.060,  2.056, 2.052, 2.048, 2.045, 2.042};
+    if (df == 0) return table[0];
+    if (df <= table.size()) return table[df - 1];
+    // Cornish–Fisher expansion of the t quantile around the normal one.
+    const double z = 1.959964;
+    const auto n = static_cast<double>(df);
+    return z + (z * z * z + z) / (4 * n);
+}
+
+std::optional<Interval> meanInterval(std::span<const double> values) { return trimmedInterval(values, 0); }
+
+std::optional<Interval> trimmedInterval(std::span<const double> values, std::size_t cut) {
+    if (values.size() < 2 * cut + 2) return std::nullopt;
+    std::vector<double> sorted(values.begin(), values.end());
+    std::sort(sorted.begin(), sorted.end());
+    const std::size_t n = sorted.size();
+    const std::size_t kept = n - 2 * cut;
+    const double centre = mean(std::span(sorted).subspan(cut, kept));
+    std::vector<double> winsorised = sorted;
+    for (std::size_t i = 0; i < cut; ++i) {
+        winsorised[i] = sorted[cut];
+        winsorised[n - 1 - i] = sorted[n - 1 - cut];
+    }
+    const double winsorisedMean = mean(winsorised);
+    double squares = 0;
+    for (const double w : winsorised) squares += (w - winsorisedMean) * (w - winsorisedMean);
+    // Standard error: sqrt(SSD_w / (h (h − 1))) with h values kept.
+    const auto h = static_cast<double>(kept);
+    const double half = studentT975(kept - 1) * std::sqrt(squares / (h * (h - 1)));
+    return Interval{centre, centre - half, centre + half};
+}
+
+} // namespace metrodos::benchmark

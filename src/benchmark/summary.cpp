@@ -1,0 +1,105 @@
+#include "benchmark/summary.h"
+#include "benchmark/statistics.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace metrodos::benchmark {
+namespace {
+
+constexpr std::array<std::pair<Rule, std::string_view>, 5> rules{{{Rule::trimmed, "trimmed"},
+                                                                  {Rule::median, "median"},
+                                                                  {Rule::mean, "mean"},
+                                                                  {Rule::best, "best"},
+                                                                  {Rule::sustained, "sustained"}}};
+
+// Goodput of the samples after `warmup`, weighted by their lengths.
+std::vector<double> settled(const Run& run) {
+    std::vector<double> values;
+    for (const Sample& sample : run.samples)
+        if (sample.t > run.warmupSeconds + sampleSeconds / 2) values.push_back(sample.goodputBps);
+    return values;
+}
+
+std::optional<Interval> withinRun(const Run& run) { return meanInterval(wholeSeconds(run)); }
+
+} // namespace
+
+std::string_view name(Rule rule) {
+    for (const auto& [value, text] : rules)
+        if (value == rule) return text;
+    return {};
+}
+
+std::optional<Rule> ruleNamed(std::string_view wanted) {
+    for (const auto& [value, text] : rules)
+        if (text == wanted) return value;
+    return std::nullopt;
+}
+
+void finish(Run& run) {
+    std::vector<double> values;
+    for (const Sample& sample : run.samples) values.push_back(sample.goodputBps);
+    run.warmupSeconds =
+        run.order.warmup.value_or(static_cast<double>(warmupLength(values)) * sampleSeconds);
+    const std::vector<double> rest = settled(run);
+    if (rest.empty()) run.warmupSeconds = 0;
+    const std::vector<double> counted = rest.empty() ? values : rest;
+    run.goodput = BitRate::bitsPerSecond(counted.empty() ? 0 : mean(counted));
+    std::vector<double> rtts;
+    for (const Sample& sample : run.samples)
+        if (sample.rttUs && sample.t > run.warmupSeconds) rtts.push_back(*sample.rttUs);
+    if (!run.rttLoadedUs && rtts.size() >= 3) run.rttLoadedUs = Percentiles{quantile(rtts, 0.5), quantile(rtts, 0.95)};
+}
+
+std::vector<double> wholeSeconds(const Run& run) {
+    constexpr auto perSecond = static_cast<std::size_t>(1.0 / sampleSeconds + 0.5);
+    const std::vector<double> values = settled(run);
+    std::vector<double> seconds;
+    for (std::size_t i = 0; i + perSecond <= values.size(); i += perSecond)
+        seconds.push_back(mean(std::span(values).subspan(i, perSecond)));
+    return seconds;
+}
+
+std::optional<Summary> summarise(const std::vector<Run>& runs, Direction direction, Rule rule) {
+    std::vector<double> rates;
+    std::vector<double> seconds;
+    const Run* last = nullptr;
+    for (const Run& run : runs) {
+        if (run.order.direction != direction || run.samples.empty()) continue;
+        rates.push_back(run.goodput.bps());
+        const std::vector<double> own = wholeSeconds(run);
+        seconds.insert(seconds.end(), own.begin(), own.end());
+        last = &run;
+    }
+    if (rates.empty()) return std::nullopt;
+    Summary out;
+    out.rule = rule;
+    out.runs = static_cast<int>(rates.size());
+    std::optional<Interval> interval = rates.size() == 1 ? withinRun(*last) : meanInterval(rates);
+    double centre = rates.front();
+    switch (rule) {
+    case Rule::trimmed:
+        if (rates.size() >= 5) {
+            interval = trimmedInterval(rates, 1);
+            centre = interval->centre;
+        } else {
+            centre = quantile(rates, 0.5);
+        }
+        break;
+    case Rule::median: centre = quantile(rates, 0.5); break;
+    case Rule::mean: centre = mean(rates); break;
+    case Rule::best: centre = *std::max_element(rates.begin(), rates.end()); break;
+    case Rule::sustained: centre = quantile(seconds.empty() ? rates : seconds, 0.1); break;
+    }
+    out.goodput = BitRate::bitsPerSecond(centre);
+    // The interval speaks of a centre; a best run or a tenth percentile is none.
+    if (interval && rule != Rule::best && rule != Rule::sustained) {
+        out.low = BitRate::bitsPerSecond(std::max(0.0, std::min(interval->low, centre)));
+        out.high = BitRate::bitsPerSecond(std::max(interval->high, centre));
+    }
+    return out;
+}
+
+} // namespace metrodos::benchmark

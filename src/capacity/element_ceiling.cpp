@@ -1,0 +1,192 @@
+#include "capacity/ceiling.h"
+#include "capacity/copper.h"
+#include "quantity/format.h"
+
+#include <algorithm>
+
+namespace metrodos::capacity {
+namespace {
+
+using catalog::Catalog;
+using house::ElementKind;
+using quantity::plain;
+
+// A link that does not come up carries nothing; a logarithmic scale needs a floor.
+constexpr BitRate noLink = BitRate::bitsPerSecond(1);
+
+std::string rangeText(const RateSpread& s) {
+    if (s.p10 == s.p90) return plain(s.p50);
+    return plain(s.p10) + " to " + plain(s.p90);
+}
+
+std::string framingText(const Framing& f) {
+    return "goodput = line rate × " + std::to_string(payloadBytes(f)) + " / " + std::to_string(wireBytes(f)) +
+           " (MTU " + std::to_string(f.mtu) + (f.vlanTag ? ", VLAN tag" : "") + ", IPv" +
+           std::to_string(f.ipVersion) + ", TCP with timestamps)";
+}
+
+Ceiling both(Distribution d, std::string because, std::vector<std::string> arithmetic, std::string source) {
+    return {d, d, false, std::move(because), std::move(arithmetic), std::move(source)};
+}
+
+Distribution anyOf(const std::vector<RateSpread>& spreads) {
+    std::vector<Distribution::Part> parts;
+    for (const RateSpread& spread : spreads) parts.push_back({1, spread});
+    return Distribution::mixture(std::move(parts));
+}
+
+Ceiling ofPort(const Catalog& catalog, const house::Port& port, const Framing& framing) {
+    if (const catalog::Phy* phy = catalog.phy(port.phy)) {
+        const BitRate net = goodput(phy->rate, framing);
+        return both(Distribution::certain(net), phy->label + " port: " + plain(net) + " of payload",
+                    {"line rate " + plain(phy->rate), framingText(framing),
+                     plain(phy->rate) + " × " + std::to_string(payloadBytes(framing)) + " / " +
+                         std::to_string(wireBytes(framing)) + " = " + plain(net)},
+                    phy->source);
+    }
+    std::vector<Distribution::Part> parts;
+    std::vector<std::string> arithmetic{"the port's rate is not known: shares of what is met"};
+    for (const auto& [id, weight] : catalog.unknownPort) {
+        const catalog::Phy* phy = catalog.phy(id);
+        const BitRate net = goodput(phy->rate, framing);
+        parts.push_back({weight, {net, net, net}});
+        arithmetic.push_back(phy->label + ": " + quantity::significant(weight * 100, 2) + " %");
+    }
+    return both(Distribution::mixture(std::move(parts)), "port of unknown rate", std::move(arithmetic),
+                "working value");
+}
+
+Ceiling ofCable(const Catalog& catalog, const house::Connection& cable, const Framing& framing) {
+    const catalog::CableCategory* category = catalog.cable(cable.cableClass);
+    const std::string what = category == nullptr ? "cable of unknown category" : category->label + " cable";
+    const std::string length = cable.length ? plain(*cable.length) : "unknown length";
+    std::vector<Distribution::Part> parts;
+    std::vector<std::string> arithmetic{what + ", " + length +
+                                        (cable.goodPairs ? ", " + std::to_string(*cable.goodPairs) + " sound pairs"
+                                                         : ", pairs not measured")};
+    const auto chances = linkChances(catalog, category, cable.length, cable.goodPairs);
+    for (const LinkChance& chance : chances) {
+        const BitRate net = chance.phy == nullptr ? noLink : goodput(chance.phy->rate, framing);
+        parts.push_back({chance.probability, {net, net, net}});
+        arithmetic.push_back((chance.phy == nullptr ? "no link" : "links at up to " + chance.phy->label) + ": " +
+                             quantity::significant(chance.probability * 100, 3) + " %, carries " +
+                             (chance.phy == nullptr ? "nothing" : plain(net)));
+    }
+    arithmetic.push_back(framingText(framing));
+    const catalog::Phy* best = chances.front().phy;
+    return both(Distribution::mixture(std::move(parts)),
+                best == nullptr ? what + ", " + length + ": no link" : what + ", " + length + ": links at up to " + best->label,
+                std::move(arithmetic), category == nullptr ? "working value" : category->source);
+}
+
+Ceiling ofBus(const house::House& house, const Catalog& catalog, const house::Element& element) {
+    std::vector<const catalog::Bus*> known;
+    house::PortKind kind = house::PortKind::usb;
+    for (const house::PortRef& end : {element.entry, element.exit})
+        if (const house::Port* port = house.port(end)) {
+            kind = port->kind;
+            if (const catalog::Bus* bus = catalog.bus(port->phy)) known.push_back(bus);
+        }
+    const auto slower = [](const catalog::Bus* a, const catalog::Bus* b) { return a->goodput.p50 < b->goodput.p50; };
+    const catalog::Bus* limit = known.empty() ? nullptr : *std::min_element(known.begin(), known.end(), slower);
+    if (limit != nullptr && known.size() == 2) {
+        const Distribution d = Distribution::of(limit->goodput);
+        return both(d, limit->label + " socket: " + rangeText(limit->goodput) + " usable",
+                    {"plug and socket agree on " + limit->label, "raw rate " + plain(limit->raw),
+                     "usable by a network adapter: " + rangeText(limit->goodput)},
+                    limit->source);
+    }
+    std::vector<RateSpread> all;
+    for (const catalog::Bus& bus : catalog.buses)
+        if (bus.kind == kind && (limit == nullptr || !slower(limit, &bus))) all.push_back(bus.goodput);
+    return both(anyOf(all), "socket of unknown generation",
+                {"the generation is not known: any of " + std::to_string(all.size()) + " is taken as equally likely"},
+                "working value");
+}
+
+const catalog::DeviceClass* slowerClass(const house::House& house, const Catalog& catalog,
+                                        const house::Element& element, catalog::Family family) {
+    const catalog::DeviceClass* slower = nullptr;
+    for (const house::PortRef& end : {element.entry, element.exit}) {
+        const house::Device* device = house.device(end.device);
+        const catalog::DeviceClass* cls = device == nullptr ? nullptr : catalog.device(device->deviceClass);
+        if (cls == nullptr || cls->family != family) continue;
+        if (slower == nullptr || cls->goodput.p50 < slower->goodput.p50) slower = cls;
+    }
+    return slower;
+}
+
+Ceiling ofMedium(const house::House& house, const Catalog& catalog, const house::Element& element,
+                 const house::Connection& connection) {
+    const catalog::MediumClass* medium = catalog.medium(connection.medium);
+    const catalog::Family family = catalog::familyOf(connection.medium);
+    const catalog::DeviceClass* cls = slowerClass(house, catalog, element, family);
+    std::vector<RateSpread> all;
+    for (const catalog::DeviceClass& candidate : catalog.devices)
+        if (cls == nullptr ? candidate.family == family : &candidate == cls)
+            for (const auto& [situation, spread] : candidate.medium)
+                if (connection.situation.empty() || situation == connection.situation) all.push_back(spread);
+    const Distribution d = all.empty() ? Distribution::certain(noLink) : anyOf(all);
+    std::string situation = "unknown surroundings";
+    if (medium != nullptr)
+        for (const catalog::Situation& s : medium->situations)
+            if (s.id == connection.situation) situation = s.label;
+    const std::string what = (medium == nullptr ? "medium" : medium->label) + ", " + situation;
+    Ceiling out = both(d, what + ": " + rangeText(d.spread()) + ", both directions together",
+                       {what, cls == nullptr ? "adapters of unknown class" : "slower adapter: " + cls->label,
+                        "one half-duplex total for both directions and all users: " + rangeText(d.spread())},
+                       cls == nullptr ? "working value" : cls->source);
+    out.shared = true;
+    return out;
+}
+
+Ceiling ofHost(const Catalog& catalog, const house::Device& device) {
+    if (const catalog::HostClass* cls = catalog.host(device.deviceClass))
+        return both(Distribution::of(cls->goodput), cls->label + ": one core moves " + rangeText(cls->goodput),
+                    {cls->label, "one core with its network stack: " + rangeText(cls->goodput)}, cls->source);
+    std::vector<RateSpread> all;
+    for (const catalog::HostClass& cls : catalog.hosts) all.push_back(cls.goodput);
+    return both(anyOf(all), "machine of unknown class", {"the class is not known: any is taken as equally likely"},
+                "working value");
+}
+
+Ceiling ofBox(const Catalog& catalog, const house::Device& device) {
+    if (const catalog::DeviceClass* cls = catalog.device(device.deviceClass)) {
+        std::vector<std::string> arithmetic{cls->label, "the box itself carries " + rangeText(cls->goodput)};
+        if (cls->rated > BitRate()) arithmetic.insert(arithmetic.begin() + 1, "rated " + plain(cls->rated));
+        return both(Distribution::of(cls->goodput), cls->label + ": " + rangeText(cls->goodput),
+                    std::move(arithmetic), cls->source);
+    }
+    std::vector<RateSpread> all;
+    for (const catalog::DeviceClass& cls : catalog.devices) {
+        const bool isSwitch = cls.family == catalog::Family::network_switch || cls.family == catalog::Family::router;
+        if (isSwitch == (device.kind != house::DeviceKind::adapter)) all.push_back(cls.goodput);
+    }
+    return both(anyOf(all), "box of unknown class", {"the class is not known: any is taken as equally likely"},
+                "working value");
+}
+
+} // namespace
+
+Ceiling ceilingOf(const house::House& house, const Catalog& catalog, const house::Element& element,
+                  const Framing& framing) {
+    if (const house::Connection* connection = house.connection(element.connection)) {
+        if (element.kind == ElementKind::cable) return ofCable(catalog, *connection, framing);
+        if (element.kind == ElementKind::bus) return ofBus(house, catalog, element);
+        return ofMedium(house, catalog, element, *connection);
+    }
+    if (const house::Port* port = house.port({element.device, element.port})) return ofPort(catalog, *port, framing);
+    if (const house::Device* device = house.device(element.device))
+        return device->kind == house::DeviceKind::host ? ofHost(catalog, *device) : ofBox(catalog, *device);
+    return both(Distribution::certain(noLink), "not in the house", {}, "");
+}
+
+Framing framingOf(const house::Route& route) {
+    Framing framing;
+    framing.mtu = route.mtu;
+    framing.vlanTag = route.vlanTag;
+    framing.ipVersion = route.ipVersion;
+    return framing;
+}
+
+} // namespace metrodos::capacity

@@ -1,0 +1,54 @@
+#include "capacity/predict.h"
+
+namespace metrodos::capacity {
+
+catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalog& catalog,
+                                const std::vector<house::Element>& elements) {
+    catalog::Spread<double> sum{};
+    for (const house::Element& element : elements) {
+        const house::Connection* connection = house.connection(element.connection);
+        const catalog::MediumClass* medium = connection == nullptr ? nullptr : catalog.medium(connection->medium);
+        if (medium != nullptr) {
+            sum.p10 += medium->rttMicroseconds.p10;
+            sum.p50 += medium->rttMicroseconds.p50;
+            sum.p90 += medium->rttMicroseconds.p90;
+        } else if (connection == nullptr && element.port.empty()) {
+            // Boxes delay; cables and ports of a house do not, to any measurable extent.
+            sum.p10 += catalog.wiredRttMicroseconds * 0.5;
+            sum.p50 += catalog.wiredRttMicroseconds;
+            sum.p90 += catalog.wiredRttMicroseconds * 2;
+        }
+    }
+    return sum;
+}
+
+quantity::Result<RoutePrediction> predict(const house::House& house, const catalog::Catalog& catalog,
+                                          const house::Route& route) {
+    auto elements = house::findRoute(house, route.from, route.to);
+    if (!elements) return tl::unexpected(elements.error());
+    RoutePrediction out;
+    out.route = route;
+    const Framing framing = framingOf(route);
+    std::vector<Distribution> forward;
+    std::vector<Distribution> backward;
+    for (const house::Element& element : *elements) {
+        Ceiling ceiling = ceilingOf(house, catalog, element, framing);
+        forward.push_back(ceiling.forward);
+        backward.push_back(ceiling.backward);
+        const RateSpread ahead = ceiling.forward.spread();
+        const RateSpread back = ceiling.backward.spread();
+        out.elements.push_back({element, std::move(ceiling), ahead, back, 0, 0});
+    }
+    const Least ahead = leastOf(forward);
+    const Least back = leastOf(backward);
+    for (std::size_t i = 0; i < out.elements.size(); ++i) {
+        out.elements[i].limiterForward = ahead.limiter[i];
+        out.elements[i].limiterBackward = back.limiter[i];
+    }
+    out.forward = ahead.spread;
+    out.backward = back.spread;
+    out.rttMicroseconds = idleRtt(house, catalog, *elements);
+    return out;
+}
+
+} // namespace metrodos::capacity

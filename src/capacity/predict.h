@@ -1,0 +1,34 @@
+// The prediction of a route: every element's ceiling, the route's own, and which element is the least.
+#pragma once
+
+#include "capacity/ceiling.h"
+#include "quantity/problem.h"
+
+namespace metrodos::capacity {
+
+struct ElementPrediction {
+    house::Element element;
+    Ceiling ceiling;
+    RateSpread forward;  ///< spread of ceiling.forward
+    RateSpread backward; ///< spread of ceiling.backward
+    double limiterForward = 0;  ///< probability that it is the least, from → to
+    double limiterBackward = 0;
+};
+
+struct RoutePrediction {
+    house::Route route;
+    std::vector<ElementPrediction> elements; ///< in the order of the route
+    RateSpread forward;
+    RateSpread backward;
+    catalog::Spread<double> rttMicroseconds; ///< idle round-trip time: the sum of the elements' delays
+};
+
+/// Fails only where no route is found.
+[[nodiscard]] quantity::Result<RoutePrediction> predict(const house::House& house, const catalog::Catalog& catalog,
+                                                        const house::Route& route);
+
+/// The idle round-trip time of a list of elements, in microseconds.
+[[nodiscard]] catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalog& catalog,
+                                              const std::vector<house::Element>& elements);
+
+} // namespace metrodos::capacity

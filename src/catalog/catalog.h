@@ -1,0 +1,128 @@
+// Generic classes of the things found in a house, read from data/catalog: each value carries its source.
+#pragma once
+
+#include "house/house.h"
+#include "quantity/quantity.h"
+
+#include <map>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace metrodos::catalog {
+
+using quantity::BitRate;
+using quantity::Length;
+
+/// The tenth, fiftieth and ninetieth percentile of a figure; 0 < p10 ≤ p50 ≤ p90.
+template <typename T>
+struct Spread {
+    T p10{};
+    T p50{};
+    T p90{};
+};
+using RateSpread = Spread<BitRate>;
+
+/// A way to send Ethernet over copper.
+struct Phy {
+    std::string id;
+    std::string label;
+    BitRate rate; ///< line rate
+    int pairs = 4; ///< pairs that it needs
+    std::string source;
+};
+
+/// How far a category carries a PHY: surely up to one length, usually up to the other.
+struct Reach {
+    Length certain;
+    Length likely;
+};
+
+struct CableCategory {
+    std::string id;
+    std::string label;
+    std::map<std::string, Reach> reach; ///< by PHY id; a missing PHY is not carried
+    std::string source;
+};
+
+/// A socket or slot between a network adapter and its host.
+struct Bus {
+    std::string id;
+    std::string label;
+    house::PortKind kind = house::PortKind::usb;
+    BitRate raw;
+    RateSpread goodput;
+    std::string source;
+};
+
+/// What a computer's network stack moves, and the receive window that it opens.
+struct HostClass {
+    std::string id;
+    std::string label;
+    RateSpread goodput;
+    double windowBytes = 0;
+    std::string source;
+};
+
+enum class Family { network_switch, router, bus, coax, mains, air };
+
+/// A box that is not a host.
+struct DeviceClass {
+    std::string id;
+    std::string label;
+    Family family = Family::network_switch;
+    std::string ethernetPhy; ///< of its Ethernet ports
+    std::string busPhy;      ///< of its plug, for family bus
+    BitRate rated;           ///< the promise on the box; 0 where there is none
+    RateSpread goodput;      ///< what the box itself can carry, one direction
+    std::map<std::string, RateSpread> medium; ///< by situation: what a pair carries over its medium
+    std::string source;
+};
+
+struct Situation {
+    std::string id;
+    std::string label;
+};
+
+struct MediumClass {
+    house::Medium medium = house::Medium::coax;
+    std::string label;
+    Spread<double> rttMicroseconds;
+    double variation = 0; ///< relative standard deviation of the rate from second to second
+    std::vector<Situation> situations;
+    std::string source;
+};
+
+/// All classes. Lists keep the order of the files, which is the order in which they are offered.
+struct Catalog {
+    std::vector<Phy> phys; ///< by rising rate
+    std::map<std::string, double> unknownPort; ///< PHY id → weight, summing to 1
+    std::vector<CableCategory> cables;
+    std::map<std::string, double> unknownCable; ///< category id → weight, summing to 1
+    Length unknownLength;
+    double likelyLinkProbability = 0;
+    double badPairProbability = 0;
+    std::vector<Bus> buses;
+    std::vector<HostClass> hosts;
+    std::vector<DeviceClass> devices;
+    std::vector<MediumClass> media;
+    double wiredRttMicroseconds = 0;
+
+    [[nodiscard]] const Phy* phy(std::string_view id) const;
+    [[nodiscard]] const CableCategory* cable(std::string_view id) const;
+    [[nodiscard]] const Bus* bus(std::string_view id) const;
+    [[nodiscard]] const HostClass* host(std::string_view id) const;
+    [[nodiscard]] const DeviceClass* device(std::string_view id) const;
+    [[nodiscard]] const MediumClass* medium(house::Medium medium) const;
+};
+
+[[nodiscard]] constexpr Family familyOf(house::Medium medium) {
+    switch (medium) {
+    case house::Medium::coax: return Family::coax;
+    case house::Medium::mains: return Family::mains;
+    case house::Medium::air: return Family::air;
+    default: return Family::bus;
+    }
+}
+
+} // namespace metrodos::catalog

@@ -1,0 +1,38 @@
+#include "house/chain.h"
+
+#include <algorithm>
+
+namespace metrodos::house {
+
+std::size_t Chain::unitOf(const Id& deviceOrConnection) const {
+    const auto holds = [&](const Unit& unit) {
+        return std::find(unit.devices.begin(), unit.devices.end(), deviceOrConnection) != unit.devices.end() ||
+               std::find(unit.connections.begin(), unit.connections.end(), deviceOrConnection) !=
+                   unit.connections.end();
+    };
+    return static_cast<std::size_t>(std::find_if(units.begin(), units.end(), holds) - units.begin());
+}
+
+std::size_t Chain::linkOf(const Id& connection) const {
+    return static_cast<std::size_t>(std::find(links.begin(), links.end(), connection) - links.begin());
+}
+
+Chain chainOf(const std::vector<Element>& route) {
+    Chain chain;
+    chain.units.emplace_back();
+    for (const Element& element : route) {
+        if (element.kind == ElementKind::cable) {
+            chain.units.back().out = element.entry;
+            chain.links.push_back(element.connection);
+            chain.units.emplace_back();
+            chain.units.back().in = element.exit;
+        } else if (!element.connection.empty()) {
+            chain.units.back().connections.push_back(element.connection);
+        } else if (element.kind != ElementKind::port) {
+            chain.units.back().devices.push_back(element.device);
+        }
+    }
+    return chain;
+}
+
+} // namespace metrodos::house

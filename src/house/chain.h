@@ -1,0 +1,32 @@
+// A route seen as what one can take in the hand: boxes in a row, joined by data cables.
+#pragma once
+
+#include "house/route.h"
+
+#include <vector>
+
+namespace metrodos::house {
+
+/// A box, or a pair of adapters with the medium between them, or an end with its host: all that lies between
+/// two data cables of a route.
+struct Unit {
+    std::vector<Id> devices;     ///< in route order
+    std::vector<Id> connections; ///< the bus or medium inside
+    PortRef in;                  ///< Ethernet port towards `from`; empty device for the first unit
+    PortRef out;                 ///< Ethernet port towards `to`; empty device for the last unit
+};
+
+/// units.size() == links.size() + 1; links[i] is the data cable between units[i] and units[i + 1].
+struct Chain {
+    std::vector<Unit> units;
+    std::vector<Id> links;
+
+    /// The index of the unit that holds this device or connection, or units.size().
+    [[nodiscard]] std::size_t unitOf(const Id& deviceOrConnection) const;
+    /// The index of the link that is this connection or that the port at its end belongs to, or links.size().
+    [[nodiscard]] std::size_t linkOf(const Id& connection) const;
+};
+
+[[nodiscard]] Chain chainOf(const std::vector<Element>& route);
+
+} // namespace metrodos::house

@@ -1,0 +1,165 @@
+#include "house/edit.h"
+
+#include <algorithm>
+
+namespace metrodos::house {
+namespace {
+
+using quantity::problem;
+using quantity::Result;
+
+Result<Chain> chainFor(const House& house, const Route& route) {
+    return findRoute(house, route.from, route.to).map(chainOf);
+}
+
+// Points the two ends of link k at the units on both sides of it.
+void rewire(House& house, const Chain& chain) {
+    for (std::size_t k = 0; k < chain.links.size(); ++k)
+        if (Connection* link = house.connection(chain.links[k]))
+            link->ends = {chain.units[k].out, chain.units[k + 1].in};
+}
+
+bool isInner(const Chain& chain, std::size_t unit) { return unit > 0 && unit + 1 < chain.units.size(); }
+
+PortKind portFor(Medium medium) {
+    switch (medium) {
+    case Medium::coax: return PortKind::coax;
+    case Medium::mains: return PortKind::mains;
+    case Medium::air: return PortKind::radio;
+    case Medium::bus: return PortKind::usb;
+    case Medium::data_cable: break;
+    }
+    return PortKind::ethernet;
+}
+
+Device newBox(House& house, const NewUnit& unit, const std::string& label) {
+    Device device;
+    device.id = house.freeId(unit.deviceClass.empty() ? "box" : [&] {
+        std::string stem;
+        for (const char c : unit.deviceClass) stem.push_back(isId(std::string_view(&c, 1)) ? c : '-');
+        return stem.substr(0, 48);
+    }());
+    device.label = label;
+    device.kind = unit.kind;
+    device.deviceClass = unit.deviceClass;
+    return device;
+}
+
+Unit addCrossing(House& house, const NewUnit& unit) {
+    Unit added;
+    Connection medium;
+    medium.medium = *unit.crossing;
+    medium.label = unit.label;
+    for (const char* side : {"near", "far"}) {
+        Device box = newBox(house, unit, unit.label + ", " + side);
+        box.kind = DeviceKind::adapter;
+        box.ports = {{"lan", "LAN", PortKind::ethernet, unit.ethernetPhy},
+                     {"line", "line", portFor(*unit.crossing), ""}};
+        medium.ends.push_back({box.id, "line"});
+        added.devices.push_back(box.id);
+        house.devices.push_back(std::move(box));
+    }
+    medium.id = house.freeId(std::string(name(*unit.crossing)));
+    added.connections = {medium.id};
+    added.in = {added.devices.front(), "lan"};
+    added.out = {added.devices.back(), "lan"};
+    house.connections.push_back(std::move(medium));
+    return added;
+}
+
+Unit addBox(House& house, const NewUnit& unit) {
+    Device box = newBox(house, unit, unit.label);
+    box.ports = {{"p1", "port 1", PortKind::ethernet, unit.ethernetPhy},
+                 {"p2", "port 2", PortKind::ethernet, unit.ethernetPhy}};
+    Unit added;
+    added.devices = {box.id};
+    added.in = {box.id, "p1"};
+    added.out = {box.id, "p2"};
+    house.devices.push_back(std::move(box));
+    return added;
+}
+
+bool usedElsewhere(const Chain& chain, const Unit& unit, const Connection& connection) {
+    if (std::find(chain.links.begin(), chain.links.end(), connection.id) != chain.links.end()) return false;
+    if (std::find(unit.connections.begin(), unit.connections.end(), connection.id) != unit.connections.end())
+        return false;
+    return std::any_of(connection.ends.begin(), connection.ends.end(), [&](const PortRef& end) {
+        return std::find(unit.devices.begin(), unit.devices.end(), end.device) != unit.devices.end();
+    });
+}
+
+} // namespace
+
+Result<House> insertUnit(const House& house, const Route& route, const Id& link, const NewUnit& unit) {
+    auto chain = chainFor(house, route);
+    if (!chain) return tl::unexpected(chain.error());
+    const std::size_t at = chain->linkOf(link);
+    if (at == chain->links.size())
+        return problem("a box can only be put into a data cable", "", "select the cable where it should go");
+    House out = house;
+    const Unit added = unit.crossing ? addCrossing(out, unit) : addBox(out, unit);
+    Connection patch;
+    patch.id = out.freeId("patch");
+    patch.label = "patch lead";
+    patch.cableClass = unit.patchCategory;
+    patch.length = quantity::Length::metres(1);
+    const auto behind = static_cast<std::ptrdiff_t>(at) + 1;
+    chain->units.insert(chain->units.begin() + behind, added);
+    chain->links.insert(chain->links.begin() + behind, patch.id);
+    out.connections.push_back(std::move(patch));
+    rewire(out, *chain);
+    return out;
+}
+
+Result<House> removeUnit(const House& house, const Route& route, const Id& id) {
+    auto chain = chainFor(house, route);
+    if (!chain) return tl::unexpected(chain.error());
+    const std::size_t at = chain->unitOf(id);
+    if (at == chain->units.size())
+        return problem("a cable or port goes with the box that it belongs to", "", "select the box and remove that");
+    if (!isInner(*chain, at))
+        return problem("the machines at the ends of a route cannot be removed from it", "", "choose another route");
+    const Unit unit = chain->units[at];
+    for (const Connection& connection : house.connections)
+        if (usedElsewhere(*chain, unit, connection))
+            return problem("another cable, “" + connection.label + "”, is plugged into it", "", "unplug that first");
+
+    House out = house;
+    const Id dropped = chain->links[at];
+    for (const Id& medium : unit.connections) {
+        Connection* shared = out.connection(medium);
+        std::erase_if(shared->ends, [&](const PortRef& end) {
+            return std::find(unit.devices.begin(), unit.devices.end(), end.device) != unit.devices.end();
+        });
+    }
+    std::erase_if(out.connections, [&](const Connection& connection) {
+        const bool inside = std::find(unit.connections.begin(), unit.connections.end(), connection.id) !=
+                            unit.connections.end();
+        return connection.id == dropped || (inside && connection.ends.size() < 2);
+    });
+    std::erase_if(out.devices, [&](const Device& device) {
+        return std::find(unit.devices.begin(), unit.devices.end(), device.id) != unit.devices.end();
+    });
+    const auto position = static_cast<std::ptrdiff_t>(at);
+    chain->units.erase(chain->units.begin() + position);
+    chain->links.erase(chain->links.begin() + position);
+    rewire(out, *chain);
+    return out;
+}
+
+Result<House> moveUnit(const House& house, const Route& route, const Id& id, int step) {
+    auto chain = chainFor(house, route);
+    if (!chain) return tl::unexpected(chain.error());
+    const std::size_t at = chain->unitOf(id);
+    if (at == chain->units.size())
+        return problem("a cable or port moves with the box that it belongs to", "", "select the box and move that");
+    const std::size_t target = step > 0 ? at + 1 : at - 1; // wraps for 0, which isInner refuses
+    if (!isInner(*chain, at) || !isInner(*chain, target))
+        return problem("it cannot move past the machine at the end of the route", "", "move it the other way");
+    std::swap(chain->units[at], chain->units[target]);
+    House out = house;
+    rewire(out, *chain);
+    return out;
+}
+
+} // namespace metrodos::house

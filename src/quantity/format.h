@@ -1,0 +1,28 @@
+// Plain text for figures, with a decimal point; the desktop swaps in the locale's mark.
+#pragma once
+
+#include "quantity/quantity.h"
+
+#include <string>
+
+namespace metrodos::quantity {
+
+/// "941 Mbit/s", "2.35 Gbit/s", "12.4 Mbit/s", "310 kbit/s": three significant figures.
+[[nodiscard]] std::string plain(BitRate rate);
+
+/// The same in bytes: "118 MB/s", "294 MB/s".
+[[nodiscard]] std::string plainBytes(BitRate rate);
+
+/// Both together: "941 Mbit/s · 118 MB/s".
+[[nodiscard]] std::string plainBoth(BitRate rate);
+
+/// "38 m", "1.5 m".
+[[nodiscard]] std::string plain(Length length);
+
+/// `value` with `figures` significant figures, never in exponent form.
+[[nodiscard]] std::string significant(double value, int figures);
+
+/// A time of round trip in microseconds as "3.42 ms" or "180 µs".
+[[nodiscard]] std::string plainMicroseconds(double microseconds);
+
+} // namespace metrodos::quantity

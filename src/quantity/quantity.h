@@ -1,0 +1,57 @@
+// Strong types for the figures of the trade. Bits and bytes never mix without a named conversion.
+#pragma once
+
+#include <compare>
+#include <cstdint>
+
+namespace metrodos::quantity {
+
+/// A number of bytes, as counted by an application or an interface.
+struct ByteCount {
+    std::uint64_t bytes = 0;
+
+    friend constexpr auto operator<=>(ByteCount, ByteCount) = default;
+    friend constexpr ByteCount operator+(ByteCount a, ByteCount b) { return {a.bytes + b.bytes}; }
+};
+
+/// Bits per second, finite and not negative. Network rates and storage rates are decimal (ISO/IEC 80000-13).
+class BitRate {
+  public:
+    constexpr BitRate() = default;
+    static constexpr BitRate bitsPerSecond(double bps) { return BitRate(bps); }
+    static constexpr BitRate megabits(double mbps) { return BitRate(mbps * 1e6); }
+    static constexpr BitRate gigabits(double gbps) { return BitRate(gbps * 1e9); }
+    static constexpr BitRate megabytes(double megabytesPerSecond) { return BitRate(megabytesPerSecond * 8e6); }
+    /// The mean rate at which `count` passed in `seconds` (> 0).
+    static constexpr BitRate of(ByteCount count, double seconds) {
+        return BitRate(static_cast<double>(count.bytes) * 8.0 / seconds);
+    }
+
+    [[nodiscard]] constexpr double bps() const { return m_bps; }
+    [[nodiscard]] constexpr double inMegabits() const { return m_bps / 1e6; }
+    [[nodiscard]] constexpr double inMegabytes() const { return m_bps / 8e6; }
+
+    friend constexpr auto operator<=>(BitRate, BitRate) = default;
+    friend constexpr BitRate operator*(BitRate rate, double factor) { return BitRate(rate.m_bps * factor); }
+
+  private:
+    explicit constexpr BitRate(double bps) : m_bps(bps) {}
+    double m_bps = 0;
+};
+
+/// A length of cable or a distance, not negative.
+class Length {
+  public:
+    constexpr Length() = default;
+    static constexpr Length metres(double m) { return Length(m); }
+    static constexpr Length feet(double ft) { return Length(ft * 0.3048); } // the international foot
+    [[nodiscard]] constexpr double inMetres() const { return m_metres; }
+
+    friend constexpr auto operator<=>(Length, Length) = default;
+
+  private:
+    explicit constexpr Length(double m) : m_metres(m) {}
+    double m_metres = 0;
+};
+
+} // namespace metrodos::quantity
