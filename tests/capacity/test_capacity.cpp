@@ -139,7 +139,9 @@ class TestCapacity : public QObject {
             const auto p = predicted(h);
             double sum = 0;
             for (const auto& e : p.elements) {
-                QVERIFY(p.forward.p50.bps() <= e.forward.p50.bps() * 1.0001);
+                // Medians of mixtures may lie anywhere in a gap, so the comparison is between distributions.
+                QVERIFY2(e.ceiling.forward.cdf(p.forward.p50.bps()) <= 0.502, e.element.id.c_str());
+                QVERIFY2(e.ceiling.forward.cdf(p.forward.p90.bps()) <= 0.902, e.element.id.c_str());
                 QVERIFY(e.forward.p10 <= e.forward.p50 && e.forward.p50 <= e.forward.p90);
                 sum += e.limiterForward;
             }

@@ -15,7 +15,7 @@ namespace {
 std::string errorAfter(const char* file, const std::string& from, const std::string& to) {
     QTemporaryDir folder;
     const fs::path copy = folder.path().toStdString();
-    fs::copy(catalog::dataFolder().value() / "catalog", copy, fs::copy_options::overwrite_existing);
+    fs::copy(catalog::dataFolder().value() / "catalog", copy, fs::copy_options::recursive);
     std::ifstream in(copy / file);
     std::string text((std::istreambuf_iterator<char>(in)), {});
     const auto at = text.find(from);
