@@ -1,0 +1,39 @@
+// The listening side of an endpoint: takes control connections and serves each in a thread of its own.
+#pragma once
+
+#include "probe/key.h"
+#include "probe/performer.h"
+
+#include <memory>
+#include <vector>
+
+namespace metrodos::probe {
+
+struct AgentSettings {
+    std::string listen;   ///< "host:port"; port 0 takes a free one
+    std::string name;     ///< how the endpoint calls itself
+    Key key;
+    std::vector<AddressRange> allowed; ///< peers besides the nearby ones
+};
+
+/// Makes the performer of one session; the filter says which peers may open data connections.
+using PerformerFactory = std::function<std::unique_ptr<Performer>(const PeerFilter&)>;
+
+/// Runs until destroyed. Connections without the key are dropped; of those that have not shown it yet at most 64
+/// are kept, the oldest gives way, so that garbage cannot shut out who has the key. At most 16 sessions at once.
+class Agent {
+  public:
+    static quantity::Result<std::unique_ptr<Agent>> start(const AgentSettings& settings, PerformerFactory factory);
+    ~Agent();
+    Agent(const Agent&) = delete;
+    Agent& operator=(const Agent&) = delete;
+
+    [[nodiscard]] Address address() const;
+
+  private:
+    struct Impl;
+    explicit Agent(std::unique_ptr<Impl> impl);
+    std::unique_ptr<Impl> m_impl;
+};
+
+} // namespace metrodos::probe

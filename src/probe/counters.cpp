@@ -1,0 +1,87 @@
+#include "probe/counters.h"
+
+#include <algorithm>
+#include <cstring>
+#include <fstream>
+#include <ifaddrs.h>
+#include <linux/tcp.h>
+#include <memory>
+#include <netinet/in.h>
+#include <sstream>
+
+namespace metrodos::probe {
+
+std::optional<double> CpuMeter::busiestCore() {
+    std::ifstream stat("/proc/stat");
+    std::vector<Ticks> now;
+    for (std::string line; std::getline(stat, line) && line.starts_with("cpu");) {
+        if (line[3] == ' ') continue; // the sum of all cores
+        std::istringstream fields(line);
+        std::string name;
+        fields >> name;
+        Ticks ticks;
+        std::uint64_t value = 0;
+        // user nice system idle iowait irq softirq steal; guest time is part of user
+        for (int column = 0; column < 8 && fields >> value; ++column) {
+            ticks.total += value;
+            if (column != 3 && column != 4) ticks.busy += value;
+        }
+        now.push_back(ticks);
+    }
+    std::optional<double> busiest;
+    if (now.size() == m_last.size())
+        for (std::size_t i = 0; i < now.size(); ++i) {
+            const std::uint64_t total = now[i].total - m_last[i].total;
+            if (total == 0 || now[i].total < m_last[i].total) continue;
+            const double share = static_cast<double>(now[i].busy - m_last[i].busy) / static_cast<double>(total);
+            busiest = std::max(busiest.value_or(0), std::clamp(share, 0.0, 1.0));
+        }
+    m_last = std::move(now);
+    return busiest;
+}
+
+std::string interfaceOf(const Address& local) {
+    ifaddrs* list = nullptr;
+    if (::getifaddrs(&list) != 0) return {};
+    const std::unique_ptr<ifaddrs, decltype(&::freeifaddrs)> owner(list, &::freeifaddrs);
+    for (const ifaddrs* at = list; at != nullptr; at = at->ifa_next) {
+        if (at->ifa_addr == nullptr || at->ifa_addr->sa_family != local.storage.ss_family) continue;
+        bool same = false;
+        if (local.storage.ss_family == AF_INET) {
+            same = reinterpret_cast<const sockaddr_in*>(at->ifa_addr)->sin_addr.s_addr ==
+                   reinterpret_cast<const sockaddr_in*>(&local.storage)->sin_addr.s_addr;
+        } else if (local.storage.ss_family == AF_INET6) {
+            same = std::memcmp(&reinterpret_cast<const sockaddr_in6*>(at->ifa_addr)->sin6_addr,
+                               &reinterpret_cast<const sockaddr_in6*>(&local.storage)->sin6_addr,
+                               sizeof(in6_addr)) == 0;
+        }
+        if (same) return at->ifa_name;
+    }
+    return {};
+}
+
+std::optional<std::uint64_t> interfaceBytes(const std::string& interface, bool sent) {
+    if (interface.empty()) return std::nullopt;
+    std::ifstream file("/sys/class/net/" + interface + "/statistics/" + (sent ? "tx_bytes" : "rx_bytes"));
+    std::uint64_t value = 0;
+    if (!(file >> value)) return std::nullopt;
+    return value;
+}
+
+std::optional<TcpFigures> tcpFigures(int fd) {
+    tcp_info info{};
+    socklen_t size = sizeof info;
+    if (::getsockopt(fd, IPPROTO_TCP, TCP_INFO, &info, &size) != 0) return std::nullopt;
+    TcpFigures out;
+    out.rttUs = info.tcpi_rtt;
+    out.windowBytes = static_cast<double>(info.tcpi_snd_cwnd) * info.tcpi_snd_mss;
+    out.retransmits = info.tcpi_total_retrans;
+    if (size >= offsetof(tcp_info, tcpi_sndbuf_limited) + sizeof info.tcpi_sndbuf_limited) {
+        out.busyUs = info.tcpi_busy_time;
+        out.receiverLimitedUs = info.tcpi_rwnd_limited;
+        out.bufferLimitedUs = info.tcpi_sndbuf_limited;
+    }
+    return out;
+}
+
+} // namespace metrodos::probe

@@ -1,0 +1,43 @@
+// Counters of the kernel that are read while a run goes on. All by files and ioctl, no programs.
+#pragma once
+
+#include "probe/socket.h"
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace metrodos::probe {
+
+/// Busy share of the busiest processor core between two calls, 0–1; nothing at the first call or without /proc.
+class CpuMeter {
+  public:
+    [[nodiscard]] std::optional<double> busiestCore();
+
+  private:
+    struct Ticks {
+        std::uint64_t busy = 0;
+        std::uint64_t total = 0;
+    };
+    std::vector<Ticks> m_last;
+};
+
+/// The interface that has the local address of a socket; empty when none has.
+[[nodiscard]] std::string interfaceOf(const Address& local);
+
+/// Bytes that the interface has sent or received since it came up.
+[[nodiscard]] std::optional<std::uint64_t> interfaceBytes(const std::string& interface, bool sent);
+
+/// The kernel's figures of one TCP connection (tcp_info of Linux 4.10 and later).
+struct TcpFigures {
+    double rttUs = 0;
+    double windowBytes = 0;
+    std::uint64_t retransmits = 0;
+    std::uint64_t busyUs = 0;
+    std::uint64_t receiverLimitedUs = 0;
+    std::uint64_t bufferLimitedUs = 0;
+};
+[[nodiscard]] std::optional<TcpFigures> tcpFigures(int fd);
+
+} // namespace metrodos::probe

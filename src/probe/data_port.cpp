@@ -1,0 +1,127 @@
+#include "probe/data_port.h"
+
+#include <algorithm>
+#include <cerrno>
+#include <cstring>
+#include <fcntl.h>
+#include <openssl/crypto.h>
+#include <openssl/rand.h>
+#include <poll.h>
+
+namespace metrodos::probe {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+using quantity::problem;
+
+// A data connection opens with: magic, version, stream index (255: delay probe), two zero bytes, token. The other
+// side answers one byte when it has taken it.
+constexpr std::size_t helloBytes = 24;
+using Hello = std::array<unsigned char, helloBytes>;
+constexpr std::array<unsigned char, 5> prefix{'M', 'T', 'R', 'D', 1};
+constexpr unsigned char delayIndex = 255;
+constexpr unsigned char taken = 1;
+constexpr std::chrono::seconds helloLimit{2};
+constexpr std::size_t mostPending = 64;
+
+Hello helloFor(const Token& token, unsigned char index) {
+    Hello hello{};
+    std::copy(prefix.begin(), prefix.end(), hello.begin());
+    hello[5] = index;
+    std::copy(token.begin(), token.end(), hello.begin() + 8);
+    return hello;
+}
+
+struct Pending {
+    Fd fd;
+    Hello hello{};
+    std::size_t have = 0;
+    Clock::time_point until;
+};
+
+} // namespace
+
+DataPort::DataPort(Fd listener, int streams, PeerFilter allowed)
+    : m_listener(std::move(listener)), m_port(localAddress(m_listener.get()).port()), m_streams(streams),
+      m_allowed(std::move(allowed)) {}
+
+quantity::Result<DataPort> DataPort::open(const std::string& host, int streams, PeerFilter allowed) {
+    const auto address = resolve(host.find(':') == std::string::npos ? host + ":0" : "[" + host + "]:0");
+    if (!address) return tl::unexpected(address.error());
+    auto listener = listenOn(*address);
+    if (!listener) return tl::unexpected(listener.error());
+    DataPort out(std::move(*listener), streams, std::move(allowed));
+    setBlocking(out.m_listener.get(), false);
+    if (RAND_bytes(out.m_token.data(), static_cast<int>(out.m_token.size())) != 1)
+        return problem("the system has no random numbers");
+    return out;
+}
+
+quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit, const std::atomic<bool>& stop) {
+    const Fd listener = std::move(m_listener); // nobody is let in later
+    DataSockets out;
+    std::map<unsigned char, Fd> streams;
+    std::vector<Pending> pending;
+    const auto end = Clock::now() + limit;
+    const auto complete = [&] { return streams.size() == static_cast<std::size_t>(m_streams) && out.delay; };
+    // True when the connection is done with: taken in or dropped.
+    const auto progress = [&](Pending& p) {
+        const auto n = ::recv(p.fd.get(), p.hello.data() + p.have, helloBytes - p.have, 0);
+        if (n <= 0) return n == 0 || (errno != EAGAIN && errno != EWOULDBLOCK);
+        p.have += static_cast<std::size_t>(n);
+        if (p.have < helloBytes) return false;
+        const unsigned char index = p.hello[5];
+        const Hello wanted = helloFor(m_token, index);
+        if (CRYPTO_memcmp(wanted.data(), p.hello.data(), helloBytes) != 0) return true;
+        const bool fresh = index == delayIndex ? !out.delay : index < m_streams && !streams.contains(index);
+        if (!fresh || ::send(p.fd.get(), &taken, 1, MSG_NOSIGNAL) != 1) return true;
+        if (index == delayIndex) out.delay = std::move(p.fd);
+        else streams[index] = std::move(p.fd);
+        return true;
+    };
+    while (!complete()) {
+        if (stop.load()) return problem("the run was stopped");
+        if (Clock::now() >= end)
+            return problem("the other endpoint did not open its data connections", "",
+                           "check that no firewall blocks the way between the two machines");
+        std::vector<pollfd> items{{listener.get(), POLLIN, 0}};
+        for (const Pending& p : pending) items.push_back({p.fd.get(), POLLIN, 0});
+        ::poll(items.data(), items.size(), 50);
+        for (std::size_t i = 0; i < pending.size(); ++i)
+            if ((items[i + 1].revents != 0 && progress(pending[i])) || Clock::now() > pending[i].until)
+                pending[i].fd.reset();
+        std::erase_if(pending, [](const Pending& p) { return !p.fd; });
+        if (items[0].revents == 0) continue;
+        Fd fd(::accept4(listener.get(), nullptr, nullptr, SOCK_CLOEXEC | SOCK_NONBLOCK));
+        if (!fd || (m_allowed && !m_allowed(peerAddress(fd.get())))) continue;
+        if (pending.size() >= mostPending) pending.erase(pending.begin()); // the oldest makes room
+        pending.push_back({std::move(fd), {}, 0, Clock::now() + helloLimit});
+    }
+    for (auto& [index, fd] : streams) out.streams.push_back(std::move(fd));
+    return out;
+}
+
+quantity::Result<DataSockets> joinDataPort(const DataTarget& target, int streams, const std::string& bind,
+                                           std::chrono::milliseconds limit) {
+    const auto address = resolve(target.host.find(':') == std::string::npos
+                                     ? target.host + ":" + std::to_string(target.port)
+                                     : "[" + target.host + "]:" + std::to_string(target.port));
+    if (!address) return tl::unexpected(address.error());
+    DataSockets out;
+    for (int i = 0; i <= streams; ++i) {
+        auto fd = connectTo(*address, limit, bind);
+        if (!fd) return tl::unexpected(fd.error());
+        const bool isDelay = i == streams;
+        const Hello hello = helloFor(target.token, isDelay ? delayIndex : static_cast<unsigned char>(i));
+        unsigned char answer = 0;
+        if (::send(fd->get(), hello.data(), hello.size(), MSG_NOSIGNAL) != static_cast<ssize_t>(hello.size()) ||
+            !waitFor(fd->get(), false, limit) || ::recv(fd->get(), &answer, 1, 0) != 1 || answer != taken)
+            return problem("the other endpoint did not take the data connection", address->text(),
+                           "check that no other program answers on its ports");
+        if (isDelay) out.delay = std::move(*fd);
+        else out.streams.push_back(std::move(*fd));
+    }
+    return out;
+}
+
+} // namespace metrodos::probe

@@ -1,0 +1,93 @@
+#include "probe/endpoint_link.h"
+#include "probe/session.h"
+#include "probe/tls.h"
+
+namespace metrodos::probe {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+using nlohmann::json;
+using quantity::problem;
+using quantity::Result;
+
+constexpr std::chrono::seconds connectLimit{5};
+
+} // namespace
+
+Result<EndpointLink> EndpointLink::connect(const std::string& address, const Key& key) {
+    const auto resolved = resolve(address);
+    if (!resolved) return tl::unexpected(resolved.error());
+    auto socket = connectTo(*resolved, connectLimit);
+    if (!socket) return tl::unexpected(socket.error());
+    auto channel = TlsContext(key).connect(std::move(*socket), connectLimit);
+    if (!channel) return tl::unexpected(channel.error());
+    return greet(std::move(*channel), address);
+}
+
+Result<EndpointLink> EndpointLink::here(const std::string& name) {
+    auto [mine, theirs] = localChannel();
+    std::thread server([name, channel = std::shared_ptr<Channel>(std::move(theirs))] {
+        const std::atomic<bool> never{false};
+        const auto performer = makePerformer(name, [](const Address& peer) { return peer.isNearby(); });
+        serveSession(*channel, *performer, name, never);
+    });
+    auto link = greet(std::move(mine), name);
+    if (!link) {
+        server.join(); // the channel is closed with the failed link
+        return link;
+    }
+    link->m_server = std::move(server);
+    return link;
+}
+
+Result<EndpointLink> EndpointLink::greet(std::unique_ptr<Channel> channel, const std::string& peer) {
+    EndpointLink link;
+    link.m_channel = std::move(channel);
+    link.m_name = peer;
+    auto hello = link.ask({{"type", "hello"}, {"protocol", protocolVersion}}, "hello", connectLimit);
+    if (!hello) return tl::unexpected(hello.error());
+    const auto version = numberField(*hello, "protocol", 0, 1e6);
+    const auto name = textField(*hello, "name", 200);
+    if (!version || !name || !hello->contains("simulated") || !hello->at("simulated").is_boolean())
+        return problem("what answers there did not greet as an agent", peer, "check the address and port");
+    if (*version != protocolVersion)
+        return problem("the agent speaks another protocol version", peer, "install the same version at both ends");
+    link.m_name = *name;
+    link.m_simulated = hello->at("simulated").get<bool>();
+    return link;
+}
+
+EndpointLink::~EndpointLink() {
+    if (m_channel) m_channel->close();
+    if (m_server.joinable()) m_server.join();
+}
+
+quantity::Problem EndpointLink::placed(quantity::Problem problem) const {
+    if (problem.where.empty()) problem.where = m_name;
+    return problem;
+}
+
+Result<json> EndpointLink::facts() {
+    return ask({{"type", "facts"}}, "facts", connectLimit).map([](const json& answer) {
+        return answer.contains("facts") ? answer.at("facts") : json::object();
+    });
+}
+
+Result<json> EndpointLink::ask(const json& order, const char* answer, std::chrono::milliseconds limit) {
+    if (const auto sent = m_channel->send(order); !sent) return tl::unexpected(placed(sent.error()));
+    const auto end = Clock::now() + limit;
+    for (;;) {
+        const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now());
+        if (left.count() <= 0)
+            return problem("it does not answer any more", m_name, "check that it still runs and is connected");
+        auto message = m_channel->receive(left);
+        if (!message) return tl::unexpected(placed(message.error()));
+        if (!*message) continue;
+        const auto type = textField(**message, "type", 32);
+        if (!type) return tl::unexpected(placed(type.error()));
+        if (*type == answer) return std::move(**message);
+        if (*type == "problem") return tl::unexpected(placed(readProblem(**message)));
+    }
+}
+
+} // namespace metrodos::probe

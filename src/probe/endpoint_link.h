@@ -1,0 +1,50 @@
+// The controller's side: a link to an endpoint, on another machine or in this process.
+#pragma once
+
+#include "probe/channel.h"
+#include "probe/key.h"
+#include "probe/performer.h"
+
+#include <memory>
+#include <thread>
+
+namespace metrodos::probe {
+
+/// An endpoint that has greeted. Closing it ends its run.
+class EndpointLink {
+  public:
+    /// Connects to an agent (or a simulated one) within five seconds.
+    static quantity::Result<EndpointLink> connect(const std::string& address, const Key& key);
+    /// This machine itself, through the same session code in-process.
+    static quantity::Result<EndpointLink> here(const std::string& name);
+    /// Greets over a channel that is already there; `peer` is how to call it in messages.
+    static quantity::Result<EndpointLink> greet(std::unique_ptr<Channel> channel, const std::string& peer);
+
+    EndpointLink(EndpointLink&&) = default;
+    EndpointLink& operator=(EndpointLink&&) = delete;
+    ~EndpointLink();
+
+    [[nodiscard]] const std::string& name() const { return m_name; }
+    [[nodiscard]] bool simulated() const { return m_simulated; }
+    [[nodiscard]] bool isHere() const { return m_server.joinable(); }
+    /// Address at which this controller sees the endpoint, and its own address on that link; empty for here.
+    [[nodiscard]] std::string remoteHost() const { return m_channel->peerHost(); }
+    [[nodiscard]] std::string localHost() const { return m_channel->localHost(); }
+
+    [[nodiscard]] quantity::Result<nlohmann::json> facts();
+    /// Sends an order and waits for the answer of type `answer`; events in between are dropped.
+    [[nodiscard]] quantity::Result<nlohmann::json> ask(const nlohmann::json& order, const char* answer,
+                                                       std::chrono::milliseconds limit);
+    [[nodiscard]] Channel& channel() { return *m_channel; }
+    /// A problem with this endpoint's name as its place.
+    [[nodiscard]] quantity::Problem placed(quantity::Problem problem) const;
+
+  private:
+    EndpointLink() = default;
+    std::unique_ptr<Channel> m_channel;
+    std::string m_name;
+    bool m_simulated = false;
+    std::thread m_server; // serves the in-process endpoint
+};
+
+} // namespace metrodos::probe

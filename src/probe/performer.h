@@ -1,0 +1,45 @@
+// What an endpoint does when it is told to: facts and one run at a time. Real ones move bytes; simulated ones, in
+// layer standin, move them through a model. Both speak through the same session.
+#pragma once
+
+#include "probe/data_port.h"
+#include "probe/message.h"
+
+#include <functional>
+#include <memory>
+#include <nlohmann/json_fwd.hpp>
+#include <optional>
+
+namespace metrodos::probe {
+
+/// Sends one event to the controller; false when it is gone.
+using Emit = std::function<bool(const nlohmann::json&)>;
+
+/// One endpoint's part in one session. Calls come from the session's thread; events leave from the run's own.
+///
+/// Events: {"type":"sample","run","n","t_s", and at the receiver "goodput_bps","cpu", at the sender "tcp_rtt_us",
+/// "window_bytes","retransmits","cpu", at the side that joined "rtt_us"} every 100 ms, numbered from 1, and at the
+/// end {"type":"finished","run","seconds","bytes","cpu","interface", at the sender "sender_limited","retransmits",
+/// at the side that joined "rtt_loaded_us"}. A figure that could not be taken is absent.
+class Performer {
+  public:
+    virtual ~Performer() = default;
+
+    [[nodiscard]] virtual bool simulated() const = 0;
+    [[nodiscard]] virtual nlohmann::json facts() = 0;
+    /// Waits for the data connections of a run on `host`, the address at which the controller reached this machine.
+    [[nodiscard]] virtual quantity::Result<DataTarget> prepare(const RunTask& task, const std::string& host) = 0;
+    /// Opens the data connections of a run to the endpoint that prepared.
+    [[nodiscard]] virtual quantity::Result<void> join(const RunTask& task, const DataTarget& target) = 0;
+    /// Round-trip times without load, taken for half a second; only on the side that joined.
+    [[nodiscard]] virtual std::optional<benchmark::Percentiles> idleDelay() = 0;
+    /// Begins to move bytes; returns at once.
+    [[nodiscard]] virtual quantity::Result<void> start(Emit emit) = 0;
+    /// Ends the run, if any, within 200 ms, and leaves no thread or socket of it.
+    virtual void cancel() = 0;
+};
+
+/// An endpoint on this machine. `allowed` says who may open data connections.
+[[nodiscard]] std::unique_ptr<Performer> makePerformer(const std::string& name, PeerFilter allowed);
+
+} // namespace metrodos::probe

@@ -1,0 +1,128 @@
+#include "probe/session.h"
+
+#include <nlohmann/json.hpp>
+
+namespace metrodos::probe {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+using nlohmann::json;
+using quantity::problem;
+using quantity::Result;
+
+constexpr std::chrono::seconds silenceInRun{3};   // a controller says "alive" every second
+constexpr std::chrono::seconds silenceOutside{60};
+
+class Session {
+  public:
+    Session(Channel& channel, Performer& performer, const std::string& name)
+        : m_channel(channel), m_performer(performer), m_name(name) {}
+
+    void serve(const std::atomic<bool>& stop) {
+        auto heard = Clock::now();
+        while (!stop.load()) {
+            auto message = m_channel.receive(std::chrono::milliseconds(100));
+            if (!message) break;
+            if (*message) {
+                heard = Clock::now();
+                if (!handle(**message)) break;
+            } else if (Clock::now() - heard > (m_inRun ? silenceInRun : silenceOutside)) {
+                break;
+            }
+        }
+        m_performer.cancel();
+        m_channel.close();
+    }
+
+  private:
+    bool reply(const json& message) { return m_channel.send(message).has_value(); }
+    bool refuse(const quantity::Problem& problem) { return reply(problemMessage(problem)); }
+
+    // False ends the session.
+    bool handle(const json& message) {
+        const auto type = textField(message, "type", 32);
+        if (!type) {
+            refuse(type.error());
+            return false;
+        }
+        if (!m_greeted) return greet(*type, message);
+        if (*type == "alive") return true;
+        if (*type == "facts") return reply({{"type", "facts"}, {"facts", m_performer.facts()}});
+        if (*type == "prepare") return prepare(message);
+        if (*type == "join") return join(message);
+        if (*type == "idle") return idle();
+        if (*type == "start") return start();
+        if (*type == "cancel") {
+            m_performer.cancel();
+            m_inRun = false;
+            return reply({{"type", "cancelled"}});
+        }
+        refuse({"the order “" + *type + "” is not known", m_name, "use the same version of the program at both ends"});
+        return false;
+    }
+
+    bool greet(const std::string& type, const json& message) {
+        const auto version = numberField(message, "protocol", 0, 1e6);
+        if (type != "hello" || !version) {
+            refuse({"the first message was not a greeting", m_name, "use the same version of the program at both ends"});
+            return false;
+        }
+        if (*version != protocolVersion) {
+            const bool older = *version < protocolVersion;
+            refuse({std::string("the application there speaks ") + (older ? "an older" : "a newer") + " protocol", m_name,
+                    older ? "update the application" : "update the agent"});
+            return false;
+        }
+        m_greeted = true;
+        return reply({{"type", "hello"}, {"protocol", protocolVersion}, {"name", m_name}, {"simulated", m_performer.simulated()}});
+    }
+
+    bool prepare(const json& message) {
+        const auto task = readTask(message);
+        if (!task) return refuse(task.error());
+        const std::string host = m_channel.localHost();
+        // In-process there is no address yet; the controller says at which one the other endpoint can reach us.
+        const auto named = textField(message, "host", 256);
+        if (host.empty() && !named) return refuse(named.error());
+        const auto target = m_performer.prepare(*task, host.empty() ? *named : host);
+        if (!target) return refuse(target.error());
+        json answer = toJson(*target);
+        answer.update({{"type", "prepared"}, {"run", task->run}});
+        return reply(answer);
+    }
+
+    bool join(const json& message) {
+        const auto task = readTask(message);
+        if (!task) return refuse(task.error());
+        const auto target = readTarget(message);
+        if (!target) return refuse(target.error());
+        if (const auto done = m_performer.join(*task, *target); !done) return refuse(done.error());
+        return reply({{"type", "joined"}, {"run", task->run}});
+    }
+
+    bool idle() {
+        const auto p = m_performer.idleDelay();
+        return reply({{"type", "idle"}, {"rtt_us", p ? json{{"p50", p->p50}, {"p95", p->p95}} : json(nullptr)}});
+    }
+
+    bool start() {
+        const auto started = m_performer.start([this](const json& event) { return m_channel.send(event).has_value(); });
+        if (!started) return refuse(started.error());
+        m_inRun = true;
+        return true;
+    }
+
+    Channel& m_channel;
+    Performer& m_performer;
+    const std::string& m_name;
+    bool m_greeted = false;
+    bool m_inRun = false;
+};
+
+} // namespace
+
+void serveSession(Channel& channel, Performer& performer, const std::string& name, const std::atomic<bool>& stop) {
+    Session(channel, performer, name).serve(stop);
+}
+
+} // namespace metrodos::probe

@@ -1,0 +1,214 @@
+#include "probe/socket.h"
+#include "quantity/parse.h"
+
+#include <array>
+#include <cerrno>
+#include <csignal>
+#include <cstring>
+#include <fcntl.h>
+#include <netdb.h>
+#include <netinet/in.h>
+#include <netinet/tcp.h>
+#include <poll.h>
+#include <unistd.h>
+
+namespace metrodos::probe {
+namespace {
+
+using quantity::problem;
+
+std::string systemError() { return std::strerror(errno); }
+
+const unsigned char* bytesOf(const Address& address) {
+    if (address.storage.ss_family == AF_INET6)
+        return reinterpret_cast<const sockaddr_in6*>(&address.storage)->sin6_addr.s6_addr;
+    return reinterpret_cast<const unsigned char*>(
+        &reinterpret_cast<const sockaddr_in*>(&address.storage)->sin_addr.s_addr);
+}
+
+} // namespace
+
+void Fd::reset() {
+    if (m_fd >= 0) ::close(m_fd);
+    m_fd = -1;
+}
+
+std::string Address::host() const {
+    std::array<char, NI_MAXHOST> text{};
+    if (length == 0 || ::getnameinfo(reinterpret_cast<const sockaddr*>(&storage), length, text.data(), text.size(),
+                                     nullptr, 0, NI_NUMERICHOST) != 0)
+        return {};
+    return text.data();
+}
+
+std::uint16_t Address::port() const {
+    if (storage.ss_family == AF_INET6) return ntohs(reinterpret_cast<const sockaddr_in6*>(&storage)->sin6_port);
+    return ntohs(reinterpret_cast<const sockaddr_in*>(&storage)->sin_port);
+}
+
+std::string Address::text() const {
+    const std::string name = host();
+    return (storage.ss_family == AF_INET6 ? "[" + name + "]" : name) + ":" + std::to_string(port());
+}
+
+bool Address::isNearby() const {
+    const unsigned char* b = bytesOf(*this);
+    const auto near4 = [](const unsigned char* a) {
+        return a[0] == 127 || a[0] == 10 || (a[0] == 172 && (a[1] & 0xf0U) == 16) || (a[0] == 192 && a[1] == 168) ||
+               (a[0] == 169 && a[1] == 254);
+    };
+    if (storage.ss_family == AF_INET) return near4(b);
+    if (storage.ss_family != AF_INET6) return false;
+    const auto* v6 = &reinterpret_cast<const sockaddr_in6*>(&storage)->sin6_addr;
+    if (IN6_IS_ADDR_V4MAPPED(v6)) return near4(b + 12);
+    return IN6_IS_ADDR_LOOPBACK(v6) || IN6_IS_ADDR_LINKLOCAL(v6) || (b[0] & 0xfeU) == 0xfc;
+}
+
+quantity::Result<Address> resolve(std::string_view text, std::uint16_t port) {
+    const std::string whole(text.substr(0, 300));
+    const auto wrong = [&](const std::string& why) {
+        return problem(why, whole, "write the address as host:port, like 192.168.1.20:" + std::to_string(defaultPort));
+    };
+    std::string host = whole;
+    std::string service = std::to_string(port);
+    const auto colon = whole.rfind(':');
+    if (whole.starts_with('[')) {
+        const auto close = whole.find(']');
+        if (close == std::string::npos) return wrong("the bracket is not closed");
+        host = whole.substr(1, close - 1);
+        if (close + 1 < whole.size()) {
+            if (whole[close + 1] != ':') return wrong("this is not an address");
+            service = whole.substr(close + 2);
+        }
+    } else if (colon != std::string::npos && whole.find(':') == colon) {
+        host = whole.substr(0, colon);
+        service = whole.substr(colon + 1);
+    }
+    if (host.empty() || !quantity::parseWhole(service, 0, 65535)) return wrong("this is not an address");
+    addrinfo hints{};
+    hints.ai_socktype = SOCK_STREAM;
+    hints.ai_flags = AI_NUMERICSERV;
+    addrinfo* found = nullptr;
+    if (::getaddrinfo(host.c_str(), service.c_str(), &hints, &found) != 0 || found == nullptr)
+        return wrong("no machine of this name was found");
+    Address out;
+    std::memcpy(&out.storage, found->ai_addr, found->ai_addrlen);
+    out.length = found->ai_addrlen;
+    ::freeaddrinfo(found);
+    return out;
+}
+
+quantity::Result<AddressRange> AddressRange::parse(std::string_view text) {
+    const auto slash = text.find('/');
+    auto base = resolve(std::string("[") + std::string(text.substr(0, slash)) + "]:0");
+    if (!base) return problem("this is not an address range", std::string(text), "write it like 192.0.2.0/24");
+    AddressRange range{*base, base->storage.ss_family == AF_INET6 ? 128 : 32};
+    if (slash != std::string_view::npos) {
+        const auto bits = quantity::parseWhole(text.substr(slash + 1), 0, range.bits);
+        if (!bits) return problem("this is not an address range", std::string(text), "write it like 192.0.2.0/24");
+        range.bits = static_cast<int>(*bits);
+    }
+    return range;
+}
+
+bool AddressRange::contains(const Address& address) const {
+    if (address.storage.ss_family != base.storage.ss_family) return false;
+    const unsigned char* a = bytesOf(address);
+    const unsigned char* b = bytesOf(base);
+    for (int i = 0; i < bits; ++i) {
+        const unsigned mask = 0x80U >> (i % 8);
+        if (((a[i / 8] ^ b[i / 8]) & mask) != 0) return false;
+    }
+    return true;
+}
+
+quantity::Result<Fd> listenOn(const Address& address, int backlog) {
+    Fd fd(::socket(address.storage.ss_family, SOCK_STREAM | SOCK_CLOEXEC, 0));
+    if (!fd) return problem("no socket could be opened: " + systemError(), address.text());
+    const int on = 1;
+    ::setsockopt(fd.get(), SOL_SOCKET, SO_REUSEADDR, &on, sizeof on);
+    if (::bind(fd.get(), reinterpret_cast<const sockaddr*>(&address.storage), address.length) != 0) {
+        if (errno == EADDRINUSE)
+            return problem("the port is in use by another program", address.text(), "stop that program or choose another port");
+        if (errno == EADDRNOTAVAIL)
+            return problem("this machine does not have this address", address.text(), "choose an address of this machine");
+        return problem("the address cannot be used: " + systemError(), address.text(), "choose another address or port");
+    }
+    if (::listen(fd.get(), backlog) != 0) return problem("cannot listen: " + systemError(), address.text());
+    return fd;
+}
+
+quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds limit, const std::string& bind) {
+    Fd fd(::socket(address.storage.ss_family, SOCK_STREAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0));
+    if (!fd) return problem("no socket could be opened: " + systemError(), address.text());
+    if (!bind.empty()) {
+        const auto local = resolve(bind.find(':') == std::string::npos ? bind + ":0" : "[" + bind + "]:0");
+        if (!local) return tl::unexpected(local.error());
+        if (::bind(fd.get(), reinterpret_cast<const sockaddr*>(&local->storage), local->length) != 0)
+            return problem("this machine cannot send from this address: " + systemError(), bind,
+                           "choose an address of this machine");
+    }
+    const auto failed = [&](int error) {
+        return problem(error == ECONNREFUSED ? "nothing listens there" : std::string(std::strerror(error)),
+                       address.text(), "check that the agent runs there and that no firewall is in the way");
+    };
+    if (::connect(fd.get(), reinterpret_cast<const sockaddr*>(&address.storage), address.length) != 0) {
+        if (errno != EINPROGRESS) return failed(errno);
+        if (!waitFor(fd.get(), true, limit)) return failed(ETIMEDOUT);
+        int error = 0;
+        socklen_t size = sizeof error;
+        ::getsockopt(fd.get(), SOL_SOCKET, SO_ERROR, &error, &size);
+        if (error != 0) return failed(error);
+    }
+    setBlocking(fd.get(), true);
+    return fd;
+}
+
+Address localAddress(int fd) {
+    Address out;
+    out.length = sizeof out.storage;
+    if (::getsockname(fd, reinterpret_cast<sockaddr*>(&out.storage), &out.length) != 0) out.length = 0;
+    return out;
+}
+
+Address peerAddress(int fd) {
+    Address out;
+    out.length = sizeof out.storage;
+    if (::getpeername(fd, reinterpret_cast<sockaddr*>(&out.storage), &out.length) != 0) out.length = 0;
+    return out;
+}
+
+void setBlocking(int fd, bool blocking) {
+    const int flags = ::fcntl(fd, F_GETFL);
+    ::fcntl(fd, F_SETFL, blocking ? flags & ~O_NONBLOCK : flags | O_NONBLOCK);
+}
+
+void setTimeouts(int fd, std::chrono::milliseconds limit, bool prompt) {
+    timeval time{};
+    time.tv_sec = limit.count() / 1000;
+    time.tv_usec = (limit.count() % 1000) * 1000;
+    ::setsockopt(fd, SOL_SOCKET, SO_SNDTIMEO, &time, sizeof time);
+    ::setsockopt(fd, SOL_SOCKET, SO_RCVTIMEO, &time, sizeof time);
+    const int on = prompt ? 1 : 0;
+    ::setsockopt(fd, IPPROTO_TCP, TCP_NODELAY, &on, sizeof on);
+}
+
+void resetOnClose(int fd) {
+    const linger drop{1, 0};
+    ::setsockopt(fd, SOL_SOCKET, SO_LINGER, &drop, sizeof drop);
+}
+
+bool waitFor(int fd, bool write, std::chrono::milliseconds limit) {
+    pollfd item{fd, static_cast<short>(write ? POLLOUT : POLLIN), 0};
+    const auto end = std::chrono::steady_clock::now() + limit;
+    for (;;) {
+        const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - std::chrono::steady_clock::now());
+        const int n = ::poll(&item, 1, left.count() > 0 ? static_cast<int>(left.count()) : 0);
+        if (n > 0) return true;
+        if (n == 0 || errno != EINTR) return false;
+    }
+}
+
+void ignoreBrokenPipes() { ::signal(SIGPIPE, SIG_IGN); }
+
+} // namespace metrodos::probe

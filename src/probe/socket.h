@@ -1,0 +1,85 @@
+// Sockets as objects that close themselves, and addresses as people write them.
+#pragma once
+
+#include "quantity/problem.h"
+
+#include <chrono>
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <sys/socket.h>
+#include <utility>
+#include <vector>
+
+namespace metrodos::probe {
+
+/// Owns one file descriptor.
+class Fd {
+  public:
+    Fd() = default;
+    explicit Fd(int fd) : m_fd(fd) {}
+    Fd(Fd&& other) noexcept : m_fd(std::exchange(other.m_fd, -1)) {}
+    Fd& operator=(Fd&& other) noexcept {
+        if (this != &other) {
+            reset();
+            m_fd = std::exchange(other.m_fd, -1);
+        }
+        return *this;
+    }
+    Fd(const Fd&) = delete;
+    Fd& operator=(const Fd&) = delete;
+    ~Fd() { reset(); }
+
+    [[nodiscard]] int get() const { return m_fd; }
+    explicit operator bool() const { return m_fd >= 0; }
+    void reset();
+
+  private:
+    int m_fd = -1;
+};
+
+/// A numeric address and port, IPv4 or IPv6.
+struct Address {
+    sockaddr_storage storage{};
+    socklen_t length = 0;
+
+    [[nodiscard]] std::string host() const; ///< without port or brackets
+    [[nodiscard]] std::uint16_t port() const;
+    [[nodiscard]] std::string text() const; ///< "192.0.2.1:80", "[::1]:80"
+    /// Loopback, private (RFC 1918, RFC 4193) or link-local.
+    [[nodiscard]] bool isNearby() const;
+};
+
+inline constexpr std::uint16_t defaultPort = 47710;
+
+/// "host", "host:port", "[v6]:port". Names are looked up; `port` is used where none is written.
+[[nodiscard]] quantity::Result<Address> resolve(std::string_view text, std::uint16_t port = defaultPort);
+
+/// An address range, "192.0.2.0/24"; a bare address is a range of one.
+struct AddressRange {
+    Address base;
+    int bits = 0;
+    [[nodiscard]] bool contains(const Address& address) const;
+    static quantity::Result<AddressRange> parse(std::string_view text);
+};
+
+[[nodiscard]] quantity::Result<Fd> listenOn(const Address& address, int backlog = 128);
+/// Connects without blocking longer than `limit`. `bind` is a local address without port, or empty.
+[[nodiscard]] quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds limit,
+                                             const std::string& bind = {});
+[[nodiscard]] Address localAddress(int fd);
+[[nodiscard]] Address peerAddress(int fd);
+
+void setBlocking(int fd, bool blocking);
+/// Timeouts of blocking send and recv; also turns off Nagle's algorithm where `prompt`.
+void setTimeouts(int fd, std::chrono::milliseconds limit, bool prompt);
+/// Close will drop what is queued and reset the connection, so that nothing lingers in the kernel.
+void resetOnClose(int fd);
+
+/// Waits until `fd` can be read (or written); false when `limit` passed first.
+[[nodiscard]] bool waitFor(int fd, bool write, std::chrono::milliseconds limit);
+
+/// A write to a closed connection shall be an error, not a signal that ends the program. Call once in main.
+void ignoreBrokenPipes();
+
+} // namespace metrodos::probe

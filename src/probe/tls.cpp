@@ -1,0 +1,230 @@
+#include "probe/tls.h"
+
+#include <atomic>
+#include <cerrno>
+#include <cstring>
+#include <mutex>
+#include <openssl/err.h>
+#include <openssl/ssl.h>
+#include <stdexcept>
+
+namespace metrodos::probe {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+using nlohmann::json;
+using quantity::problem;
+
+constexpr char identity[] = "metrodos";
+constexpr std::chrono::seconds sendLimit{5};
+
+using SslPointer = std::unique_ptr<SSL, decltype(&SSL_free)>;
+using Secret = std::array<unsigned char, 32>;
+
+SSL_SESSION* sessionFor(SSL* ssl, const Secret& secret) {
+    static constexpr unsigned char aes128GcmSha256[] = {0x13, 0x01};
+    const SSL_CIPHER* cipher = SSL_CIPHER_find(ssl, aes128GcmSha256);
+    SSL_SESSION* session = SSL_SESSION_new();
+    if (session == nullptr || cipher == nullptr ||
+        SSL_SESSION_set1_master_key(session, secret.data(), secret.size()) != 1 ||
+        SSL_SESSION_set_cipher(session, cipher) != 1 ||
+        SSL_SESSION_set_protocol_version(session, TLS1_3_VERSION) != 1) {
+        SSL_SESSION_free(session);
+        return nullptr;
+    }
+    return session;
+}
+
+const Secret& secretOf(SSL* ssl) {
+    return *static_cast<const Secret*>(SSL_CTX_get_app_data(SSL_get_SSL_CTX(ssl)));
+}
+
+int offerSession(SSL* ssl, const EVP_MD*, const unsigned char** id, std::size_t* length, SSL_SESSION** session) {
+    *id = reinterpret_cast<const unsigned char*>(identity);
+    *length = sizeof identity - 1;
+    *session = sessionFor(ssl, secretOf(ssl));
+    return *session != nullptr ? 1 : 0;
+}
+
+int findSession(SSL* ssl, const unsigned char* id, std::size_t length, SSL_SESSION** session) {
+    *session = nullptr;
+    if (length == sizeof identity - 1 && std::memcmp(id, identity, length) == 0)
+        *session = sessionFor(ssl, secretOf(ssl));
+    return 1; // without a session the handshake fails for want of a certificate
+}
+
+/// One TLS connection. OpenSSL objects are not for two threads at once, so calls take the lock and never block
+/// inside it.
+class TlsChannel final : public Channel {
+  public:
+    TlsChannel(Fd socket, SslPointer ssl)
+        : m_socket(std::move(socket)), m_ssl(std::move(ssl)), m_local(localAddress(m_socket.get()).host()),
+          m_peer(peerAddress(m_socket.get()).host()) {}
+    ~TlsChannel() override { TlsChannel::close(); }
+
+    quantity::Result<void> send(const json& message) override {
+        const std::string body = message.dump(-1, ' ', false, json::error_handler_t::replace);
+        if (body.size() > maximumMessage) return problem("a message was too large to send");
+        std::string bytes(4, '\0');
+        for (std::size_t i = 0; i < 4; ++i) bytes[i] = static_cast<char>((body.size() >> (24 - 8 * i)) & 0xffU);
+        bytes += body;
+        const std::lock_guard sending(m_sending); // whole messages, in order
+        const auto end = Clock::now() + sendLimit;
+        std::size_t done = 0;
+        while (done < bytes.size()) {
+            std::size_t step = 0;
+            int want = 0;
+            {
+                const std::lock_guard lock(m_mutex);
+                if (m_closed) return closed();
+                ERR_clear_error();
+                const int ok = SSL_write_ex(m_ssl.get(), bytes.data() + done, bytes.size() - done, &step);
+                if (ok != 1) want = SSL_get_error(m_ssl.get(), ok);
+            }
+            done += step;
+            if (want == 0) continue;
+            if ((want != SSL_ERROR_WANT_READ && want != SSL_ERROR_WANT_WRITE) || !wait(want, end)) {
+                close();
+                return problem("the other end does not take messages any more", m_peer, "check the connection and try again");
+            }
+        }
+        return {};
+    }
+
+    quantity::Result<std::optional<json>> receive(std::chrono::milliseconds limit) override {
+        const auto end = Clock::now() + limit;
+        for (;;) {
+            if (auto whole = takeMessage(); !whole || *whole) return whole;
+            std::array<char, 16384> chunk{};
+            std::size_t step = 0;
+            int want = 0;
+            {
+                const std::lock_guard lock(m_mutex);
+                if (m_closed) return closed();
+                ERR_clear_error();
+                const int ok = SSL_read_ex(m_ssl.get(), chunk.data(), chunk.size(), &step);
+                if (ok != 1) want = SSL_get_error(m_ssl.get(), ok);
+            }
+            m_buffer.append(chunk.data(), step);
+            if (want == 0) continue;
+            if (want != SSL_ERROR_WANT_READ && want != SSL_ERROR_WANT_WRITE) {
+                close();
+                return closed();
+            }
+            if (!wait(want, end)) return std::nullopt;
+        }
+    }
+
+    void close() override {
+        const std::lock_guard lock(m_mutex);
+        if (m_closed) return;
+        m_closed = true;
+        SSL_shutdown(m_ssl.get());
+        ::shutdown(m_socket.get(), SHUT_RDWR); // wakes whoever waits in poll
+    }
+
+    [[nodiscard]] std::string localHost() const override { return m_local; }
+    [[nodiscard]] std::string peerHost() const override { return m_peer; }
+
+  private:
+    [[nodiscard]] tl::unexpected<quantity::Problem> closed() const {
+        return problem("the other end has closed the connection", m_peer, "check that it still runs");
+    }
+
+    bool wait(int want, Clock::time_point end) const {
+        const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now());
+        return left.count() > 0 && waitFor(m_socket.get(), want == SSL_ERROR_WANT_WRITE, left);
+    }
+
+    quantity::Result<std::optional<json>> takeMessage() {
+        if (m_buffer.size() < 4) return std::nullopt;
+        std::size_t size = 0;
+        for (std::size_t i = 0; i < 4; ++i) size = (size << 8) | static_cast<unsigned char>(m_buffer[i]);
+        if (size == 0 || size > maximumMessage) {
+            close();
+            return problem("a message was longer than allowed", m_peer, "use the same version of the program at both ends");
+        }
+        if (m_buffer.size() < 4 + size) return std::nullopt;
+        auto message = parseMessage(std::string_view(m_buffer).substr(4, size));
+        m_buffer.erase(0, 4 + size);
+        if (!message) {
+            close();
+            return tl::unexpected(message.error());
+        }
+        return std::move(*message);
+    }
+
+    Fd m_socket;
+    std::mutex m_mutex;   // the SSL object
+    std::mutex m_sending; // one message at a time
+    SslPointer m_ssl;
+    bool m_closed = false;
+    std::string m_buffer; // only for the receiving thread
+    std::string m_local;
+    std::string m_peer;
+};
+
+} // namespace
+
+struct TlsContext::Impl {
+    explicit Impl(const Key& key) : secret(key.secret()), context(SSL_CTX_new(TLS_method()), &SSL_CTX_free) {
+        SSL_CTX* c = context.get();
+        if (c == nullptr || SSL_CTX_set_min_proto_version(c, TLS1_3_VERSION) != 1 ||
+            SSL_CTX_set_max_proto_version(c, TLS1_3_VERSION) != 1 ||
+            SSL_CTX_set_ciphersuites(c, "TLS_AES_128_GCM_SHA256") != 1)
+            throw std::runtime_error("TLS 1.3 is not available in this system's OpenSSL");
+        SSL_CTX_set_app_data(c, &secret);
+        SSL_CTX_set_psk_use_session_callback(c, offerSession);
+        SSL_CTX_set_psk_find_session_callback(c, findSession);
+        SSL_CTX_set_session_cache_mode(c, SSL_SESS_CACHE_OFF);
+        SSL_CTX_set_num_tickets(c, 0);
+        SSL_CTX_set_mode(c, SSL_MODE_ENABLE_PARTIAL_WRITE | SSL_MODE_ACCEPT_MOVING_WRITE_BUFFER | SSL_MODE_RELEASE_BUFFERS);
+    }
+
+    quantity::Result<std::unique_ptr<Channel>> handshake(Fd socket, std::chrono::milliseconds limit, bool server) const {
+        setBlocking(socket.get(), false);
+        setTimeouts(socket.get(), sendLimit, true);
+        SslPointer ssl(SSL_new(context.get()), &SSL_free);
+        if (!ssl || SSL_set_fd(ssl.get(), socket.get()) != 1) return problem("TLS could not be set up");
+        server ? SSL_set_accept_state(ssl.get()) : SSL_set_connect_state(ssl.get());
+        const auto end = Clock::now() + limit;
+        const std::string peer = peerAddress(socket.get()).text();
+        for (;;) {
+            ERR_clear_error();
+            const int ok = SSL_do_handshake(ssl.get());
+            if (ok == 1) break;
+            const int want = SSL_get_error(ssl.get(), ok);
+            if (want != SSL_ERROR_WANT_READ && want != SSL_ERROR_WANT_WRITE) {
+                if (server) return problem("a peer without the key was turned away", peer);
+                const bool alert = ERR_GET_REASON(ERR_peek_error()) >= SSL_AD_REASON_OFFSET;
+                return problem(alert ? "the agent there does not accept this key" : "what answers there is not an agent", peer,
+                               alert ? "copy the key file of that agent to this machine" : "check the address and port");
+            }
+            const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now());
+            if (left.count() <= 0 || !waitFor(socket.get(), want == SSL_ERROR_WANT_WRITE, left))
+                return problem("what answers there does not speak as an agent", peer, "check the address and port");
+        }
+        // A certificate is never asked for: only a handshake on the shared key counts.
+        if (SSL_session_reused(ssl.get()) != 1)
+            return problem("what answers there does not know the key", peer, "check the address and the key file");
+        return std::make_unique<TlsChannel>(std::move(socket), std::move(ssl));
+    }
+
+    Secret secret;
+    std::unique_ptr<SSL_CTX, decltype(&SSL_CTX_free)> context;
+};
+
+TlsContext::TlsContext(const Key& key) : m_impl(std::make_unique<Impl>(key)) {}
+TlsContext::~TlsContext() = default;
+TlsContext::TlsContext(TlsContext&&) noexcept = default;
+TlsContext& TlsContext::operator=(TlsContext&&) noexcept = default;
+
+quantity::Result<std::unique_ptr<Channel>> TlsContext::accept(Fd socket, std::chrono::milliseconds limit) const {
+    return m_impl->handshake(std::move(socket), limit, true);
+}
+
+quantity::Result<std::unique_ptr<Channel>> TlsContext::connect(Fd socket, std::chrono::milliseconds limit) const {
+    return m_impl->handshake(std::move(socket), limit, false);
+}
+
+} // namespace metrodos::probe

@@ -1,0 +1,64 @@
+// metrodos-agent: makes this machine an endpoint.
+#include "probe/agent.h"
+#include "programs/shutdown.h"
+
+#include <CLI/CLI.hpp>
+#include <iostream>
+#include <nlohmann/json.hpp>
+#include <unistd.h>
+
+namespace {
+
+using namespace metrodos;
+
+int fail(const quantity::Problem& problem) {
+    std::cerr << "metrodos-agent: " << problem.sentence() << '\n';
+    return 1;
+}
+
+std::string machineName() {
+    std::array<char, 256> name{};
+    ::gethostname(name.data(), name.size() - 1);
+    return name.data();
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    const sigset_t signals = programs::blockEndingSignals();
+    probe::ignoreBrokenPipes();
+    CLI::App app{"Makes this machine an endpoint of Metrodos: it takes part in runs for those who have the key."};
+    std::string listen;
+    std::string keyFile;
+    std::string name = machineName();
+    std::vector<std::string> allow;
+    app.add_option("--listen", listen, "ADDR[:PORT] to wait on; port 0 takes a free one")->required();
+    app.add_option("--key-file", keyFile, "the key, as made by metrodos-cli key new")->required();
+    app.add_option("--name", name, "what the endpoint is called")->check([](const std::string& text) {
+        return text.size() <= 200 ? std::string() : std::string("the name is longer than 200 bytes");
+    });
+    app.add_option("--allow", allow, "CIDR of peers to allow besides loopback, private and link-local ones");
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& error) {
+        return app.exit(error) == 0 ? 0 : 2;
+    }
+
+    probe::AgentSettings settings;
+    settings.listen = listen;
+    settings.name = name;
+    const auto key = probe::Key::load(keyFile);
+    if (!key) return fail(key.error());
+    settings.key = *key;
+    for (const std::string& range : allow) {
+        const auto parsed = probe::AddressRange::parse(range);
+        if (!parsed) return fail(parsed.error());
+        settings.allowed.push_back(*parsed);
+    }
+    const auto agent = probe::Agent::start(settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(name, filter); });
+    if (!agent) return fail(agent.error());
+    const probe::Address address = (*agent)->address();
+    std::cout << nlohmann::json{{"ready", true}, {"host", address.host()}, {"port", address.port()}, {"name", name}}.dump() << std::endl;
+    programs::waitForEnd(signals);
+    return 0;
+}
