@@ -1,0 +1,120 @@
+#include "job/document.h"
+
+#include "benchmark/run_json.h"
+#include "house/validate.h"
+#include "job/house_json.h"
+#include "job/schema.h"
+
+#include <cerrno>
+#include <cstring>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+namespace metrodos::job {
+
+using nlohmann::json;
+using quantity::Problem;
+using quantity::problem;
+
+std::vector<benchmark::Run> Document::runsOf(const house::Id& route) const {
+    std::vector<benchmark::Run> out;
+    for (const RouteRun& r : runs)
+        if (r.route == route) out.push_back(r.run);
+    return out;
+}
+
+json toJson(const Document& document) {
+    json runs = json::array();
+    for (const RouteRun& r : document.runs) {
+        json run = benchmark::toJson(r.run);
+        run["route"] = r.route;
+        runs.push_back(std::move(run));
+    }
+    return {{"format", "metrodos-job"}, {"version", 1}, {"house", toJson(document.house)}, {"runs", std::move(runs)}};
+}
+
+namespace {
+
+quantity::Result<Document> read(const json& value) {
+    Document out;
+    auto house = houseFromJson(value.at("house"));
+    if (!house) return tl::unexpected(house.error());
+    out.house = std::move(*house);
+    std::size_t index = 0;
+    for (const json& item : value.value("runs", json::array())) {
+        auto run = benchmark::runFromJson(item);
+        if (!run) {
+            Problem fault = run.error();
+            fault.where = "/runs/" + std::to_string(index);
+            return tl::unexpected(fault);
+        }
+        ++index;
+        out.runs.push_back({item.value("route", ""), std::move(*run)});
+    }
+    return out;
+}
+
+} // namespace
+
+std::vector<Problem> faultsOf(const json& value) {
+    std::vector<Problem> faults = schemaFaults(value);
+    if (!faults.empty()) return faults;
+    const auto document = read(value);
+    if (!document) return {document.error()};
+    faults = house::validate(document->house);
+    for (const RouteRun& r : document->runs)
+        if (document->house.route(r.route) == nullptr)
+            faults.push_back({"its route “" + r.route + "” does not exist", "run " + r.run.id, "add the route or leave the run out"});
+    return faults;
+}
+
+quantity::Result<Document> documentFromJson(const json& value) {
+    const std::vector<Problem> faults = faultsOf(value);
+    if (!faults.empty()) {
+        Problem first = faults.front();
+        if (faults.size() > 1) first.what += " (and " + std::to_string(faults.size() - 1) + " more; metrodos-cli check lists them)";
+        return tl::unexpected(first);
+    }
+    return read(value);
+}
+
+quantity::Result<json> parseJson(const std::filesystem::path& file) {
+    std::error_code error;
+    const auto size = std::filesystem::file_size(file, error);
+    if (!error && size > largestDocument) return problem("the file is larger than 256 MB", file.string(), "check that it is a job");
+    std::ifstream stream(file);
+    if (!stream) return problem("the file cannot be read: " + std::string(std::strerror(errno)), file.string(), "check its name and rights");
+    bool tooDeep = false;
+    json value = json::parse(
+        stream,
+        [&](int depth, json::parse_event_t, json&) {
+            if (depth > 32) tooDeep = true;
+            return !tooDeep;
+        },
+        false);
+    if (tooDeep || value.is_discarded()) return problem("the file is not JSON", file.string(), "check that it is a job, whole and not cut off");
+    return value;
+}
+
+quantity::Result<void> writeJson(const std::filesystem::path& file, const json& value) {
+    std::filesystem::path part = file;
+    part += ".part";
+    const auto failed = [&] {
+        std::error_code ignored;
+        const std::string why = std::strerror(errno);
+        std::filesystem::remove(part, ignored);
+        return problem("the file cannot be written: " + why, file.string(), "check the folder's rights and the free space");
+    };
+    {
+        std::ofstream stream(part);
+        stream << value.dump(2, ' ', false, json::error_handler_t::replace) << '\n';
+        stream.flush();
+        if (!stream) return failed();
+    }
+    std::error_code error;
+    std::filesystem::rename(part, file, error);
+    if (error) return failed();
+    return {};
+}
+
+} // namespace metrodos::job

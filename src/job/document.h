@@ -1,0 +1,44 @@
+// A job outside its file: the interchange form, format "metrodos-job", version 1.
+#pragma once
+
+#include "benchmark/run.h"
+#include "house/house.h"
+#include "quantity/problem.h"
+
+#include <filesystem>
+#include <nlohmann/json_fwd.hpp>
+#include <vector>
+
+namespace metrodos::job {
+
+/// A run and the route that it belongs to.
+struct RouteRun {
+    house::Id route;
+    benchmark::Run run;
+};
+
+/// All of a job as values.
+struct Document {
+    house::House house;
+    std::vector<RouteRun> runs;
+
+    [[nodiscard]] std::vector<benchmark::Run> runsOf(const house::Id& route) const;
+};
+
+inline constexpr std::size_t largestDocument = 256U * 1024 * 1024; ///< bytes of JSON
+
+[[nodiscard]] nlohmann::json toJson(const Document& document);
+
+/// Reads a document that the schema accepts; further checks references and figures. Fails with the first fault.
+[[nodiscard]] quantity::Result<Document> documentFromJson(const nlohmann::json& value);
+
+/// Every fault of a document: what the schema says, each with its JSON pointer, then what does not fit together.
+[[nodiscard]] std::vector<quantity::Problem> faultsOf(const nlohmann::json& value);
+
+/// Parses text of at most largestDocument bytes.
+[[nodiscard]] quantity::Result<nlohmann::json> parseJson(const std::filesystem::path& file);
+
+/// Writes the interchange form through a temporary file, so that no half file stays.
+[[nodiscard]] quantity::Result<void> writeJson(const std::filesystem::path& file, const nlohmann::json& value);
+
+} // namespace metrodos::job

@@ -1,0 +1,14 @@
+// Checks a document against data/schema/job.json (JSON Schema, draft 7).
+#pragma once
+
+#include "quantity/problem.h"
+
+#include <nlohmann/json_fwd.hpp>
+#include <vector>
+
+namespace metrodos::job {
+
+/// At most twenty faults, each with the place in the document; empty when the schema accepts it.
+[[nodiscard]] std::vector<quantity::Problem> schemaFaults(const nlohmann::json& value);
+
+} // namespace metrodos::job

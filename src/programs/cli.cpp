@@ -1,0 +1,304 @@
+// metrodos-cli: every computation without a window.
+#include "benchmark/run_json.h"
+#include "capacity/predict_json.h"
+#include "catalog/check.h"
+#include "catalog/load.h"
+#include "job/open.h"
+#include "job/store.h"
+#include "probe/conduct.h"
+#include "programs/cli_options.h"
+#include "quantity/format.h"
+#include "standin/simulate.h"
+#include "trace/trace_json.h"
+
+#include <csignal>
+#include <iostream>
+#include <nlohmann/json.hpp>
+#include <thread>
+
+namespace {
+
+using namespace metrodos;
+using namespace metrodos::programs;
+using nlohmann::json;
+
+struct Arguments {
+    std::string job;
+    std::string keyFile;
+    std::string from;
+    std::string to;
+    std::string file;
+    std::string newKey;
+    std::vector<std::string> endpoints;
+    std::uint64_t seed = 1;
+    RunOptions run;
+};
+
+quantity::Result<house::Route> routeOf(const job::Document& document, const Arguments& a) {
+    const house::Route* route = document.house.route(a.run.route);
+    if (route == nullptr) {
+        std::string known;
+        for (const house::Route& r : document.house.routes) known += (known.empty() ? "" : ", ") + r.id;
+        return quantity::problem("the job has no route “" + a.run.route + "”", a.job, known.empty() ? "add a route to the job" : "it has " + known);
+    }
+    return *route;
+}
+
+int newKey(const Arguments& a) {
+    const auto saved = probe::Key::generate().save(a.newKey);
+    return saved ? 0 : fail(saved.error());
+}
+
+quantity::Result<probe::EndpointLink> link(const std::string& where, const probe::Key& key) {
+    return where == "here" ? probe::EndpointLink::here("here") : probe::EndpointLink::connect(where, key);
+}
+
+int endpoints(const Arguments& a) {
+    const auto key = probe::Key::load(a.keyFile);
+    if (!key) return fail(key.error());
+    json list = json::array();
+    for (const std::string& address : a.endpoints) {
+        auto endpoint = link(address, *key);
+        if (!endpoint) return fail(endpoint.error());
+        auto facts = endpoint->facts();
+        if (!facts) return fail(facts.error());
+        (*facts)["address"] = address;
+        (*facts)["simulated"] = endpoint->simulated();
+        list.push_back(std::move(*facts));
+    }
+    print({{"format", "metrodos-endpoints"}, {"version", 1}, {"endpoints", std::move(list)}});
+    return 0;
+}
+
+int measure(const Arguments& a) {
+    const auto orders = ordersOf(a.run);
+    if (!orders) return fail(orders.error());
+    quantity::Result<probe::Key> key = probe::Key::generate();
+    if (a.from != "here" || a.to != "here") {
+        if (a.keyFile.empty()) return fail({"another machine is asked without a key", "--key-file", "give the key file of the agent"});
+        key = probe::Key::load(a.keyFile);
+    }
+    if (!key) return fail(key.error());
+    auto from = link(a.from, *key);
+    if (!from) return fail(from.error());
+    auto to = link(a.to, *key);
+    if (!to) return fail(to.error());
+    // Ctrl-C ends the run in order and keeps what was measured.
+    sigset_t signals;
+    sigemptyset(&signals);
+    sigaddset(&signals, SIGINT);
+    sigaddset(&signals, SIGTERM);
+    std::stop_source stop;
+    std::jthread waiter([&](const std::stop_token& done) {
+        const timespec tick{0, 50'000'000};
+        while (!done.stop_requested())
+            if (sigtimedwait(&signals, nullptr, &tick) > 0) stop.request_stop();
+    });
+    std::vector<benchmark::Run> runs;
+    for (const benchmark::RunOrder& order : *orders) {
+        auto run = probe::conduct(*from, *to, order, {}, stop.get_token());
+        if (!run) return fail(run.error());
+        const bool complete = run->complete;
+        runs.push_back(std::move(*run));
+        if (!complete) break;
+    }
+    printMeasurement(runs, a.run);
+    const auto saved = saveRuns(runs, a.run);
+    return saved ? 0 : fail(saved.error());
+}
+
+// The job with every class known, for the commands that compute on it.
+quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog) {
+    auto document = job::readJob(a.job);
+    if (!document) return document;
+    if (const auto faults = catalog::check(document->house, catalog); !faults.empty()) {
+        quantity::Problem first = faults.front();
+        first.where = a.job + " " + first.where;
+        return tl::unexpected(first);
+    }
+    return document;
+}
+
+int simulate(const Arguments& a, const catalog::Catalog& catalog) {
+    const auto orders = ordersOf(a.run);
+    if (!orders) return fail(orders.error());
+    const auto document = soundJob(a, catalog);
+    if (!document) return fail(document.error());
+    const auto route = routeOf(*document, a);
+    if (!route) return fail(route.error());
+    std::vector<benchmark::Run> runs;
+    int repeat = 0;
+    for (const benchmark::RunOrder& order : *orders) {
+        auto run = standin::simulate(document->house, catalog, *route, order, a.seed, repeat++);
+        if (!run) return fail(run.error());
+        runs.push_back(std::move(*run));
+    }
+    printMeasurement(runs, a.run);
+    const auto saved = saveRuns(runs, a.run);
+    return saved ? 0 : fail(saved.error());
+}
+
+int predict(const Arguments& a, const catalog::Catalog& catalog) {
+    const auto document = soundJob(a, catalog);
+    if (!document) return fail(document.error());
+    std::vector<house::Route> wanted = document->house.routes;
+    if (!a.run.route.empty()) {
+        const auto route = routeOf(*document, a);
+        if (!route) return fail(route.error());
+        wanted = {*route};
+    }
+    std::vector<capacity::RoutePrediction> routes;
+    for (const house::Route& route : wanted) {
+        auto prediction = capacity::predict(document->house, catalog, route);
+        if (!prediction) {
+            quantity::Problem fault = prediction.error();
+            fault.where = a.job + " route " + route.id;
+            return fail(fault);
+        }
+        routes.push_back(std::move(*prediction));
+    }
+    if (a.run.json) {
+        print(capacity::toJson(routes));
+        return 0;
+    }
+    for (const auto& route : routes) {
+        std::cout << route.route.id << ": forward " << plainBoth(route.forward.p50) << " (" << plain(route.forward.p10) << " to "
+                  << plain(route.forward.p90) << "), backward " << plainBoth(route.backward.p50) << '\n';
+        for (const auto& e : route.elements)
+            std::cout << "  " << e.element.label << ": " << e.ceiling.because << ", limiter "
+                      << quantity::significant(std::max(e.limiterForward, e.limiterBackward) * 100, 2) << " %\n";
+    }
+    return 0;
+}
+
+int traceRoute(const Arguments& a, const catalog::Catalog& catalog) {
+    const auto document = soundJob(a, catalog);
+    if (!document) return fail(document.error());
+    const auto route = routeOf(*document, a);
+    if (!route) return fail(route.error());
+    const auto prediction = capacity::predict(document->house, catalog, *route);
+    if (!prediction) return fail(prediction.error());
+    const trace::Diagnosis diagnosis = trace::diagnose(*prediction, catalog, document->runsOf(route->id));
+    if (a.run.json) {
+        print(trace::toJson(diagnosis));
+        return 0;
+    }
+    std::cout << diagnosis.sentence << '\n';
+    for (const std::string& warning : diagnosis.warnings) std::cout << "Note: " << warning << ".\n";
+    for (const trace::NextTest& test : diagnosis.nextTests) std::cout << "Next: " << test.does << " (" << test.minutes << " min).\n";
+    return 0;
+}
+
+int check(const Arguments& a, const catalog::Catalog& catalog) {
+    std::vector<quantity::Problem> faults = job::checkJob(a.job);
+    if (faults.empty()) {
+        const auto document = job::readJob(a.job);
+        if (!document) return fail(document.error());
+        faults = catalog::check(document->house, catalog);
+        for (const house::Route& route : document->house.routes)
+            if (const auto found = house::findRoute(document->house, route.from, route.to); !found) {
+                faults.push_back(found.error());
+                faults.back().where = "route " + route.id;
+            }
+    }
+    for (const quantity::Problem& fault : faults) std::cout << fault.sentence() << '\n';
+    if (faults.empty()) return 0;
+    return fail({"the job has " + std::to_string(faults.size()) + (faults.size() == 1 ? " fault" : " faults"), a.job, "correct what is listed"});
+}
+
+quantity::Problem unknownForm(const std::string& file) {
+    return {"this version reads and writes .json and .metrodos only", file, "choose a name that ends in one of them"};
+}
+
+int importFile(const Arguments& a) {
+    const std::filesystem::path file = a.file;
+    if (file.extension() == ".metrodos") {
+        // A damaged job: what is left of it goes into the new file.
+        const auto report = job::recoverCopy(file, a.to);
+        if (!report) return fail(report.error());
+        std::cerr << "metrodos: " << report->items << " things and " << report->runs << " runs recovered, " << report->lost << " left out.\n";
+        return 0;
+    }
+    if (file.extension() != ".json") return fail(unknownForm(a.file));
+    const auto document = job::readJob(file);
+    if (!document) return fail(document.error());
+    const auto made = job::Store::create(a.to, *document);
+    return made ? 0 : fail(made.error());
+}
+
+int exportFile(const Arguments& a) {
+    if (std::filesystem::path(a.to).extension() != ".json") return fail(unknownForm(a.to));
+    const auto document = job::readJob(a.job);
+    if (!document) return fail(document.error());
+    const auto written = job::writeJson(a.to, job::toJson(*document));
+    return written ? 0 : fail(written.error());
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    probe::ignoreBrokenPipes();
+    CLI::App app{"Measures, predicts and judges the speed of a house's wiring, without a window."};
+    app.require_subcommand(1);
+    Arguments a;
+    const auto jobArgument = [&](CLI::App* command) { command->add_option("job", a.job, "a .metrodos file or its JSON form")->required(); };
+
+    CLI::App* key = app.add_subcommand("key", "keys of agents");
+    key->require_subcommand(1);
+    CLI::App* keyNew = key->add_subcommand("new", "make a key in a new file");
+    keyNew->add_option("file", a.newKey)->required();
+    CLI::App* facts = app.add_subcommand("endpoints", "facts of each endpoint as JSON");
+    facts->add_option("--key-file", a.keyFile)->required();
+    facts->add_option("address", a.endpoints, "HOST:PORT of agents, or here")->required();
+    CLI::App* measuring = app.add_subcommand("measure", "run between two endpoints");
+    measuring->add_option("--from", a.from, "here or HOST:PORT")->required();
+    measuring->add_option("--to", a.to, "here or HOST:PORT")->required();
+    measuring->add_option("--key-file", a.keyFile);
+    measuring->add_option("--route", a.run.route, "route of the job that --save names");
+    addRunOptions(*measuring, a.run);
+    CLI::App* simulating = app.add_subcommand("simulate", "the same run in the simulated house");
+    jobArgument(simulating);
+    simulating->add_option("--route", a.run.route)->required();
+    simulating->add_option("--seed", a.seed, "the same seed gives the same result");
+    addRunOptions(*simulating, a.run);
+    CLI::App* predicting = app.add_subcommand("predict", "what each route and element can carry");
+    jobArgument(predicting);
+    predicting->add_option("--route", a.run.route);
+    predicting->add_flag("--json", a.run.json);
+    CLI::App* tracing = app.add_subcommand("trace", "which element limits a route");
+    jobArgument(tracing);
+    tracing->add_option("--route", a.run.route)->required();
+    tracing->add_flag("--json", a.run.json);
+    CLI::App* checking = app.add_subcommand("check", "list every fault of a job");
+    jobArgument(checking);
+    CLI::App* importing = app.add_subcommand("import", "make a job of a file");
+    importing->add_option("file", a.file, "a .json document, or a damaged .metrodos to recover from")->required();
+    importing->add_option("--to", a.to, "the new job")->required();
+    CLI::App* exporting = app.add_subcommand("export", "write a job as a file of another form");
+    jobArgument(exporting);
+    exporting->add_option("--to", a.to, "a .json file")->required();
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& error) {
+        return app.exit(error) == 0 ? 0 : 2;
+    }
+
+    if (*keyNew) return newKey(a);
+    if (*importing) return importFile(a);
+    if (*exporting) return exportFile(a);
+    if (*facts || *measuring) {
+        // Before any thread starts: the waiter of `measure` takes these signals.
+        sigset_t signals;
+        sigemptyset(&signals);
+        sigaddset(&signals, SIGINT);
+        sigaddset(&signals, SIGTERM);
+        if (*measuring) pthread_sigmask(SIG_BLOCK, &signals, nullptr);
+        return *facts ? endpoints(a) : measure(a);
+    }
+    const auto catalog = catalog::loadDefault();
+    if (!catalog) return fail(catalog.error());
+    if (*simulating) return simulate(a, *catalog);
+    if (*predicting) return predict(a, *catalog);
+    if (*tracing) return traceRoute(a, *catalog);
+    return check(a, *catalog);
+}

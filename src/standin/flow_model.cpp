@@ -1,0 +1,117 @@
+#include "standin/flow_model.h"
+
+#include "benchmark/statistics.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace metrodos::standin {
+namespace {
+
+constexpr double segment = 1448;
+constexpr double initialWindow = 10 * segment; // RFC 6928
+constexpr double backOff = 0.7;                // RFC 9438, 4.6
+constexpr double growth = 0.53;                // segments a round trip: 3 (1 − 0.7) / (1 + 0.7), RFC 9438, 4.3
+constexpr double memory = 1.0;                 // s, of the media's variation
+
+} // namespace
+
+FlowModel::FlowModel(RouteTruth truth, int streams, std::uint64_t seed)
+    : m_truth(std::move(truth)), m_streams(static_cast<std::size_t>(streams), Stream{initialWindow}),
+      m_drift(m_truth.elements.size(), 0.0), m_random(seed) {
+    std::normal_distribution<double> normal;
+    for (double& drift : m_drift) drift = normal(m_random);
+}
+
+double FlowModel::capacity(double step) {
+    std::normal_distribution<double> normal;
+    const double keep = std::exp(-step / memory);
+    double least = 1e15;
+    for (std::size_t i = 0; i < m_drift.size(); ++i) {
+        const ElementTruth& element = m_truth.elements[i];
+        double now = element.capacityBps;
+        if (element.variation > 0) {
+            m_drift[i] = keep * m_drift[i] + std::sqrt(1 - keep * keep) * normal(m_random);
+            now *= std::exp(element.variation * m_drift[i]);
+        }
+        least = std::min(least, now);
+    }
+    return least;
+}
+
+void FlowModel::move(double step) {
+    m_capacity = capacity(step);
+    const double perByte = 8 / m_capacity;
+    const double rtt = m_truth.rttUs * 1e-6 + m_queue * perByte;
+    double offered = 0;
+    double held = 0;
+    for (const Stream& stream : m_streams) {
+        const double window = std::min(stream.window, m_truth.windowBytes);
+        offered += window / rtt * step;
+        if (stream.window >= m_truth.windowBytes) held += 1;
+    }
+    // A window that is held back by the receiver, not by a full queue, is what the kernel counts as such.
+    if (m_queue < 0.1 * m_truth.queueBytes) m_windowTime += step * held / static_cast<double>(m_streams.size());
+    const double served = std::min(m_queue + offered, step / perByte);
+    m_queue += offered - served;
+    m_bytes += served;
+    m_now += step;
+    double excess = m_queue - m_truth.queueBytes;
+    for (Stream& stream : m_streams) {
+        const double acked = served * std::min(stream.window, m_truth.windowBytes) / std::max(offered / step * rtt, 1.0);
+        if (stream.slowStart) stream.window += acked;
+        else stream.window += growth * segment * acked / stream.window;
+        stream.window = std::min(stream.window, 2 * m_truth.windowBytes);
+    }
+    if (excess <= 0) return;
+    m_lost += excess / segment;
+    m_queue = m_truth.queueBytes;
+    // The overflow meets streams in proportion to what they have in flight.
+    std::vector<double> weights;
+    for (const Stream& stream : m_streams) weights.push_back(stream.window);
+    std::discrete_distribution<std::size_t> pick(weights.begin(), weights.end());
+    for (int hit = 0; hit < 2 && excess > 0; ++hit) {
+        Stream& stream = m_streams[pick(m_random)];
+        if (m_now < stream.holdUntil) continue;
+        const double inFlight = std::min(stream.window, m_truth.windowBytes);
+        stream.window = std::max(inFlight * backOff, 2 * segment);
+        stream.slowStart = false;
+        stream.holdUntil = m_now + rtt;
+        excess -= inFlight * (1 - backOff);
+    }
+}
+
+FlowModel::Tenth FlowModel::next() {
+    const double before = m_bytes;
+    const double end = m_now + benchmark::sampleSeconds;
+    const double fine = std::clamp(m_truth.rttUs * 1e-7, 0.0002, 0.001);
+    std::vector<double> rtts;
+    std::exponential_distribution<double> jitter(1 / 0.03);
+    double nextProbe = m_now;
+    while (end - m_now > 1e-9) {
+        move(std::min(fine, end - m_now));
+        if (m_now < nextProbe) continue;
+        nextProbe += 0.02;
+        rtts.push_back((m_truth.rttUs + m_queue * 8e6 / m_capacity) * (1 + jitter(m_random)));
+    }
+    Tenth out;
+    out.goodputBps = (m_bytes - before) * 8 / benchmark::sampleSeconds;
+    out.rttUs = benchmark::quantile(rtts, 0.5);
+    for (const Stream& stream : m_streams) out.windowBytes += stream.window;
+    out.retransmits = static_cast<std::uint64_t>(m_lost);
+    out.senderCpu = std::min(1.0, 0.02 + out.goodputBps / m_truth.senderCpuBps);
+    out.receiverCpu = std::min(1.0, 0.02 + out.goodputBps / m_truth.receiverCpuBps);
+    return out;
+}
+
+double FlowModel::idleRttUs() {
+    std::exponential_distribution<double> jitter(1 / 0.03);
+    return m_truth.rttUs * (1 + jitter(m_random));
+}
+
+benchmark::SenderLimited FlowModel::limited() const {
+    const double window = m_now > 0 ? std::clamp(m_windowTime / m_now, 0.0, 1.0) : 0;
+    return {1 - window, window, 0};
+}
+
+} // namespace metrodos::standin

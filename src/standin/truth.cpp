@@ -1,0 +1,59 @@
+#include "standin/truth.h"
+
+#include <algorithm>
+
+namespace metrodos::standin {
+namespace {
+
+constexpr double defaultWindow = 3145728; // a machine of unknown class: Linux with its defaults
+
+const catalog::HostClass* hostClass(const house::House& house, const catalog::Catalog& catalog, const house::Id& device) {
+    const house::Device* found = house.device(device);
+    return found == nullptr ? nullptr : catalog.host(found->deviceClass);
+}
+
+} // namespace
+
+double uniformOf(std::uint64_t seed, const std::string& name) {
+    std::uint64_t hash = 0xcbf29ce484222325ULL ^ seed;
+    for (const char c : name) hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3ULL;
+    hash += 0x9e3779b97f4a7c15ULL;
+    hash = (hash ^ (hash >> 30U)) * 0xbf58476d1ce4e5b9ULL;
+    hash = (hash ^ (hash >> 27U)) * 0x94d049bb133111ebULL;
+    hash ^= hash >> 31U;
+    return (static_cast<double>(hash >> 11U) + 0.5) / 9007199254740992.0;
+}
+
+quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::Catalog& catalog,
+                                     const house::Route& route, benchmark::Direction direction, std::uint64_t seed) {
+    const auto elements = house::findRoute(house, route.from, route.to);
+    if (!elements) return tl::unexpected(elements.error());
+    const bool forward = direction == benchmark::Direction::forward;
+    const capacity::Framing framing = capacity::framingOf(route);
+    RouteTruth out;
+    for (const house::Element& element : *elements) {
+        const capacity::Ceiling ceiling = capacity::ceilingOf(house, catalog, element, framing);
+        const house::Connection* connection = house.connection(element.connection);
+        const catalog::MediumClass* medium = connection == nullptr ? nullptr : catalog.medium(connection->medium);
+        // A medium carries the directions differently, since the noise is local to the receiver; all else is alike.
+        const double u = uniformOf(seed, element.id + (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : ""));
+        const capacity::Distribution& belief = forward ? ceiling.forward : ceiling.backward;
+        out.elements.push_back({belief.quantile(std::clamp(u, 0.02, 0.98)), medium == nullptr ? 0.0 : medium->variation});
+    }
+    const catalog::Spread<double> rtt = capacity::idleRtt(house, catalog, *elements);
+    const double u = uniformOf(seed, route.id + "/rtt");
+    out.rttUs = rtt.p10 + (rtt.p90 - rtt.p10) * u * 0.5 + 60; // 60 µs for the two stacks
+    const house::Id first = elements->front().device;
+    const house::Id last = elements->back().device;
+    const catalog::HostClass* receiver = hostClass(house, catalog, forward ? last : first);
+    out.windowBytes = receiver == nullptr ? defaultWindow : receiver->windowBytes;
+    double least = out.elements.front().capacityBps;
+    for (const ElementTruth& element : out.elements) least = std::min(least, element.capacityBps);
+    // Small boxes hold some milliseconds of traffic; 256 KiB is common, and no less than a few frames.
+    out.queueBytes = std::clamp(least / 8 * 0.008, 32e3, 256.0 * 1024);
+    out.senderCpuBps = (forward ? out.elements.front() : out.elements.back()).capacityBps;
+    out.receiverCpuBps = (forward ? out.elements.back() : out.elements.front()).capacityBps;
+    return out;
+}
+
+} // namespace metrodos::standin

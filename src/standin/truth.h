@@ -1,0 +1,36 @@
+// What a simulated house really carries: one draw from each element's distribution, fixed by the seed.
+#pragma once
+
+#include "benchmark/run.h"
+#include "capacity/predict.h"
+
+#include <cstdint>
+#include <vector>
+
+namespace metrodos::standin {
+
+/// One element as the simulation has it, in the direction of the run.
+struct ElementTruth {
+    double capacityBps = 0; ///< goodput
+    double variation = 0;   ///< relative standard deviation from second to second
+};
+
+/// All that the flow model needs to know of a route in one direction.
+struct RouteTruth {
+    std::vector<ElementTruth> elements; ///< in route order from → to
+    double rttUs = 0;                   ///< idle round-trip time
+    double windowBytes = 0;             ///< receive window of one stream
+    double queueBytes = 0;              ///< buffer in front of the narrowest element
+    double senderCpuBps = 0;            ///< what keeps one core of the sender busy
+    double receiverCpuBps = 0;
+};
+
+/// Draws the truth of a route. The same seed gives every element the same capacity on every route and at every call.
+[[nodiscard]] quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::Catalog& catalog,
+                                                   const house::Route& route, benchmark::Direction direction,
+                                                   std::uint64_t seed);
+
+/// A fixed pseudo-random number in (0, 1) of a seed and a name (SplitMix64 over FNV-1a).
+[[nodiscard]] double uniformOf(std::uint64_t seed, const std::string& name);
+
+} // namespace metrodos::standin
