@@ -23,8 +23,13 @@ quantity::Problem placed(quantity::Problem fault, const std::filesystem::path& f
 } // namespace
 
 quantity::Result<Document> readJob(const std::filesystem::path& file) {
-    if (isDatabase(file))
-        return Store::open(file, Store::Mode::readOnly).and_then([](const Store& store) { return store.document(); });
+    if (isDatabase(file)) {
+        auto store = Store::open(file, Store::Mode::readOnly);
+        // A change that was cut off must be rolled back first, which only a writer may do.
+        if (!store && !isDamage(store.error()))
+            if (auto writer = Store::open(file)) return writer->document();
+        return store.and_then([](const Store& s) { return s.document(); });
+    }
     return parseJson(file).and_then([&](const nlohmann::json& value) {
         return documentFromJson(value).map_error([&](const quantity::Problem& fault) { return placed(fault, file); });
     });

@@ -166,7 +166,7 @@ int predict(const Arguments& a, const catalog::Catalog& catalog) {
                   << plain(route.forward.p90) << "), backward " << plainBoth(route.backward.p50) << '\n';
         for (const auto& e : route.elements)
             std::cout << "  " << e.element.label << ": " << e.ceiling.because << ", limiter "
-                      << quantity::significant(std::max(e.limiterForward, e.limiterBackward) * 100, 2) << " %\n";
+                      << (std::max(e.limiterForward, e.limiterBackward) < 0.001 ? "<0.1" : quantity::significant(std::max(e.limiterForward, e.limiterBackward) * 100, 2)) << " %\n";
     }
     return 0;
 }

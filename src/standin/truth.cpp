@@ -7,6 +7,11 @@ namespace {
 
 constexpr double defaultWindow = 3145728; // a machine of unknown class: Linux with its defaults
 
+// Sockets and machines waver a little; ports and cables do not.
+double variationOf(house::ElementKind kind) {
+    return kind == house::ElementKind::bus || kind == house::ElementKind::host ? 0.006 : 0.0;
+}
+
 const catalog::HostClass* hostClass(const house::House& house, const catalog::Catalog& catalog, const house::Id& device) {
     const house::Device* found = house.device(device);
     return found == nullptr ? nullptr : catalog.host(found->deviceClass);
@@ -38,7 +43,7 @@ quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::C
         // A medium carries the directions differently, since the noise is local to the receiver; all else is alike.
         const double u = uniformOf(seed, element.id + (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : ""));
         const capacity::Distribution& belief = forward ? ceiling.forward : ceiling.backward;
-        out.elements.push_back({belief.quantile(std::clamp(u, 0.02, 0.98)), medium == nullptr ? 0.0 : medium->variation});
+        out.elements.push_back({belief.quantile(std::clamp(u, 0.02, 0.98)), medium == nullptr ? variationOf(element.kind) : medium->variation});
     }
     const catalog::Spread<double> rtt = capacity::idleRtt(house, catalog, *elements);
     const double u = uniformOf(seed, route.id + "/rtt");

@@ -39,7 +39,7 @@ class Reader {
     std::vector<Reading> all() {
         for (const Run& run : m_runs) {
             if (run.samples.size() < 5) continue;
-            if (isFlat(run)) flatAtARate(run);
+            if (isFlat(run) && newestOfItsKind(run)) flatAtARate(run);
             aboveWhatIsPossible(run);
             onAnotherInterface(run);
             theHostItself(run);
@@ -61,6 +61,13 @@ class Reader {
     void say(const std::string& element, const std::string& text) { m_readings.push_back({element, text}); }
     void warn(const std::string& text) { say("", text); }
 
+    // Ten flat runs say the same as the newest of them.
+    [[nodiscard]] bool newestOfItsKind(const Run& run) const {
+        return std::none_of(m_runs.begin() + (&run - m_runs.data()) + 1, m_runs.end(), [&](const Run& later) {
+            return later.order.direction == run.order.direction && isFlat(later);
+        });
+    }
+
     void flatAtARate(const Run& run) {
         const capacity::Framing framing = capacity::framingOf(m_prediction.route);
         for (const catalog::Phy& phy : m_catalog.phys) {
@@ -81,7 +88,7 @@ class Reader {
         for (const ElementPrediction& e : m_prediction.elements)
             if (e.element.kind == house::ElementKind::bus && run.goodput >= e.forward.p10 * (1 - nearRate) &&
                 run.goodput <= e.forward.p90 * (1 + nearRate))
-                say(e.element.id, "flat at " + plain(run.goodput) + ", within the " + plain(e.forward.p10) + " to " +
+                say(e.element.id, std::string(benchmark::name(run.order.direction)) + " flat at " + plain(run.goodput) + ", within the " + plain(e.forward.p10) + " to " +
                                       plain(e.forward.p90) + " that this socket carries");
     }
 

@@ -1,0 +1,41 @@
+// The sheet of the chosen element: what it is, its ceiling with the arithmetic, what was measured, what to watch for.
+#pragma once
+
+#include "desktop/job_model.h"
+
+#include <QWidget>
+
+class QLabel;
+class QMenu;
+class QToolButton;
+
+namespace metrodos::desktop {
+
+class ElementSheet : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit ElementSheet(JobModel& model, QWidget* parent = nullptr);
+
+    /// Takes the chosen box out of the route, moves it, or offers what can be put behind the chosen element.
+    void removeSelected();
+    void moveSelected(int step);
+    void offerInsert();
+
+  private:
+    void showElement();
+    void fillInsertMenu();
+
+    JobModel& m_model;
+    QLabel* m_kind;
+    QLabel* m_ceiling;
+    QLabel* m_share;
+    QLabel* m_arithmetic;
+    QLabel* m_watch;
+    QWidget* m_body;
+    QLabel* m_empty;
+    QToolButton* m_insert;
+    QMenu* m_insertMenu;
+};
+
+} // namespace metrodos::desktop

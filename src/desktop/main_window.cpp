@@ -1,0 +1,390 @@
+#include "desktop/main_window.h"
+
+#include "desktop/element_sheet.h"
+#include "desktop/measure_view.h"
+#include "desktop/rate_text.h"
+#include "desktop/route_strip.h"
+#include "desktop/theme.h"
+#include "desktop/trace_view.h"
+#include "job/open.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QCloseEvent>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QSettings>
+#include <QStackedWidget>
+#include <QStandardPaths>
+#include <QTextEdit>
+#include <QToolBar>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace metrodos::desktop {
+namespace {
+
+// Where the key of the agents lies; made by metrodos-cli key new.
+std::filesystem::path keyFile() {
+    return (QStandardPaths::writableLocation(QStandardPaths::ConfigLocation) + QStringLiteral("/metrodos/key")).toStdString();
+}
+
+// A new job: two machines with a cable between them, to be filled in from there.
+house::House starterHouse() {
+    house::House h;
+    h.name = MainWindow::tr("New house").toStdString();
+    h.devices = {{"this-machine", MainWindow::tr("This machine").toStdString(), house::DeviceKind::host, "laptop", "",
+                  {{"lan", "LAN", house::PortKind::ethernet, ""}}},
+                 {"far-machine", MainWindow::tr("Far machine").toStdString(), house::DeviceKind::host, "", "",
+                  {{"lan", "LAN", house::PortKind::ethernet, ""}}}};
+    house::Connection cable;
+    cable.id = "cable";
+    cable.label = MainWindow::tr("cable").toStdString();
+    cable.ends = {{"this-machine", "lan"}, {"far-machine", "lan"}};
+    h.connections = {cable};
+    h.endpoints = {{"here-end", MainWindow::tr("Here").toStdString(), "this-machine", "here"},
+                   {"far-end", MainWindow::tr("There").toStdString(), "far-machine", ""}};
+    house::Route route;
+    route.id = "first-route";
+    route.label = MainWindow::tr("Here to there").toStdString();
+    route.from = "here-end";
+    route.to = "far-end";
+    h.routes = {route};
+    return h;
+}
+
+} // namespace
+
+MainWindow::MainWindow(catalog::Catalog catalog) : m_model(std::move(catalog)) {
+    setObjectName(QStringLiteral("window"));
+    buildTools();
+    m_rail = new Rail;
+    m_strip = new RouteStrip(m_model);
+    m_measure = new MeasureView(m_model);
+    m_trace = new TraceView(m_model);
+    m_sheet = new ElementSheet(m_model);
+    m_stages = new QStackedWidget;
+    m_stages->addWidget(m_measure);
+    m_stages->addWidget(m_trace);
+    m_status = new QLabel;
+    m_status->setObjectName(QStringLiteral("status"));
+    m_status->setFont(textFont(12, true));
+    m_status->setWordWrap(true);
+    m_status->setMargin(8);
+    m_status->setMinimumHeight(40);
+
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(m_stages, 1);
+    middle->addWidget(m_sheet);
+    auto* column = new QVBoxLayout;
+    column->setSpacing(0);
+    column->addWidget(m_strip);
+    column->addLayout(middle, 1);
+    column->addWidget(m_status);
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    row->addWidget(m_rail);
+    row->addLayout(column, 1);
+    auto* centre = new QWidget;
+    centre->setLayout(row);
+    setCentralWidget(centre);
+    setMinimumSize(1000, 660);
+    resize(1280, 800);
+    restoreGeometry(QSettings().value(QStringLiteral("geometry")).toByteArray());
+
+    connect(m_rail, &Rail::stageChosen, this, [this](Stage stage) { m_stages->setCurrentIndex(static_cast<int>(stage)); });
+    connect(m_strip, &RouteStrip::removeAsked, m_sheet, &ElementSheet::removeSelected);
+    connect(m_strip, &RouteStrip::moveAsked, m_sheet, &ElementSheet::moveSelected);
+    connect(m_strip, &RouteStrip::insertAsked, m_sheet, &ElementSheet::offerInsert);
+    connect(m_measure, &MeasureView::runAsked, this, &MainWindow::toggleRun);
+    connect(m_trace, &TraceView::nextTestAsked, this, &MainWindow::takeNextTest);
+    connect(&m_model, &JobModel::changed, this, &MainWindow::update);
+    connect(&m_model, &JobModel::problem, this, [this](const QString& text) { say(text, true); });
+    connectRuns();
+    qApp->installEventFilter(this);
+    update();
+    m_strip->setFocus();
+}
+
+QAction* MainWindow::action(const QString& name, const QString& iconName, const QString& text, const QKeySequence& key) {
+    auto* a = new QAction(icon(iconName), text, this);
+    a->setObjectName(name);
+    a->setShortcut(key);
+    a->setToolTip(text + QStringLiteral(" (") + key.toString(QKeySequence::NativeText) + QLatin1Char(')'));
+    addAction(a);
+    return a;
+}
+
+void MainWindow::buildTools() {
+    auto* bar = addToolBar(tr("Job"));
+    bar->setObjectName(QStringLiteral("bar"));
+    bar->setMovable(false);
+    bar->setContextMenuPolicy(Qt::PreventContextMenu);
+    bar->setIconSize({18, 18});
+    m_title = new QLabel;
+    m_title->setFont(textFont(12, true));
+    m_title->setMargin(6);
+    bar->addWidget(m_title);
+    m_routes = new QComboBox;
+    m_routes->setObjectName(QStringLiteral("routes"));
+    m_routes->setMinimumWidth(190);
+    m_routes->setAccessibleName(tr("Route"));
+    bar->addWidget(m_routes);
+    connect(m_routes, &QComboBox::activated, this, [this] { m_model.setRoute(m_routes->currentData().toString().toStdString()); });
+    auto* space = new QWidget;
+    space->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
+    bar->addWidget(space);
+    m_undo = action(QStringLiteral("undo"), QStringLiteral("undo-2"), tr("Undo"), QKeySequence::Undo);
+    m_redo = action(QStringLiteral("redo"), QStringLiteral("redo-2"), tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z));
+    auto* open = action(QStringLiteral("open"), QStringLiteral("folder-open"), tr("Open a job"), QKeySequence::Open);
+    auto* fresh = action(QStringLiteral("new"), QStringLiteral("plus"), tr("New job"), QKeySequence::New);
+    m_scheme = action(QStringLiteral("scheme"), QStringLiteral("moon"), tr("Dark scheme"), QKeySequence(Qt::CTRL | Qt::Key_D));
+    m_scheme->setCheckable(true);
+    m_scheme->setChecked(theme().dark);
+    for (QAction* a : {m_undo, m_redo, fresh, open, m_scheme}) bar->addAction(a);
+    connect(m_undo, &QAction::triggered, &m_model, &JobModel::undo);
+    connect(m_redo, &QAction::triggered, &m_model, &JobModel::redo);
+    connect(open, &QAction::triggered, this, &MainWindow::chooseJob);
+    connect(fresh, &QAction::triggered, this, &MainWindow::newJob);
+    connect(m_scheme, &QAction::toggled, this, &MainWindow::switchScheme);
+    auto* next = new QAction(tr("Take the next test"), this);
+    next->setShortcut(QKeySequence(Qt::Key_N));
+    addAction(next);
+    connect(next, &QAction::triggered, this, &MainWindow::takeNextTest);
+    for (const auto& [key, stage] : {std::pair(Qt::CTRL | Qt::Key_1, Stage::measure), std::pair(Qt::CTRL | Qt::Key_2, Stage::trace)}) {
+        auto* go = new QAction(this);
+        go->setShortcut(QKeySequence(key));
+        addAction(go);
+        connect(go, &QAction::triggered, this, [this, stage = stage] { setStage(stage); });
+    }
+}
+
+void MainWindow::connectRuns() {
+    connect(&m_controller, &RunController::started, this, [this] {
+        m_measure->showStarting();
+        m_routes->setEnabled(false);
+        say(tr("A run goes on. Space stops it; what was measured is kept."), false);
+    });
+    connect(&m_controller, &RunController::runStarted, this, [this](const benchmark::Run& run, int index, int count) {
+        m_measure->showRunStarted(run, index, count);
+        const auto direction = run.order.direction;
+        disconnect(&m_controller, &RunController::sampleArrived, m_strip, nullptr);
+        connect(&m_controller, &RunController::sampleArrived, m_strip,
+                [this, direction](const benchmark::Sample& sample) { m_strip->setLiveFlow(direction, sample.goodputBps); });
+    });
+    connect(&m_controller, &RunController::sampleArrived, m_measure, &MeasureView::showSample);
+    connect(&m_controller, &RunController::runFinished, m_measure, &MeasureView::showRunFinished);
+    connect(&m_controller, &RunController::ended, this, [this](const QString& problem) {
+        m_routes->setEnabled(true);
+        m_strip->clearLiveFlow();
+        m_measure->showEnded();
+        m_model.reloadRuns();
+        if (!problem.isEmpty()) say(problem, true);
+    });
+}
+
+void MainWindow::say(const QString& sentence, bool isProblem) {
+    m_status->setText(isProblem ? tr("Not done: %1").arg(sentence) : sentence);
+    m_status->setToolTip(m_status->text());
+}
+
+void MainWindow::update() {
+    setWindowTitle(m_model.hasJob() ? tr("%1 – Metrodos").arg(QString::fromStdString(m_model.house().name)) : tr("Metrodos"));
+    m_title->setText(m_model.hasJob() ? QString::fromStdString(m_model.house().name) : tr("No job"));
+    const QSignalBlocker quiet(m_routes);
+    m_routes->clear();
+    for (const house::Route& route : m_model.house().routes) m_routes->addItem(QString::fromStdString(route.label), QString::fromStdString(route.id));
+    if (m_model.route() != nullptr) m_routes->setCurrentIndex(m_routes->findData(QString::fromStdString(m_model.route()->id)));
+    m_routes->setVisible(m_routes->count() > 0);
+    const auto label = [](const QString& verb, const QString& what) { return what.isEmpty() ? verb : verb + QStringLiteral(": ") + what; };
+    m_undo->setEnabled(!m_model.undoLabel().isEmpty());
+    m_undo->setToolTip(label(tr("Undo (Ctrl+Z)"), m_model.undoLabel()));
+    m_redo->setEnabled(!m_model.redoLabel().isEmpty());
+    m_redo->setToolTip(label(tr("Redo (Ctrl+Shift+Z)"), m_model.redoLabel()));
+    const auto runs = m_model.runs().size();
+    m_rail->setNote(Stage::measure, runs == 0 ? tr("no runs") : tr("%1 runs").arg(runs));
+    const auto& d = m_model.diagnosis();
+    m_rail->setNote(Stage::trace, d && !d->suspects.empty() ? percentText(d->suspects.front().probability) + tr(" sure") : QString());
+    if (m_controller.isRunning()) return;
+    if (d) say(localised(d->sentence), false);
+    else if (m_model.routeProblem()) say(QString::fromStdString(m_model.routeProblem()->sentence()), true);
+    else say(tr("Open a job with Ctrl+O, or begin one with Ctrl+N."), false);
+}
+
+void MainWindow::setStage(Stage stage) { m_rail->setStage(stage); }
+
+void MainWindow::toggleRun() {
+    if (m_controller.isRunning()) {
+        m_controller.stop();
+        return;
+    }
+    const house::Route* route = m_model.route();
+    if (route == nullptr || !m_model.prediction()) {
+        say(tr("there is no route to measure; open a job and choose one."), true);
+        return;
+    }
+    setStage(Stage::measure);
+    RunRequest request;
+    request.route = route->id;
+    request.job = m_model.file();
+    request.orders = m_measure->orders();
+    const bool simulated = m_standins != nullptr;
+    const auto address = [&](const house::Id& id) {
+        const house::Endpoint* endpoint = m_model.house().endpoint(id);
+        if (endpoint == nullptr) return std::string();
+        return simulated && endpoint->address.empty() ? m_standins->address(id) : endpoint->address;
+    };
+    request.from = address(route->from);
+    request.to = address(route->to);
+    if (simulated) {
+        if (!m_standins->isReady()) {
+            say(tr("the simulated house is still starting; try again in a moment."), true);
+            return;
+        }
+        request.key = m_standins->key();
+    } else if (const auto key = probe::Key::load(keyFile())) {
+        request.key = *key;
+    }
+    m_controller.start(std::move(request));
+}
+
+void MainWindow::takeNextTest() {
+    const auto& d = m_model.diagnosis();
+    if (!d || d->nextTests.empty() || m_controller.isRunning()) return;
+    setStage(Stage::measure);
+    m_measure->setStreams(4);
+    say(tr("Next: %1. Then press Space.").arg(QString::fromStdString(d->nextTests.front().does)), false);
+}
+
+bool MainWindow::openJob(const std::filesystem::path& file) {
+    if (m_controller.isRunning()) {
+        say(tr("a run goes on; stop it with Space before another job is opened."), true);
+        return false;
+    }
+    std::filesystem::path target = file;
+    if (file.extension() == ".json") {
+        // The interchange form becomes a job beside it; an earlier one of the same name is opened again.
+        target.replace_extension(".metrodos");
+        std::error_code error;
+        if (!std::filesystem::exists(target, error)) {
+            const auto document = job::readJob(file);
+            const auto made = document ? job::Store::create(target, *document) : tl::unexpected(document.error());
+            if (!made) {
+                say(QString::fromStdString(made.error().sentence()), true);
+                return false;
+            }
+        }
+    }
+    auto store = job::Store::open(target);
+    if (!store) {
+        say(QString::fromStdString(store.error().sentence()), true);
+        if (job::isDamage(store.error())) offerRecovery(target);
+        return false;
+    }
+    m_standins.reset();
+    m_model.setStore(std::move(*store));
+    return true;
+}
+
+bool MainWindow::openDemo(const std::filesystem::path& folder) {
+    const auto file = demoJob(folder);
+    if (!file) {
+        say(QString::fromStdString(file.error().sentence()), true);
+        return false;
+    }
+    if (!openJob(*file)) return false;
+    m_standins = std::make_unique<Standins>();
+    connect(m_standins.get(), &Standins::failed, this, [this](const QString& text) { say(text, true); });
+    m_standins->start(*file);
+    return true;
+}
+
+void MainWindow::offerRecovery(const std::filesystem::path& file) {
+    auto* box = new QMessageBox(QMessageBox::NoIcon, tr("Damaged job"),
+                                tr("This job is damaged. What can be read can be saved as a copy; the original is not touched."),
+                                QMessageBox::NoButton, this);
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    box->setObjectName(QStringLiteral("recovery"));
+    QPushButton* save = box->addButton(tr("Save a copy and open it"), QMessageBox::AcceptRole);
+    box->addButton(tr("Leave it"), QMessageBox::RejectRole);
+    connect(save, &QPushButton::clicked, this, [this, file] {
+        std::filesystem::path copy = file;
+        std::error_code error;
+        for (int n = 1;; ++n) {
+            copy.replace_filename(file.stem().string() + "-recovered" + (n > 1 ? std::to_string(n) : "") + ".metrodos");
+            if (!std::filesystem::exists(copy, error)) break;
+        }
+        const auto report = job::recoverCopy(file, copy);
+        if (!report) {
+            say(QString::fromStdString(report.error().sentence()), true);
+            return;
+        }
+        if (openJob(copy))
+            say(tr("%1 things and %2 runs were recovered, %3 left out.").arg(report->items).arg(report->runs).arg(report->lost), false);
+    });
+    box->open();
+}
+
+void MainWindow::chooseJob() {
+    auto* dialog = new QFileDialog(this, tr("Open a job"), QString(), tr("Jobs (*.metrodos *.json)"));
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setOption(QFileDialog::DontUseNativeDialog);
+    dialog->setFileMode(QFileDialog::ExistingFile);
+    connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& file) { openJob(file.toStdString()); });
+    dialog->open();
+}
+
+void MainWindow::newJob() {
+    auto* dialog = new QFileDialog(this, tr("New job"), QString(), tr("Jobs (*.metrodos)"));
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setOption(QFileDialog::DontUseNativeDialog);
+    dialog->setAcceptMode(QFileDialog::AcceptSave);
+    dialog->setDefaultSuffix(QStringLiteral("metrodos"));
+    connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& file) {
+        const auto made = job::Store::create(file.toStdString(), {starterHouse(), {}});
+        if (made) openJob(file.toStdString());
+        else say(QString::fromStdString(made.error().sentence()), true);
+    });
+    dialog->open();
+}
+
+void MainWindow::switchScheme(bool dark) {
+    applyTheme(*qApp, dark ? darkTheme() : lightTheme());
+    QSettings().setValue(QStringLiteral("dark"), dark);
+    m_scheme->setIcon(icon(dark ? QStringLiteral("sun") : QStringLiteral("moon")));
+    for (const auto& [name, file] : {std::pair("undo", "undo-2"), std::pair("redo", "redo-2"), std::pair("open", "folder-open"), std::pair("new", "plus")})
+        if (auto* a = findChild<QAction*>(QLatin1String(name))) a->setIcon(icon(QLatin1String(file)));
+    m_measure->restyle();
+    m_trace->restyle();
+    Q_EMIT m_model.selectionChanged();
+}
+
+// Space starts and stops a run wherever the keyboard is, but in a field where a blank can be typed.
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::KeyPress) {
+        const auto* key = dynamic_cast<QKeyEvent*>(event);
+        const auto* widget = qobject_cast<QWidget*>(watched);
+        const bool ours = widget != nullptr && widget->window() == this && QApplication::activePopupWidget() == nullptr;
+        if (ours && key != nullptr && key->key() == Qt::Key_Space && key->modifiers() == Qt::NoModifier && !key->isAutoRepeat() &&
+            qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr) {
+            toggleRun();
+            return true;
+        }
+    }
+    return QMainWindow::eventFilter(watched, event);
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    QSettings().setValue(QStringLiteral("geometry"), saveGeometry());
+    m_controller.stop();
+    QMainWindow::closeEvent(event);
+}
+
+} // namespace metrodos::desktop

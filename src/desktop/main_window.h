@@ -1,0 +1,72 @@
+// The window: rail, route strip, the stage's work, the sheet, and one sentence at the bottom.
+#pragma once
+
+#include "desktop/demo.h"
+#include "desktop/job_model.h"
+#include "desktop/rail.h"
+#include "desktop/run_controller.h"
+
+#include <QMainWindow>
+
+class QAction;
+class QComboBox;
+class QLabel;
+class QStackedWidget;
+
+namespace metrodos::desktop {
+
+class ElementSheet;
+class MeasureView;
+class RouteStrip;
+class TraceView;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+
+  public:
+    explicit MainWindow(catalog::Catalog catalog);
+
+    /// Opens a job file, or the interchange form as a new job beside it. False when it cannot be opened; then the
+    /// status line says why.
+    bool openJob(const std::filesystem::path& file);
+    /// Opens the demo job kept in `folder` and starts its stand-ins.
+    bool openDemo(const std::filesystem::path& folder);
+    void setStage(Stage stage);
+    /// Whether the demo's endpoints answer.
+    [[nodiscard]] bool standinsReady() const { return m_standins != nullptr && m_standins->isReady(); }
+
+  protected:
+    void closeEvent(QCloseEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+  private:
+    void buildTools();
+    void connectRuns();
+    void update();
+    void say(const QString& sentence, bool isProblem);
+    void toggleRun();
+    void takeNextTest();
+    void chooseJob();
+    void newJob();
+    void offerRecovery(const std::filesystem::path& file);
+    void switchScheme(bool dark);
+    QAction* action(const QString& name, const QString& iconName, const QString& text, const QKeySequence& key);
+
+    JobModel m_model;
+    RunController m_controller;
+    std::unique_ptr<Standins> m_standins;
+    QComboBox* m_routes;
+    QLabel* m_title;
+    QLabel* m_status;
+    Rail* m_rail;
+    RouteStrip* m_strip;
+    QStackedWidget* m_stages;
+    MeasureView* m_measure;
+    TraceView* m_trace;
+    ElementSheet* m_sheet;
+    QAction* m_undo;
+    QAction* m_redo;
+    QAction* m_scheme;
+};
+
+} // namespace metrodos::desktop

@@ -1,0 +1,144 @@
+#include "desktop/rate_band.h"
+
+#include "desktop/rate_text.h"
+#include "desktop/theme.h"
+
+#include <QPainter>
+#include <QPainterPath>
+
+namespace metrodos::desktop {
+
+using benchmark::Direction;
+
+RateBand::RateBand(JobModel& model, Direction direction, QWidget* parent) : QWidget(parent), m_model(model), m_direction(direction) {
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    setObjectName(direction == Direction::forward ? QStringLiteral("forwardBand") : QStringLiteral("backwardBand"));
+    connect(&m_model, &JobModel::changed, this, [this] {
+        setAccessibleName(figures());
+        update();
+    });
+}
+
+void RateBand::setLive(double bps, std::optional<double> idle, std::optional<double> loaded) {
+    m_isLive = true;
+    m_live = {bps, idle, loaded, false};
+    update();
+}
+
+void RateBand::clearLive() {
+    m_isLive = false;
+    update();
+}
+
+RateBand::Shown RateBand::shown() const {
+    if (m_isLive) return m_live;
+    Shown out;
+    // The newest run of this direction speaks for the delay, the diagnosis for the rate.
+    for (const benchmark::Run& run : m_model.runs()) {
+        if (run.order.direction != m_direction) continue;
+        out.simulated = run.simulated;
+        if (run.rttIdleUs) out.idle = run.rttIdleUs->p50;
+        if (run.rttLoadedUs) out.loaded = run.rttLoadedUs->p50;
+    }
+    if (const auto& d = m_model.diagnosis()) {
+        const auto& measured = m_direction == Direction::forward ? d->measuredForward : d->measuredBackward;
+        if (measured) out.bps = measured->bps();
+    }
+    return out;
+}
+
+QString RateBand::figures() const {
+    const Shown s = shown();
+    if (s.bps <= 0) return tr("not measured");
+    return bothText(quantity::BitRate::bitsPerSecond(s.bps));
+}
+
+void RateBand::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const auto& prediction = m_model.prediction();
+    if (!prediction) return;
+    const Shown s = shown();
+    const bool forward = m_direction == Direction::forward;
+    const auto* target = m_model.house().endpoint(forward ? prediction->route.to : prediction->route.from);
+
+    p.setPen(theme().quiet);
+    p.setFont(textFont(10));
+    const QString name = target == nullptr ? QString() : QString::fromStdString(target->label);
+    p.drawText(QRectF(0, 0, 120, 44), Qt::AlignLeft | Qt::AlignVCenter, forward ? tr("▸ to %1").arg(name) : tr("◂ to %1").arg(name));
+    if (s.bps > 0) {
+        const auto rate = quantity::BitRate::bitsPerSecond(s.bps);
+        p.setPen(theme().cool);
+        p.setFont(figureFont(26, true));
+        p.drawText(QRectF(120, 0, 300, 44), Qt::AlignLeft | Qt::AlignVCenter, rateText(rate));
+        p.setPen(theme().ink);
+        p.setFont(figureFont(15));
+        p.drawText(QRectF(416, 0, 150, 44), Qt::AlignLeft | Qt::AlignVCenter, byteText(rate));
+    } else {
+        p.setPen(theme().quiet);
+        p.setFont(textFont(14));
+        p.drawText(QRectF(120, 0, 440, 44), Qt::AlignLeft | Qt::AlignVCenter, tr("not measured yet"));
+    }
+    p.setFont(textFont(9));
+    p.setPen(theme().ink);
+    QStringList notes;
+    if (s.idle) notes << tr("delay %1 idle").arg(delayText(*s.idle));
+    if (s.loaded) notes << tr("%1 loaded").arg(delayText(*s.loaded));
+    p.drawText(QRectF(560, 2, width() - 562, 24), Qt::AlignRight | Qt::AlignVCenter, notes.join(QStringLiteral(", ")));
+    if (s.simulated) {
+        p.setFont(textFont(9, true));
+        p.drawText(QRectF(560, 22, width() - 562, 20), Qt::AlignRight | Qt::AlignVCenter, tr("simulated"));
+    }
+
+    // The axis from 1 Mbit/s to 10 Gbit/s.
+    const QRectF axis(120, 48, width() - 124.0, 20);
+    const auto x = [&](quantity::BitRate rate) { return axis.left() + std::min(logPosition(rate), 1.0) * axis.width(); };
+    p.setPen(QPen(theme().line, 1));
+    p.drawLine(axis.bottomLeft(), axis.bottomRight());
+    p.setFont(figureFont(7.5));
+    for (const auto& [mbps, text] : {std::pair(1.0, "1M"), std::pair(10.0, "10M"), std::pair(100.0, "100M"), std::pair(1000.0, "1G"), std::pair(10000.0, "10G")}) {
+        const double at = x(quantity::BitRate::megabits(mbps));
+        p.setPen(QPen(theme().line, 1));
+        p.drawLine(QPointF(at, axis.top()), QPointF(at, axis.bottom() + 3));
+        p.setPen(theme().quiet);
+        const bool last = mbps > 9999;
+        p.drawText(QRectF(at - (last ? 40 : 20), axis.bottom() + 4, 40, 14), last ? Qt::AlignRight : Qt::AlignHCenter, QLatin1String(text));
+    }
+    const auto& spread = forward ? prediction->forward : prediction->backward;
+    const QRectF bar(x(spread.p10), axis.top() + 5, std::max(3.0, x(spread.p90) - x(spread.p10)), 10);
+    p.fillRect(bar, theme().line);
+    p.fillRect(bar, QBrush(theme().quiet, Qt::BDiagPattern));
+    p.setPen(QPen(theme().ink, 1.5));
+    p.drawLine(QPointF(x(spread.p50), bar.top() - 2), QPointF(x(spread.p50), bar.bottom() + 2));
+    // The boxes' promise: the least that is printed on an adapter of the route.
+    std::optional<quantity::BitRate> promise;
+    for (const auto& e : prediction->elements)
+        if (const house::Device* device = m_model.house().device(e.element.device))
+            if (const catalog::DeviceClass* cls = m_model.catalog().device(device->deviceClass); cls != nullptr && cls->rated > quantity::BitRate())
+                promise = promise ? std::min(*promise, cls->rated) : cls->rated;
+    if (promise) {
+        p.setBrush(Qt::NoBrush);
+        p.setPen(QPen(theme().ink, 1.4));
+        p.drawEllipse(QPointF(x(*promise), axis.top() + 10), 4.5, 4.5);
+    }
+    const auto& need = forward ? prediction->route.needForward : prediction->route.needBackward;
+    if (need) {
+        p.setPen(QPen(theme().ink, 2));
+        p.drawLine(QPointF(x(*need), axis.top() - 2), QPointF(x(*need), axis.bottom()));
+        p.setFont(textFont(7.5, true));
+        p.drawText(QRectF(x(*need) - 64, axis.top() - 4, 60, 12), Qt::AlignRight, tr("need"));
+    }
+    if (s.bps > 0) {
+        const double at = x(quantity::BitRate::bitsPerSecond(s.bps));
+        QPainterPath mark(QPointF(at, axis.top() + 2));
+        mark.lineTo(at + 7, axis.top() + 10);
+        mark.lineTo(at, axis.top() + 18);
+        mark.lineTo(at - 7, axis.top() + 10);
+        mark.closeSubpath();
+        p.fillPath(mark, theme().cool);
+        p.setPen(QPen(theme().panel, 1));
+        p.drawPath(mark);
+    }
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,57 @@
+#include "desktop/rate_text.h"
+
+#include "quantity/format.h"
+
+#include <QCoreApplication>
+#include <QLocale>
+#include <QRegularExpression>
+#include <cmath>
+
+namespace metrodos::desktop {
+
+QString localised(const std::string& text) {
+    QString out = QString::fromStdString(text);
+    const QString mark = QLocale().decimalPoint();
+    if (mark == QLatin1String(".")) return out;
+    static const QRegularExpression point(QStringLiteral("(\\d)\\.(\\d)"));
+    return out.replace(point, QStringLiteral("\\1") + mark + QStringLiteral("\\2"));
+}
+
+QString rateText(quantity::BitRate rate) { return localised(quantity::plain(rate)); }
+QString byteText(quantity::BitRate rate) { return localised(quantity::plainBytes(rate)); }
+QString bothText(quantity::BitRate rate) { return localised(quantity::plainBoth(rate)); }
+
+QString shortRate(quantity::BitRate rate) {
+    // Three figures where they say something: 2.35G, but 2.5G and 10G for round rates.
+    QString text = rateText(rate);
+    const auto blank = text.indexOf(QLatin1Char(' '));
+    QString number = text.left(blank);
+    const QString mark = QLocale().decimalPoint();
+    if (number.contains(mark)) {
+        while (number.endsWith(QLatin1Char('0'))) number.chop(1);
+        if (number.endsWith(mark)) number.chop(1);
+    }
+    const QChar prefix = text.at(blank + 1);
+    return number + (prefix == QLatin1Char('b') ? QString() : QString(prefix));
+}
+
+QString rangeText(const catalog::RateSpread& spread) {
+    if (spread.p90.bps() / spread.p10.bps() < 1.005) return rateText(spread.p50);
+    const QString low = rateText(spread.p10);
+    const QString high = rateText(spread.p90);
+    const QString unit = low.mid(low.indexOf(QLatin1Char(' ')));
+    const QString from = high.endsWith(unit) ? low.left(low.indexOf(QLatin1Char(' '))) : low;
+    return QCoreApplication::translate("Rate", "%1 to %2").arg(from, high);
+}
+
+QString delayText(double microseconds) { return localised(quantity::plainMicroseconds(microseconds)); }
+
+QString percentText(double share) {
+    if (share > 0.995) return QStringLiteral(">99 %");
+    if (share < 0.01) return QStringLiteral("<1 %");
+    return QLocale().toString(static_cast<int>(std::lround(share * 100))) + QStringLiteral(" %");
+}
+
+double logPosition(quantity::BitRate rate) { return std::max(0.0, std::log10(std::max(rate.bps(), 1.0) / 1e6) / 4); }
+
+} // namespace metrodos::desktop

@@ -1,0 +1,43 @@
+// Colours, fonts and icons: an instrument panel on paper, and its dark scheme for cupboards and attics.
+#pragma once
+
+#include <QColor>
+#include <QFont>
+#include <QIcon>
+
+class QApplication;
+
+namespace metrodos::desktop {
+
+/// Text on `ground` or `panel` has a contrast of at least 4.5:1 in both schemes.
+struct Theme {
+    QColor ground; ///< the paper
+    QColor panel;  ///< raised: fields, the bore of the channel
+    QColor ink;
+    QColor quiet;  ///< secondary text
+    QColor line;   ///< rules and hatching
+    QColor warm;   ///< the limiter, nothing else
+    QColor cool;   ///< measured flow, nothing else
+    bool dark = false;
+};
+
+[[nodiscard]] Theme lightTheme();
+[[nodiscard]] Theme darkTheme();
+/// The theme in force. Widgets read it when they paint.
+[[nodiscard]] const Theme& theme();
+
+/// Loads the fonts that ship with the program; once, before the first widget.
+void loadFonts();
+/// Sets palette, fonts and style sheet of the whole application.
+void applyTheme(QApplication& application, const Theme& theme);
+
+[[nodiscard]] QFont textFont(double points, bool bold = false);
+/// Figures: of one width, so that changing numbers stand still.
+[[nodiscard]] QFont figureFont(double points, bool bold = false);
+/// An icon of the set in assets/icons, in the colour of ink.
+[[nodiscard]] QIcon icon(const QString& name);
+
+/// The contrast ratio of two colours (WCAG 2.1, 1.4.3).
+[[nodiscard]] double contrast(const QColor& a, const QColor& b);
+
+} // namespace metrodos::desktop

@@ -1,0 +1,104 @@
+// metrodos: the desktop application.
+#include "catalog/load.h"
+#include "desktop/main_window.h"
+#include "desktop/theme.h"
+#include "probe/socket.h"
+
+#include <CLI/CLI.hpp>
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QTimer>
+#include <iostream>
+
+namespace {
+
+using namespace metrodos;
+
+int fail(const quantity::Problem& problem) {
+    std::cerr << "metrodos: " << problem.sentence() << '\n';
+    return 1;
+}
+
+// Lets the window lay itself out and paint, then saves it.
+int saveScreenshot(QApplication& application, desktop::MainWindow& window, const std::string& file) {
+    window.resize(1280, 800);
+    window.show();
+    int result = 0;
+    QTimer::singleShot(600, &application, [&] {
+        if (!window.grab().toImage().save(QString::fromStdString(file))) {
+            result = fail({"the picture cannot be written", file, "choose a name that ends in .png in a folder that you may write to"});
+        }
+        QApplication::quit();
+    });
+    QApplication::exec();
+    return result;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    probe::ignoreBrokenPipes();
+    CLI::App app{"Metrodos finds what limits the speed of a house's wiring."};
+    std::string job;
+    std::string stage = "measure";
+    std::string screenshot;
+    bool demo = false;
+    bool dark = false;
+    bool timing = false;
+    app.add_option("job", job, "a .metrodos file or its JSON form");
+    app.add_flag("--demo", demo, "open the demo job with its simulated endpoints");
+    app.add_option("--stage", stage, "the stage to begin with")
+        ->check(CLI::IsMember({"walk", "weigh", "fit", "measure", "trace", "log", "handover"}));
+    app.add_option("--screenshot", screenshot, "show at 1280x800, save the picture and end; works without a display");
+    app.add_flag("--dark", dark, "the dark scheme, for this time");
+    app.add_flag("--time-start", timing, "print the time to the first painted window and end");
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& error) {
+        return app.exit(error) == 0 ? 0 : 2;
+    }
+    if (demo && !job.empty()) {
+        std::cerr << "metrodos: give a job or --demo, not both.\n";
+        return 2;
+    }
+    if (stage != "measure" && stage != "trace")
+        return fail({"this version has the stages measure and trace only", "--stage " + stage, "choose one of them"});
+
+    QElapsedTimer sinceStart;
+    sinceStart.start();
+    if (qEnvironmentVariableIsEmpty("DISPLAY") && qEnvironmentVariableIsEmpty("WAYLAND_DISPLAY") && qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) {
+        if (screenshot.empty())
+            return fail({"there is no display", "", "start it from a desktop session, or use metrodos-cli"});
+        qputenv("QT_QPA_PLATFORM", "offscreen");
+    }
+    QApplication application(argc, argv);
+    QApplication::setApplicationName(QStringLiteral("metrodos"));
+    QApplication::setOrganizationName(QStringLiteral("metrodos"));
+    QApplication::setApplicationVersion(QStringLiteral(METRODOS_VERSION));
+    desktop::loadFonts();
+    desktop::applyTheme(application, dark || (screenshot.empty() && QSettings().value(QStringLiteral("dark")).toBool()) ? desktop::darkTheme() : desktop::lightTheme());
+    auto catalog = catalog::loadDefault();
+    if (!catalog) return fail(catalog.error());
+    desktop::MainWindow window(std::move(*catalog));
+
+    // A picture is taken of a fresh demo; otherwise the demo job is kept like any other.
+    const QTemporaryDir fresh;
+    const QString kept = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
+    const bool opened = demo ? window.openDemo((screenshot.empty() && !timing ? kept : fresh.path()).toStdString()) : job.empty() || window.openJob(job);
+    window.setStage(stage == "trace" ? desktop::Stage::trace : desktop::Stage::measure);
+    if (!opened && !screenshot.empty()) return fail({"the job could not be opened", job, "run metrodos-cli check on it"});
+    if (!screenshot.empty()) return saveScreenshot(application, window, screenshot);
+    window.show();
+    if (timing) {
+        // Events of the first paint come before a timer of no delay that is set from the event loop.
+        QTimer::singleShot(0, [&] {
+            window.repaint();
+            std::cout << sinceStart.elapsed() << '\n';
+            QApplication::quit();
+        });
+    }
+    return QApplication::exec();
+}

@@ -1,0 +1,204 @@
+#include "benchmark/run_json.h"
+#include "catalog/load.h"
+#include "probe/conduct.h"
+#include "standin/simulate.h"
+#include "standin/simulated_house.h"
+#include "support/houses.h"
+
+#include <QElapsedTimer>
+#include <QTest>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+using namespace metrodos;
+using benchmark::Direction;
+using benchmark::Run;
+using benchmark::RunOrder;
+
+namespace {
+
+const catalog::Catalog& shipped() {
+    static const catalog::Catalog c = catalog::loadDefault().value();
+    return c;
+}
+
+Run simulated(const house::House& h, int streams, std::uint64_t seed = 1, double seconds = 10,
+              Direction direction = Direction::forward) {
+    RunOrder order;
+    order.streams = streams;
+    order.seconds = seconds;
+    order.direction = direction;
+    return standin::simulate(h, shipped(), h.routes[0], order, seed, 0).value();
+}
+
+standin::SimulationSettings settingsFor(const house::House& h, const probe::Key& key) {
+    standin::SimulationSettings settings;
+    settings.house = [h] { return h; };
+    settings.catalog = shipped();
+    settings.key = key;
+    settings.seed = 5;
+    settings.realTime = false;
+    return settings;
+}
+
+} // namespace
+
+class TestStandin : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void initTestCase() { probe::ignoreBrokenPipes(); }
+
+    void theSameSeedGivesTheSameRun() {
+        const auto h = testing::coaxHouse();
+        QCOMPARE(benchmark::toJson(simulated(h, 2, 7)).dump(), benchmark::toJson(simulated(h, 2, 7)).dump());
+        QVERIFY(benchmark::toJson(simulated(h, 2, 7)).dump() != benchmark::toJson(simulated(h, 2, 8)).dump());
+    }
+    void everyResultSaysThatItIsSimulated() {
+        const Run run = simulated(testing::coaxHouse(), 1);
+        QVERIFY(run.simulated);
+        QVERIFY(run.id.starts_with("simulated"));
+        QCOMPARE(run.interfaceSender->name, std::string("simulated"));
+    }
+    void aPortIsReachedAndNotPassed() {
+        for (const auto& [phy, mbps] : {std::pair("100base-tx", 94.148), std::pair("1000base-t", 941.48)}) {
+            const Run run = simulated(testing::wiredHouse(phy, phy, phy), 4);
+            QVERIFY2(run.goodput.inMegabits() <= mbps * 1.0005, qPrintable(QString::number(run.goodput.inMegabits())));
+            QVERIFY2(run.goodput.inMegabits() >= mbps * 0.95, qPrintable(QString::number(run.goodput.inMegabits())));
+        }
+    }
+    void oneStreamOverDelayIsSlowerThanFour() {
+        auto h = testing::coaxHouse();
+        h.device("shelf")->deviceClass = "small-board"; // 256 KiB of window
+        int clear = 0;
+        for (std::uint64_t seed = 1; seed <= 10; ++seed) {
+            const Run one = simulated(h, 1, seed);
+            const Run four = simulated(h, 4, seed);
+            const auto truth = standin::truthOf(h, shipped(), h.routes[0], Direction::forward, seed).value();
+            double least = 1e15;
+            for (const auto& e : truth.elements) least = std::min(least, e.capacityBps);
+            // Little's law: one window per round trip, four of them with four streams, or what the route carries.
+            const double law = truth.windowBytes * 8 / (truth.rttUs * 1e-6);
+            QVERIFY(one.goodput.bps() < std::min(law, least) * 1.03);
+            QVERIFY(four.goodput.bps() > std::min(4 * law, least) * 0.93);
+            if (least < 1.5 * law) continue;
+            ++clear;
+            QVERIFY(four.goodput.bps() > 1.3 * one.goodput.bps());
+            QVERIFY(one.senderLimited->receiverWindow > 0.5);
+        }
+        QVERIFY(clear >= 5);
+    }
+    void loadRaisesTheDelayByTheQueue() {
+        const Run run = simulated(testing::coaxHouse("usb2"), 4);
+        QVERIFY(run.rttLoadedUs->p50 > 1.5 * run.rttIdleUs->p50);
+        // No more than the buffer of 8 ms in front of the narrowest element, and the jitter.
+        QVERIFY(run.rttLoadedUs->p50 < run.rttIdleUs->p50 + 9500);
+    }
+    void slowStartShowsAtTheBeginning() {
+        auto h = testing::coaxHouse();
+        const Run run = simulated(h, 1, 3);
+        QVERIFY(run.samples[0].goodputBps < 0.95 * run.goodput.bps());
+    }
+    void mediaWaverAndPortsDoNot() {
+        const auto spread = [](const Run& run) {
+            double sum = 0;
+            double squares = 0;
+            for (std::size_t i = 20; i < run.samples.size(); ++i) {
+                sum += run.samples[i].goodputBps;
+                squares += run.samples[i].goodputBps * run.samples[i].goodputBps;
+            }
+            const double n = static_cast<double>(run.samples.size() - 20);
+            return std::sqrt(std::max(0.0, squares / n - sum * sum / n / n)) / (sum / n);
+        };
+        auto mains = testing::coaxHouse("usb3-5g", "mains-1200");
+        for (const char* id : {"coax-a", "coax-b"}) mains.device(id)->ports[1].kind = house::PortKind::mains;
+        mains.connection("coax")->medium = house::Medium::mains;
+        mains.connection("coax")->situation = "same_circuit";
+        QVERIFY(spread(simulated(mains, 4)) > 0.03);
+        QVERIFY(spread(simulated(testing::wiredHouse(), 4)) < 0.01);
+    }
+    void theDirectionsOfAMediumDiffer() {
+        auto h = testing::coaxHouse();
+        h.connection("coax")->situation = "poor";
+        const Run there = simulated(h, 4, 4);
+        const Run back = simulated(h, 4, 4, 10, Direction::backward);
+        QVERIFY(std::fabs(there.goodput.bps() / back.goodput.bps() - 1) > 0.02);
+    }
+    void theSimulatedHouseSpeaksTheAgentsProtocol() {
+        const auto key = probe::Key::generate();
+        const auto house = standin::SimulatedHouse::start(settingsFor(testing::coaxHouse("usb2"), key)).value();
+        QCOMPARE(house->endpoints().size(), std::size_t(2));
+        const auto address = [&](std::size_t i) {
+            return house->endpoints()[i].host + ":" + std::to_string(house->endpoints()[i].port);
+        };
+        auto from = probe::EndpointLink::connect(address(0), key).value();
+        auto to = probe::EndpointLink::connect(address(1), key).value();
+        QVERIFY(from.simulated());
+        QVERIFY(from.facts().value().at("simulated").get<bool>());
+        for (const Direction d : {Direction::forward, Direction::backward}) {
+            RunOrder order;
+            order.direction = d;
+            order.streams = 4;
+            order.seconds = 5;
+            int seen = 0;
+            probe::RunObserver observer;
+            observer.sample = [&](const benchmark::Sample&) { ++seen; };
+            const auto run = probe::conduct(from, to, order, observer, {});
+            QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
+            QCOMPARE(seen, 50);
+            QVERIFY(run->simulated);
+            QVERIFY(run->goodput.inMegabits() > 250 && run->goodput.inMegabits() < 370);
+            QVERIFY(run->rttIdleUs && run->rttLoadedUs && run->rttLoadedUs->p50 > run->rttIdleUs->p50);
+        }
+        // A wrong key is turned away here as well, and a real end does not mix with a simulated one.
+        QVERIFY(!probe::EndpointLink::connect(address(0), probe::Key::generate()));
+        auto here = probe::EndpointLink::here("here").value();
+        const auto mixed = probe::conduct(here, to, RunOrder{}, {}, {});
+        QVERIFY(!mixed);
+        QVERIFY(mixed.error().sentence().find("simulated") != std::string::npos);
+    }
+    void inRealTimeARunCanBeStopped() {
+        const auto key = probe::Key::generate();
+        auto settings = settingsFor(testing::wiredHouse(), key);
+        settings.realTime = true;
+        const auto house = standin::SimulatedHouse::start(std::move(settings)).value();
+        const auto link = [&](std::size_t i) {
+            return probe::EndpointLink::connect(house->endpoints()[i].host + ":" + std::to_string(house->endpoints()[i].port), key).value();
+        };
+        auto from = link(0);
+        auto to = link(1);
+        std::stop_source stop;
+        QElapsedTimer timer;
+        int seen = 0;
+        probe::RunObserver observer;
+        observer.sample = [&](const benchmark::Sample&) {
+            if (++seen == 3) {
+                timer.start();
+                stop.request_stop();
+            }
+        };
+        const auto run = probe::conduct(from, to, RunOrder{}, observer, stop.get_token());
+        QVERIFY(run.has_value() && !run->complete);
+        QVERIFY(timer.elapsed() < 200);
+    }
+    void whatIsEditedIsWhatIsSimulated() {
+        house::House h = testing::coaxHouse("usb2");
+        const auto key = probe::Key::generate();
+        auto settings = settingsFor(h, key);
+        settings.house = [&h] { return h; };
+        const auto house = standin::SimulatedHouse::start(std::move(settings)).value();
+        const auto measure = [&] {
+            auto from = probe::EndpointLink::connect("127.0.0.1:" + std::to_string(house->endpoints()[0].port), key).value();
+            auto to = probe::EndpointLink::connect("127.0.0.1:" + std::to_string(house->endpoints()[1].port), key).value();
+            RunOrder order;
+            order.streams = 4;
+            return probe::conduct(from, to, order, {}, {}).value().goodput.inMegabits();
+        };
+        const double before = measure();
+        h.device("shelf")->ports[0].phy = "usb3-5g";
+        QVERIFY(measure() > 3 * before);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestStandin)
+#include "test_standin.moc"
