@@ -1,0 +1,309 @@
+// The real window, driven by keys and mouse as a user drives it.
+#include "catalog/load.h"
+#include "desktop/main_window.h"
+#include "desktop/run_plot.h"
+#include "desktop/theme.h"
+#include "job/open.h"
+#include "probe/socket.h"
+#include "support/programs.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QTest>
+#include <QToolButton>
+#include <csignal>
+#include <fstream>
+
+using namespace metrodos;
+using namespace metrodos::desktop;
+
+namespace {
+
+/// The window on a fresh copy of the demo job.
+struct DemoWindow {
+    QTemporaryDir folder;
+    MainWindow window{catalog::loadDefault().value()};
+
+    DemoWindow() {
+        window.openDemo(folder.path().toStdString());
+        window.resize(1280, 800);
+        window.show();
+        (void)QTest::qWaitForWindowExposed(&window);
+        QApplication::setActiveWindow(&window); // there is no window manager to do it
+    }
+    template <typename Widget>
+    [[nodiscard]] Widget* child(const char* name) {
+        return window.findChild<Widget*>(QLatin1String(name));
+    }
+    [[nodiscard]] QString status() { return child<QLabel>("status")->text(); }
+    [[nodiscard]] QWidget* strip() { return child<QWidget>("routeStrip"); }
+    void key(Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) { QTest::keyClick(strip(), k, m); }
+    /// Steps through the strip with the arrow keys until this element is chosen.
+    bool choose(const QString& label) {
+        for (int i = 0; i < 60; ++i) key(Qt::Key_Left);
+        for (int i = 0; i < 60; ++i) {
+            auto* name = child<QLineEdit>("label");
+            if (name != nullptr && name->text() == label) return true;
+            key(Qt::Key_Right);
+        }
+        return false;
+    }
+    void pick(const char* box, const QString& text) {
+        auto* combo = child<QComboBox>(box);
+        const int wanted = combo->findText(text);
+        QVERIFY2(wanted >= 0, qPrintable(text));
+        combo->setFocus();
+        while (combo->currentIndex() > wanted) QTest::keyClick(combo, Qt::Key_Up);
+        while (combo->currentIndex() < wanted) QTest::keyClick(combo, Qt::Key_Down);
+    }
+    [[nodiscard]] house::House saved() { return job::readJob(folder.filePath("quarry-house.metrodos").toStdString()).value().house; }
+    [[nodiscard]] std::vector<job::RouteRun> runs() { return job::readJob(folder.filePath("quarry-house.metrodos").toStdString()).value().runs; }
+};
+
+} // namespace
+
+class TestDesktop : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir m_home;
+
+  private slots:
+    void initTestCase() {
+        probe::ignoreBrokenPipes();
+        qputenv("XDG_CONFIG_HOME", m_home.path().toUtf8());
+        qputenv("XDG_DATA_HOME", m_home.path().toUtf8());
+        QApplication::setApplicationName("metrodos-test");
+        loadFonts();
+        applyTheme(*qApp, lightTheme());
+    }
+
+    void theDemoShowsAFindingAtOnce() {
+        DemoWindow demo;
+        QVERIFY2(demo.status().contains("front USB socket"), qPrintable(demo.status()));
+        QVERIFY(demo.status().contains("coax would allow"));
+        QCOMPARE(demo.child<QLineEdit>("label")->text(), QString("front USB socket")); // its sheet is open
+        QVERIFY(demo.child<QLabel>("ceiling")->text().contains("280 to 350 Mbit/s"));
+        QVERIFY(demo.child<QLabel>("ceiling")->text().contains("MB/s"));
+    }
+    void editingAnElementMovesTheVerdictAndUndoBringsItBack() {
+        DemoWindow demo;
+        const QString before = demo.status();
+        demo.pick("choice", "USB 3, 5 Gbit/s");
+        QVERIFY2(demo.status().contains("old aerial coax"), qPrintable(demo.status()));
+        QCOMPARE(demo.saved().device("loft-workstation")->ports[0].phy, std::string("usb3-5g")); // saved as one goes
+        QTest::keyClick(&demo.window, Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(demo.status(), before);
+        QCOMPARE(demo.child<QComboBox>("choice")->currentText(), QString("USB 2"));
+        QTest::keyClick(&demo.window, Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+        QVERIFY(demo.status().contains("old aerial coax"));
+    }
+    void cableFieldsTakeUnitsAndRefuseNonsense() {
+        DemoWindow demo;
+        QVERIFY(demo.choose("duct run to the dome"));
+        auto* length = demo.child<QLineEdit>("length");
+        const auto type = [&](const QString& text) {
+            length->setFocus();
+            length->selectAll();
+            QTest::keyClicks(length, text);
+            QTest::keyClick(length, Qt::Key_Return);
+        };
+        type("100 ft");
+        QCOMPARE(demo.saved().connection("dome-run")->length->inMetres(), 30.48);
+        type("far");
+        QVERIFY2(demo.status().contains("not a length"), qPrintable(demo.status()));
+        QCOMPARE(demo.saved().connection("dome-run")->length->inMetres(), 30.48);
+        demo.pick("choice", "category 5e");
+        QCOMPARE(demo.saved().connection("dome-run")->cableClass, std::string("cat5e"));
+        demo.pick("pairs", "2 of 4 sound");
+        QVERIFY2(demo.status().contains("duct run"), qPrintable(demo.status())); // two pairs: 100 Mbit/s
+        demo.choose("Hall switch");
+        demo.pick("choice", "switch, 1 Gbit/s ports");
+        QCOMPARE(demo.saved().device("hall-switch")->ports[0].phy, std::string("1000base-t"));
+    }
+    void boxesAreAddedMovedAndTakenOut() {
+        DemoWindow demo;
+        QVERIFY(demo.choose("Hall switch"));
+        demo.key(Qt::Key_Right, Qt::AltModifier);
+        const auto second = house::findRoute(demo.saved(), "dome-camera-end", "loft-workstation-end").value();
+        QCOMPARE(second[4].id, std::string("coax-hall")); // the pair has come before the switch
+        QTest::keyClick(&demo.window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(demo.choose("patch lead, hall"));
+        auto* menu = demo.child<QToolButton>("insert")->menu();
+        Q_EMIT menu->aboutToShow();
+        const auto actions = menu->actions();
+        const auto wanted = std::find_if(actions.begin(), actions.end(), [](const QAction* a) { return a->text() == "switch, 1 Gbit/s ports"; });
+        QVERIFY(wanted != actions.end());
+        (*wanted)->trigger();
+        QVERIFY(demo.saved().device("switch-1g") != nullptr);
+        QVERIFY(demo.choose("switch, 1 Gbit/s ports"));
+        demo.key(Qt::Key_Delete);
+        QVERIFY(demo.saved().device("switch-1g") == nullptr);
+        QVERIFY(demo.choose("Dome camera computer"));
+        demo.key(Qt::Key_Delete);
+        QVERIFY2(demo.status().contains("cannot be removed"), qPrintable(demo.status()));
+    }
+    void aClickOnTheStripOpensTheSheet() {
+        DemoWindow demo;
+        QTest::mouseClick(demo.strip(), Qt::LeftButton, Qt::NoModifier, QPoint(80, demo.strip()->height() / 2));
+        QCOMPARE(demo.child<QLineEdit>("label")->text(), QString("Dome camera computer"));
+    }
+    void spaceRunsBothWaysAndTheRunsStay() {
+        DemoWindow demo;
+        QTRY_VERIFY_WITH_TIMEOUT(demo.window.standinsReady(), 10'000);
+        demo.pick("seconds", "1 s");
+        demo.key(Qt::Key_Space);
+        QTRY_VERIFY_WITH_TIMEOUT(demo.status().contains("A run goes on"), 1000);
+        QVERIFY(demo.child<QPushButton>("run")->text().contains("Stop"));
+        QTRY_VERIFY2_WITH_TIMEOUT(demo.status().startsWith("The limit is"), qPrintable(demo.status()), 12'000);
+        auto* runs = demo.child<QTableWidget>("runs");
+        QCOMPARE(runs->rowCount(), 2);
+        QVERIFY(runs->item(0, 3)->text().contains("MB/s"));
+        QVERIFY(runs->item(0, 5)->text().contains("simulated"));
+        QVERIFY(demo.status().contains("front USB socket"));
+        QCOMPARE(demo.runs().size(), std::size_t(2));
+        QVERIFY(demo.runs()[0].run.complete);
+        QVERIFY(demo.child<QWidget>("forwardBand")->accessibleName().contains("Mbit/s"));
+        // A run is taken out of the list with Delete.
+        runs->setFocus();
+        runs->selectRow(0);
+        QTest::keyClick(runs, Qt::Key_Delete);
+        QCOMPARE(demo.runs().size(), std::size_t(1));
+    }
+    void spaceStopsARunAndKeepsWhatWasMeasured() {
+        DemoWindow demo;
+        QTRY_VERIFY_WITH_TIMEOUT(demo.window.standinsReady(), 10'000);
+        demo.key(Qt::Key_Space);
+        QTest::qWait(2500);
+        QElapsedTimer timer;
+        timer.start();
+        demo.key(Qt::Key_Space);
+        QTRY_VERIFY_WITH_TIMEOUT(demo.child<QPushButton>("run")->text().contains("Run"), 2000);
+        QVERIFY2(timer.elapsed() < 500, qPrintable(QString::number(timer.elapsed())));
+        QCOMPARE(demo.runs().size(), std::size_t(1));
+        QVERIFY(!demo.runs()[0].run.complete);
+        QVERIFY(demo.runs()[0].run.samples.size() >= 10);
+    }
+    void theLivePlotKeepsUp() {
+        DemoWindow demo;
+        QTRY_VERIFY_WITH_TIMEOUT(demo.window.standinsReady(), 10'000);
+        demo.pick("seconds", "5 s");
+        demo.pick("direction", "forward");
+        demo.key(Qt::Key_Space);
+        QTRY_VERIFY_WITH_TIMEOUT(demo.status().startsWith("The limit is"), 12'000);
+        QCOMPARE(demo.runs()[0].run.samples.size(), std::size_t(50));
+        const double slowest = demo.window.findChild<RunPlot*>()->slowestUpdate();
+        qInfo("slowest update of the live plot: %.1f ms", slowest);
+        QVERIFY(slowest > 0);
+    }
+    void nTakesTheNextTest() {
+        DemoWindow demo;
+        QTest::keyClick(&demo.window, Qt::Key_2, Qt::ControlModifier);
+        QVERIFY(demo.child<QLabel>("verdict")->isVisible());
+        QVERIFY(demo.child<QLabel>("verdict")->text().contains("front USB socket"));
+        demo.key(Qt::Key_N);
+        QVERIFY(!demo.child<QLabel>("verdict")->isVisible()); // Measure is set up
+        QVERIFY2(demo.status().startsWith("Next:"), qPrintable(demo.status()));
+    }
+    void anAgentThatIsNotThereIsOneSentence() {
+        DemoWindow demo;
+        const QString file = demo.folder.filePath("real.metrodos");
+        auto document = job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value();
+        document.house.endpoints[0].address = "here";
+        QVERIFY(job::Store::create(file.toStdString(), document).has_value());
+        QVERIFY(demo.window.openJob(file.toStdString()));
+        demo.key(Qt::Key_Space);
+        QTRY_VERIFY2_WITH_TIMEOUT(demo.status().contains("has no address"), qPrintable(demo.status()), 3000);
+        QVERIFY(demo.child<QPushButton>("run")->text().contains("Run"));
+    }
+    void filesThatCannotBeOpenedAreExplainedAndNothingIsLost() {
+        DemoWindow demo;
+        const auto write = [&](const char* name, const std::string& text) {
+            const std::string file = demo.folder.filePath(name).toStdString();
+            std::ofstream(file) << text;
+            return file;
+        };
+        QVERIFY(!demo.window.openJob(write("a.metrodos", "hello")));
+        QVERIFY(demo.status().contains("not a job"));
+        QVERIFY(!demo.window.openJob(write("b.json", "{}")));
+        QVERIFY(demo.status().startsWith("Not done:"));
+        QVERIFY(!demo.window.openJob("none.metrodos"));
+        QVERIFY(demo.window.windowTitle().contains("Quarry House")); // the open job stays
+    }
+    void aDamagedJobIsOfferedACopy() {
+        DemoWindow demo;
+        const std::string file = demo.folder.filePath("hurt.metrodos").toStdString();
+        QVERIFY(job::Store::create(file, job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value()).has_value());
+        {
+            SQLite::Database database(file, SQLite::OPEN_READWRITE);
+            database.exec("UPDATE item SET body='{\"id\":' WHERE id='study-run'");
+        }
+        QVERIFY(!demo.window.openJob(file));
+        QVERIFY(demo.status().contains("damaged"));
+        auto* box = demo.window.findChild<QMessageBox*>("recovery");
+        QVERIFY(box != nullptr);
+        QTest::mouseClick(box->buttons().front(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(demo.status().contains("recovered"), 3000);
+        QVERIFY(QFile::exists(demo.folder.filePath("hurt-recovered.metrodos")));
+    }
+    void theRouteCanBeChosenAndTheSchemeSwitched() {
+        DemoWindow demo;
+        auto* routes = demo.child<QComboBox>("routes");
+        routes->setFocus();
+        QTest::keyClick(routes, Qt::Key_Down);
+        QVERIFY2(demo.status().contains("mains, hall to workshop"), qPrintable(demo.status()));
+        QTest::keyClick(&demo.window, Qt::Key_D, Qt::ControlModifier);
+        QVERIFY(theme().dark);
+        QTest::keyClick(&demo.window, Qt::Key_D, Qt::ControlModifier);
+        QVERIFY(!theme().dark);
+    }
+    void contrastIsEnoughInBothSchemes() {
+        for (const Theme& t : {lightTheme(), darkTheme()})
+            for (const QColor& text : {t.ink, t.quiet, t.warm, t.cool})
+                for (const QColor& ground : {t.ground, t.panel})
+                    QVERIFY2(contrast(text, ground) >= 4.5, qPrintable(text.name() + " on " + ground.name()));
+    }
+    void itFitsASmallScreen() {
+        DemoWindow demo;
+        demo.window.resize(1024, 700);
+        QTest::qWait(50);
+        QCOMPARE(demo.window.size(), QSize(1024, 700));
+        QVERIFY(demo.strip()->width() <= 1024);
+    }
+    void aPulledPlugLosesAtMostASecond() {
+        // The program itself, in a process of its own, with keys from the X server.
+        if (testing::run("xdotool", {"version"}).code != 0 || qEnvironmentVariableIsEmpty("DISPLAY"))
+            QSKIP("needs an X server and xdotool");
+        QTemporaryDir home;
+        QProcess app;
+        QProcessEnvironment env = QProcessEnvironment::systemEnvironment();
+        env.insert("XDG_DATA_HOME", home.path());
+        env.insert("XDG_CONFIG_HOME", home.path());
+        app.setProcessEnvironment(env);
+        app.start(testing::binary("metrodos"), {"--demo"});
+        QVERIFY(app.waitForStarted());
+        const QString pid = QString::number(app.processId());
+        QTRY_VERIFY_WITH_TIMEOUT(testing::run("xdotool", {"search", "--onlyvisible", "--name", "Quarry House"}).code == 0, 15'000);
+        QTest::qWait(2500); // the stand-ins start beside the window
+        QCOMPARE(testing::run("xdotool", {"search", "--onlyvisible", "--name", "Quarry House", "windowfocus", "key", "space"}).code, 0);
+        QTest::qWait(4500);
+        app.kill();
+        QVERIFY(app.waitForFinished());
+        const QString file = home.filePath("metrodos/metrodos/quarry-house.metrodos");
+        const auto document = job::readJob(file.toStdString());
+        QVERIFY2(document.has_value(), document ? "" : document.error().sentence().c_str());
+        QCOMPARE(document->house.name, std::string("Quarry House"));
+        QCOMPARE(document->runs.size(), std::size_t(1));
+        QVERIFY2(document->runs[0].run.samples.size() >= 15, qPrintable(QString::number(document->runs[0].run.samples.size())));
+        QVERIFY(!document->runs[0].run.complete);
+    }
+};
+
+QTEST_MAIN(TestDesktop)
+#include "test_desktop.moc"

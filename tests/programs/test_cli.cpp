@@ -1,0 +1,182 @@
+// metrodos-cli from outside: the documents of its contract, and one sentence for every mistake.
+#include "support/programs.h"
+
+#include <QFile>
+#include <QTest>
+
+using namespace metrodos::testing;
+
+namespace {
+
+// Copies the demo job with one text replaced.
+QString changedDemo(const Workplace& place, const QByteArray& from, const QByteArray& to) {
+    QFile in(demoJob());
+    if (!in.open(QIODevice::ReadOnly)) return {};
+    QByteArray text = in.readAll();
+    if (!text.contains(from)) qFatal("the demo job does not hold the text of the test");
+    text.replace(from, to);
+    QFile out(place.path("changed.json"));
+    if (!out.open(QIODevice::WriteOnly)) return {};
+    out.write(text);
+    return out.fileName();
+}
+
+void checkMeasurement(const nlohmann::json& document, bool simulated, std::size_t runs) {
+    QCOMPARE(document.value("format", ""), std::string("metrodos-measurement"));
+    QCOMPARE(document.value("version", 0), 1);
+    QCOMPARE(document.value("simulated", !simulated), simulated);
+    QCOMPARE(document.at("runs").size(), runs);
+    for (const auto& r : document.at("runs")) {
+        for (const char* key : {"direction", "protocol", "streams", "seconds", "warmup_s", "goodput_bps", "samples", "rtt_idle_us",
+                                "rtt_loaded_us", "retransmits", "sender_limited", "loss_ratio", "jitter_us", "cpu", "interface"})
+            QVERIFY2(r.contains(key), key);
+        QVERIFY(r.at("goodput_bps").get<double>() > 0);
+        QVERIFY(r.at("loss_ratio").is_null()); // TCP hides it: null, never 0
+        QVERIFY(!r.at("samples").empty());
+        for (const char* key : {"t_s", "goodput_bps", "rtt_us"}) QVERIFY2(r.at("samples").at(0).contains(key), key);
+        for (const char* key : {"network", "receiver_window", "send_buffer"}) QVERIFY2(r.at("sender_limited").contains(key), key);
+        QVERIFY(r.at("interface").at("sender").contains("bytes") && r.at("cpu").contains("receiver"));
+    }
+    QVERIFY(document.at("summary").contains("forward") && document.at("summary").contains("backward"));
+}
+
+} // namespace
+
+class TestCli : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void keysAreMadeOnce() {
+        Workplace place;
+        QVERIFY(QFile::exists(place.key));
+        const auto again = cli({"key", "new", place.key});
+        QCOMPARE(again.code, 1);
+        QVERIFY2(again.oneSentence(), again.err.c_str());
+    }
+    void predictNamesTheUsbSocketOfTheDemo() {
+        const auto out = cli({"predict", demoJob(), "--json"});
+        QCOMPARE(out.code, 0);
+        const auto document = out.json();
+        QCOMPARE(document.at("format").get<std::string>(), std::string("metrodos-prediction"));
+        QCOMPARE(document.at("routes").size(), std::size_t(3));
+        std::string limiter;
+        double most = 0;
+        for (const auto& e : document.at("routes").at(0).at("elements"))
+            if (e.at("limiter_probability").get<double>() > most) {
+                most = e.at("limiter_probability").get<double>();
+                limiter = e.at("id").get<std::string>();
+            }
+        QCOMPARE(limiter, std::string("loft-usb"));
+        QVERIFY(most > 0.99);
+        QCOMPARE(cli({"predict", demoJob(), "--route", "study-dome", "--json"}).json().at("routes").size(), std::size_t(1));
+    }
+    void simulateMeasuresInTheModel() {
+        const auto out = cli({"simulate", demoJob(), "--route", "dome-loft", "--direction", "both", "--streams", "4", "--seconds", "5",
+                              "--repeat", "3", "--seed", "7", "--json"});
+        QCOMPARE(out.code, 0);
+        checkMeasurement(out.json(), true, 6);
+        const double forward = out.json().at("summary").at("forward").at("goodput_bps").get<double>();
+        QVERIFY(forward > 250e6 && forward < 370e6);
+        QCOMPARE(out.json().at("summary").at("forward").at("runs").get<int>(), 3);
+        const auto again = cli({"simulate", demoJob(), "--route", "dome-loft", "--direction", "both", "--streams", "4", "--seconds", "5",
+                                "--repeat", "3", "--seed", "7", "--json"});
+        QCOMPARE(again.out, out.out);
+        QVERIFY(cli({"simulate", demoJob(), "--route", "dome-loft"}).out.starts_with("simulated"));
+    }
+    void jobsTravelThroughTheirJson() {
+        Workplace place;
+        QCOMPARE(cli({"import", demoJob(), "--to", place.path("a.metrodos")}).code, 0);
+        QCOMPARE(cli({"simulate", place.path("a.metrodos"), "--route", "dome-loft", "--seconds", "2", "--direction", "both", "--save", place.path("a.metrodos")}).code, 0);
+        QCOMPARE(cli({"export", place.path("a.metrodos"), "--to", place.path("b.json")}).code, 0);
+        QCOMPARE(cli({"check", place.path("b.json")}).code, 0);
+        QCOMPARE(cli({"import", place.path("b.json"), "--to", place.path("c.metrodos")}).code, 0);
+        const auto a = cli({"trace", place.path("a.metrodos"), "--route", "dome-loft", "--json"});
+        const auto c = cli({"trace", place.path("c.metrodos"), "--route", "dome-loft", "--json"});
+        QCOMPARE(a.code, 0);
+        QCOMPARE(a.out, c.out);
+        QCOMPARE(a.json().at("suspects").at(0).at("element").get<std::string>(), std::string("loft-usb"));
+        QVERIFY(a.json().contains("next_tests") && a.json().contains("warnings"));
+        QVERIFY(cli({"trace", place.path("a.metrodos"), "--route", "dome-loft"}).out.find("front USB socket") != std::string::npos);
+    }
+    void checkListsEveryFault() {
+        Workplace place;
+        QCOMPARE(cli({"check", demoJob()}).code, 0);
+        QVERIFY(cli({"check", demoJob()}).out.empty()); // quiet on success
+        const auto schema = cli({"check", changedDemo(place, "\"length_m\": 46", "\"length_m\": \"far\"")});
+        QCOMPARE(schema.code, 1);
+        QVERIFY(schema.out.find("length_m") != std::string::npos);
+        QVERIFY2(schema.oneSentence(), schema.err.c_str());
+        const auto cls = cli({"check", changedDemo(place, "\"coax-2500\"", "\"coax-9000\"")});
+        QCOMPARE(cls.code, 1);
+        QVERIFY(cls.out.find("coax-9000") != std::string::npos);
+        const auto cut = cli({"check", changedDemo(place, "\"port\": \"plug\"", "\"port\": \"plog\"")});
+        QVERIFY(cut.out.find("no such port") != std::string::npos);
+    }
+    void mistakesAreOneSentenceAndTheRightCode_data() {
+        QTest::addColumn<QStringList>("arguments");
+        QTest::addColumn<int>("code");
+        QTest::addColumn<QString>("words");
+        QTest::newRow("no such job") << QStringList{"predict", "none.json"} << 1 << "cannot be read";
+        QTest::newRow("no such route") << QStringList{"trace", demoJob(), "--route", "nowhere"} << 1 << "dome-loft";
+        QTest::newRow("udp") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--protocol", "udp"} << 1 << "TCP only";
+        QTest::newRow("together") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--direction", "together"} << 1 << "both";
+        QTest::newRow("too short") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--seconds", "0.1"} << 1 << "0.5 s";
+        QTest::newRow("warm-up too long") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--seconds", "5", "--warmup", "6"} << 1 << "warm-up";
+        QTest::newRow("not a time") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--seconds", "soon"} << 1 << "not a time";
+        QTest::newRow("no key file") << QStringList{"endpoints", "--key-file", "none", "127.0.0.1:1"} << 1 << "key new";
+        QTest::newRow("key needed") << QStringList{"measure", "--from", "here", "--to", "127.0.0.1:1"} << 1 << "--key-file";
+        QTest::newRow("bad import") << QStringList{"import", "x.xls", "--to", "y.metrodos"} << 1 << ".json";
+        QTest::newRow("bad export") << QStringList{"export", demoJob(), "--to", "y.doc"} << 1 << ".json";
+    }
+    void mistakesAreOneSentenceAndTheRightCode() {
+        QFETCH(QStringList, arguments);
+        QFETCH(int, code);
+        QFETCH(QString, words);
+        const auto out = cli(arguments);
+        QCOMPARE(out.code, code);
+        QVERIFY2(out.err.find(words.toStdString()) != std::string::npos, out.err.c_str());
+        QVERIFY2(out.oneSentence(), out.err.c_str());
+        QVERIFY(out.out.empty());
+    }
+    void wrongUsageIsTwo() {
+        QCOMPARE(cli({}).code, 2);
+        QCOMPARE(cli({"fly"}).code, 2);
+        QCOMPARE(cli({"simulate", demoJob()}).code, 2);
+        QCOMPARE(cli({"simulate", demoJob(), "--route", "dome-loft", "--streams", "33"}).code, 2);
+        QCOMPARE(cli({"--help"}).code, 0);
+    }
+    void aFullDiskIsSaid() {
+        // A tiny disk of one's own, in a mount namespace; needs the right to make one.
+        Workplace place;
+        const QString script = QStringLiteral("mount -t tmpfs -o size=32k none '%1' && '%2' import '%3' --to '%1/a.metrodos'; code=$?; ls '%1'; exit $code")
+                                   .arg(place.folder.path(), binary("metrodos-cli"), demoJob());
+        if (run("unshare", {"-Urm", "true"}).code != 0) QSKIP("this machine lets no one make a mount namespace");
+        const auto out = run("unshare", {"-Urm", "sh", "-c", script});
+        QCOMPARE(out.code, 1);
+        QVERIFY2(out.err.find("the disk is full") != std::string::npos, out.err.c_str());
+        QVERIFY(out.out.find("a.metrodos") == std::string::npos); // nothing half made stays
+    }
+    void theStandinServesTheDemo() {
+        Workplace place;
+        const Served standin("metrodos-standin", {"--job", demoJob(), "--key-file", place.key, "--speed", "fast", "--seed", "3"});
+        QCOMPARE(standin.ready.value("ready", false), true);
+        QCOMPARE(standin.ready.at("endpoints").size(), std::size_t(4));
+        const auto at = [&](std::size_t i) {
+            const auto& e = standin.ready.at("endpoints").at(i);
+            return QString("%1:%2").arg(QString::fromStdString(e.at("host").get<std::string>())).arg(e.at("port").get<int>());
+        };
+        const auto out = cli({"measure", "--from", at(0), "--to", at(1), "--key-file", place.key, "--direction", "both", "--streams", "4", "--seconds", "4", "--json"});
+        QCOMPARE(out.code, 0);
+        checkMeasurement(out.json(), true, 2);
+        const auto facts = cli({"endpoints", "--key-file", place.key, at(2)});
+        QCOMPARE(facts.json().at("endpoints").at(0).at("simulated").get<bool>(), true);
+        QCOMPARE(facts.json().at("endpoints").at(0).at("ports").at(0).at("rate_bps").get<double>(), 100e6);
+        // A real end and a simulated one do not mix.
+        const auto mixed = cli({"measure", "--from", "here", "--to", at(0), "--key-file", place.key, "--seconds", "1"});
+        QCOMPARE(mixed.code, 1);
+        QVERIFY2(mixed.oneSentence(), mixed.err.c_str());
+    }
+};
+
+QTEST_GUILESS_MAIN(TestCli)
+#include "test_cli.moc"
