@@ -21,12 +21,14 @@ install_packages() {
     DEBIAN_FRONTEND=noninteractive "${as_root[@]}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 }
 
-# build PRESET [CMAKE ARGS...]: configures and builds; prints only when something fails.
+# build PRESET [CMAKE ARGS...]: configures and builds, all or the targets named in $targets; prints only when
+# something fails.
 build() {
     local preset=$1 log
     shift
     log=$(mktemp)
-    if ! { cmake --preset "$preset" "$@" && cmake --build --preset "$preset"; } >"$log" 2>&1; then
+    # shellcheck disable=SC2086 # targets is a list
+    if ! { cmake --preset "$preset" "$@" && cmake --build --preset "$preset" ${targets:+--target $targets}; } >"$log" 2>&1; then
         cat "$log" >&2
         rm -f "$log"
         echo "The build of preset $preset failed; the reason stands above." >&2

@@ -14,16 +14,18 @@ using quantity::BitRate;
 
 /// Forward is from → to.
 enum class Direction { forward, backward };
-[[nodiscard]] constexpr const char* name(Direction d) { return d == Direction::forward ? "forward" : "backward"; }
+[[nodiscard]] constexpr const char* name(Direction d) {
+    return d == Direction::forward ? "forward" : "backward";
+}
 
 /// What is asked of one run.
 struct RunOrder {
     Direction direction = Direction::forward;
-    int streams = 1;                    ///< TCP connections, 1–32
-    double seconds = 10;                ///< length with warm-up, 0.5–3600
-    std::optional<double> warmup;       ///< seconds to leave out; nothing: found from the samples
-    std::uint64_t maximumBytes = 0;     ///< stop when so many were sent; 0: no bound but the time
-    std::string bind;                   ///< local address to send from; empty: the system's choice
+    int streams = 1;                ///< TCP connections, 1–32
+    double seconds = 10;            ///< length with warm-up, 0.5–3600
+    std::optional<double> warmup;   ///< seconds to leave out; nothing: found from the samples
+    std::uint64_t maximumBytes = 0; ///< stop when so many were sent; 0: no bound but the time
+    std::string bind;               ///< local address to send from; empty: the system's choice
 };
 
 inline constexpr int maximumStreams = 32;
@@ -33,13 +35,13 @@ inline constexpr double sampleSeconds = 0.1;
 
 /// One tenth of a second of a run. What could not be taken is nothing, never 0.
 struct Sample {
-    double t = 0;                  ///< s since the first byte, at the end of the sample
-    double goodputBps = 0;         ///< at the receiver
-    std::optional<double> rttUs;   ///< loaded round-trip time of the delay probe
-    std::optional<double> tcpRttUs; ///< the sender's kernel's smoothed estimate
-    std::optional<double> windowBytes; ///< congestion windows of all streams together
+    double t = 0;                             ///< s since the first byte, at the end of the sample
+    double goodputBps = 0;                    ///< at the receiver
+    std::optional<double> rttUs;              ///< loaded round-trip time of the delay probe
+    std::optional<double> tcpRttUs;           ///< the sender's kernel's smoothed estimate
+    std::optional<double> windowBytes;        ///< congestion windows of all streams together
     std::optional<std::uint64_t> retransmits; ///< segments since the start
-    std::optional<double> cpuSender;   ///< busy share of the sender's busiest core, 0–1
+    std::optional<double> cpuSender;          ///< busy share of the sender's busiest core, 0–1
     std::optional<double> cpuReceiver;
 };
 
@@ -68,7 +70,7 @@ struct Run {
     std::string startedAt; ///< ISO 8601, UTC
     double seconds = 0;    ///< that it lasted
     double warmupSeconds = 0;
-    BitRate goodput;       ///< at the receiver, warm-up left out
+    BitRate goodput; ///< at the receiver, warm-up left out
     std::vector<Sample> samples;
     std::optional<Percentiles> rttIdleUs;
     std::optional<Percentiles> rttLoadedUs;

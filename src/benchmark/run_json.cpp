@@ -22,7 +22,8 @@ json toJson(const std::optional<Percentiles>& p) {
 }
 
 json toJson(const std::optional<InterfaceCount>& count) {
-    return count ? json{{"name", count->name}, {"bytes", count->bytes}} : json{{"name", nullptr}, {"bytes", nullptr}};
+    return count ? json{{"name", count->name}, {"bytes", count->bytes}}
+                 : json{{"name", nullptr}, {"bytes", nullptr}};
 }
 
 json toJson(const std::optional<SenderLimited>& s) {
@@ -60,7 +61,8 @@ std::optional<std::uint64_t> count(const json& object, const char* key) {
 
 std::string text(const json& object, const char* key, std::size_t longest) {
     const auto it = object.find(key);
-    if (it == object.end() || !it->is_string() || it->get_ref<const std::string&>().size() > longest) throw Wrong{key};
+    if (it == object.end() || !it->is_string() || it->get_ref<const std::string&>().size() > longest)
+        throw Wrong{key};
     return it->get<std::string>();
 }
 
@@ -112,8 +114,10 @@ Run readRun(const json& value) {
     if (!value.contains("complete") || !value.at("complete").is_boolean()) throw Wrong{"complete"};
     run.complete = value.at("complete").get<bool>();
     const auto samples = value.find("samples");
-    if (samples == value.end() || !samples->is_array() || samples->size() > maximumSamples) throw Wrong{"samples"};
-    for (const json& sample : *samples) run.samples.push_back(readSample(sample));
+    if (samples == value.end() || !samples->is_array() || samples->size() > maximumSamples)
+        throw Wrong{"samples"};
+    for (const json& sample : *samples)
+        run.samples.push_back(readSample(sample));
     run.rttIdleUs = readPercentiles(value, "rtt_idle_us");
     run.rttLoadedUs = readPercentiles(value, "rtt_loaded_us");
     run.retransmits = count(value, "retransmits");
@@ -157,7 +161,8 @@ json toJson(const Sample& s) {
 
 json toJson(const Run& run) {
     json samples = json::array();
-    for (const Sample& sample : run.samples) samples.push_back(toJson(sample));
+    for (const Sample& sample : run.samples)
+        samples.push_back(toJson(sample));
     return {{"id", run.id},
             {"started_at", run.startedAt},
             {"simulated", run.simulated},
@@ -178,7 +183,8 @@ json toJson(const Run& run) {
             {"loss_ratio", nullptr},
             {"jitter_us", nullptr},
             {"cpu", {{"sender", orNull(run.cpuSender)}, {"receiver", orNull(run.cpuReceiver)}}},
-            {"interface", {{"sender", toJson(run.interfaceSender)}, {"receiver", toJson(run.interfaceReceiver)}}}};
+            {"interface",
+             {{"sender", toJson(run.interfaceSender)}, {"receiver", toJson(run.interfaceReceiver)}}}};
 }
 
 Result<Sample> sampleFromJson(const json& value) {
@@ -195,7 +201,8 @@ Result<Run> runFromJson(const json& value) {
     try {
         return readRun(value);
     } catch (const Wrong& wrong) {
-        return problem("“" + wrong.field + "” is missing or out of range", "run", "measure again or leave the run out");
+        return problem("“" + wrong.field + "” is missing or out of range", "run",
+                       "measure again or leave the run out");
     } catch (const json::exception&) {
         return problem("the run is not well formed", "run", "measure again or leave the run out");
     }

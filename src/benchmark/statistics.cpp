@@ -25,14 +25,16 @@ std::size_t warmupLength(std::span<const double> values) {
     const std::size_t batches = values.size() / batch;
     if (batches < 4) return 0;
     std::vector<double> means;
-    for (std::size_t i = 0; i < batches; ++i) means.push_back(mean(values.subspan(i * batch, batch)));
+    for (std::size_t i = 0; i < batches; ++i)
+        means.push_back(mean(values.subspan(i * batch, batch)));
     std::size_t best = 0;
     double least = -1;
     for (std::size_t d = 0; d <= batches / 2; ++d) {
         const std::span<const double> rest = std::span(means).subspan(d);
         const double centre = mean(rest);
         double sum = 0;
-        for (const double m : rest) sum += (m - centre) * (m - centre);
+        for (const double m : rest)
+            sum += (m - centre) * (m - centre);
         const auto n = static_cast<double>(rest.size());
         const double statistic = sum / (n * n);
         if (least < 0 || statistic < least) {
@@ -56,7 +58,9 @@ double studentT975(std::size_t df) {
     return z + (z * z * z + z) / (4 * n);
 }
 
-std::optional<Interval> meanInterval(std::span<const double> values) { return trimmedInterval(values, 0); }
+std::optional<Interval> meanInterval(std::span<const double> values) {
+    return trimmedInterval(values, 0);
+}
 
 std::optional<Interval> trimmedInterval(std::span<const double> values, std::size_t cut) {
     if (values.size() < 2 * cut + 2) return std::nullopt;
@@ -72,7 +76,8 @@ std::optional<Interval> trimmedInterval(std::span<const double> values, std::siz
     }
     const double winsorisedMean = mean(winsorised);
     double squares = 0;
-    for (const double w : winsorised) squares += (w - winsorisedMean) * (w - winsorisedMean);
+    for (const double w : winsorised)
+        squares += (w - winsorisedMean) * (w - winsorisedMean);
     // Standard error: sqrt(SSD_w / (h (h − 1))) with h values kept.
     const auto h = static_cast<double>(kept);
     const double half = studentT975(kept - 1) * std::sqrt(squares / (h * (h - 1)));

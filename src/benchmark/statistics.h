@@ -12,8 +12,8 @@ namespace metrodos::benchmark {
 [[nodiscard]] double quantile(std::span<const double> values, double p);
 [[nodiscard]] double mean(std::span<const double> values);
 
-/// How many leading values to leave out: MSER-5 (White 1997). The values are averaged in batches of five and the
-/// cut d minimises Σ_{i≥d}(x̄_i − mean)² / (n − d)²; at most half of the values are cut.
+/// How many leading values to leave out: MSER-5 (White 1997). The values are averaged in batches of five and
+/// the cut d minimises Σ_{i≥d}(x̄_i − mean)² / (n − d)²; at most half of the values are cut.
 [[nodiscard]] std::size_t warmupLength(std::span<const double> values);
 
 struct Interval {
@@ -25,8 +25,8 @@ struct Interval {
 /// Mean with its 95 % Student interval; nothing for fewer than two values.
 [[nodiscard]] std::optional<Interval> meanInterval(std::span<const double> values);
 
-/// The share `trim` (0–0.49) of the values cut at each end, mean of the rest, with the 95 % interval of Tukey and
-/// McLaughlin (1963) from the winsorised variance; nothing where fewer than two values remain.
+/// The share `trim` (0–0.49) of the values cut at each end, mean of the rest, with the 95 % interval of Tukey
+/// and McLaughlin (1963) from the winsorised variance; nothing where fewer than two values remain.
 [[nodiscard]] std::optional<Interval> trimmedInterval(std::span<const double> values, std::size_t cutEachEnd);
 
 /// 97.5th percentile of Student's t.

@@ -22,7 +22,9 @@ std::vector<double> settled(const Run& run) {
     return values;
 }
 
-std::optional<Interval> withinRun(const Run& run) { return meanInterval(wholeSeconds(run)); }
+std::optional<Interval> withinRun(const Run& run) {
+    return meanInterval(wholeSeconds(run));
+}
 
 } // namespace
 
@@ -40,9 +42,9 @@ std::optional<Rule> ruleNamed(std::string_view wanted) {
 
 void finish(Run& run) {
     std::vector<double> values;
-    for (const Sample& sample : run.samples) values.push_back(sample.goodputBps);
-    run.warmupSeconds =
-        run.order.warmup.value_or(static_cast<double>(warmupLength(values)) * sampleSeconds);
+    for (const Sample& sample : run.samples)
+        values.push_back(sample.goodputBps);
+    run.warmupSeconds = run.order.warmup.value_or(static_cast<double>(warmupLength(values)) * sampleSeconds);
     const std::vector<double> rest = settled(run);
     if (rest.empty()) run.warmupSeconds = 0;
     const std::vector<double> counted = rest.empty() ? values : rest;
@@ -50,7 +52,8 @@ void finish(Run& run) {
     std::vector<double> rtts;
     for (const Sample& sample : run.samples)
         if (sample.rttUs && sample.t > run.warmupSeconds) rtts.push_back(*sample.rttUs);
-    if (!run.rttLoadedUs && rtts.size() >= 3) run.rttLoadedUs = Percentiles{quantile(rtts, 0.5), quantile(rtts, 0.95)};
+    if (!run.rttLoadedUs && rtts.size() >= 3)
+        run.rttLoadedUs = Percentiles{quantile(rtts, 0.5), quantile(rtts, 0.95)};
 }
 
 std::vector<double> wholeSeconds(const Run& run) {
@@ -88,10 +91,18 @@ std::optional<Summary> summarise(const std::vector<Run>& runs, Direction directi
             centre = quantile(rates, 0.5);
         }
         break;
-    case Rule::median: centre = quantile(rates, 0.5); break;
-    case Rule::mean: centre = mean(rates); break;
-    case Rule::best: centre = *std::max_element(rates.begin(), rates.end()); break;
-    case Rule::sustained: centre = quantile(seconds.empty() ? rates : seconds, 0.1); break;
+    case Rule::median:
+        centre = quantile(rates, 0.5);
+        break;
+    case Rule::mean:
+        centre = mean(rates);
+        break;
+    case Rule::best:
+        centre = *std::max_element(rates.begin(), rates.end());
+        break;
+    case Rule::sustained:
+        centre = quantile(seconds.empty() ? rates : seconds, 0.1);
+        break;
     }
     out.goodput = BitRate::bitsPerSecond(centre);
     // The interval speaks of a centre; a best run or a tenth percentile is none.

@@ -9,7 +9,7 @@
 namespace metrodos::benchmark {
 
 enum class Rule {
-    trimmed,   ///< best and worst dropped, mean of the rest; with fewer than five runs that is the median
+    trimmed, ///< best and worst dropped, mean of the rest; with fewer than five runs that is the median
     median,
     mean,
     best,      ///< the fastest run: what it can do
@@ -22,12 +22,13 @@ enum class Rule {
 struct Summary {
     Rule rule = Rule::trimmed;
     BitRate goodput;
-    std::optional<BitRate> low;  ///< 95 % interval; nothing where the runs are too few to tell
+    std::optional<BitRate> low; ///< 95 % interval; nothing where the runs are too few to tell
     std::optional<BitRate> high;
     int runs = 0;
 };
 
-/// Nothing when there are no runs in this direction. With one run the interval comes from its own whole seconds.
+/// Nothing when there are no runs in this direction. With one run the interval comes from its own whole
+/// seconds.
 [[nodiscard]] std::optional<Summary> summarise(const std::vector<Run>& runs, Direction direction, Rule rule);
 
 /// Sets warmupSeconds and goodput from the samples and the order: the warm-up asked for, or the one found.

@@ -15,8 +15,10 @@ void addCategory(Chances& chances, const catalog::Catalog& catalog, const catalo
         const auto reach = category.reach.find(phy->id);
         if (reach == category.reach.end() || phy->pairs > pairs) continue;
         double links = 0;
-        if (length <= reach->second.certain) links = 1;
-        else if (length <= reach->second.likely) links = catalog.likelyLinkProbability;
+        if (length <= reach->second.certain)
+            links = 1;
+        else if (length <= reach->second.likely)
+            links = catalog.likelyLinkProbability;
         chances[&*phy] += left * links;
         left *= 1 - links;
     }
@@ -38,7 +40,8 @@ std::vector<LinkChance> linkChances(const catalog::Catalog& catalog, const catal
     if (category != nullptr) {
         add(*category, 1);
     } else {
-        for (const auto& [id, weight] : catalog.unknownCable) add(*catalog.cable(id), weight);
+        for (const auto& [id, weight] : catalog.unknownCable)
+            add(*catalog.cable(id), weight);
     }
     std::vector<LinkChance> out;
     for (auto phy = catalog.phys.rbegin(); phy != catalog.phys.rend(); ++phy)

@@ -8,7 +8,9 @@ namespace {
 
 constexpr double z90 = 1.2815515655446004; // the 90th percentile of the standard normal
 
-double normalCdf(double z) { return 0.5 * std::erfc(-z / std::sqrt(2.0)); }
+double normalCdf(double z) {
+    return 0.5 * std::erfc(-z / std::sqrt(2.0));
+}
 
 double cdfOf(const RateSpread& s, double bps) {
     if (bps <= 0) return 0;
@@ -22,21 +24,28 @@ double cdfOf(const RateSpread& s, double bps) {
 
 } // namespace
 
-Distribution Distribution::certain(BitRate value) { return Distribution({{1, {value, value, value}}}); }
+Distribution Distribution::certain(BitRate value) {
+    return Distribution({{1, {value, value, value}}});
+}
 
-Distribution Distribution::of(const RateSpread& spread) { return Distribution({{1, spread}}); }
+Distribution Distribution::of(const RateSpread& spread) {
+    return Distribution({{1, spread}});
+}
 
 Distribution Distribution::mixture(std::vector<Part> parts) {
     std::erase_if(parts, [](const Part& part) { return !(part.weight > 0); });
     double sum = 0;
-    for (const Part& part : parts) sum += part.weight;
-    for (Part& part : parts) part.weight /= sum;
+    for (const Part& part : parts)
+        sum += part.weight;
+    for (Part& part : parts)
+        part.weight /= sum;
     return Distribution(std::move(parts));
 }
 
 double Distribution::cdf(double bps) const {
     double sum = 0;
-    for (const Part& part : m_parts) sum += part.weight * cdfOf(part.spread, bps);
+    for (const Part& part : m_parts)
+        sum += part.weight * cdfOf(part.spread, bps);
     return sum;
 }
 
@@ -80,7 +89,8 @@ Least leastOf(const std::vector<Distribution>& elements) {
                 knots.push_back(part.spread.p50.bps() * (1 + 1e-9));
                 continue;
             }
-            for (int k = 0; k <= steps; ++k) knots.push_back(alone.quantile(0.0005 + 0.999 * k / steps));
+            for (int k = 0; k <= steps; ++k)
+                knots.push_back(alone.quantile(0.0005 + 0.999 * k / steps));
         }
     std::sort(knots.begin(), knots.end());
     knots.insert(knots.begin(), knots.front() * 0.1);
@@ -95,7 +105,8 @@ Least leastOf(const std::vector<Distribution>& elements) {
     std::array<double, 3> found{};
     std::size_t next = 0;
     double lower = knots.front();
-    for (std::size_t i = 0; i < n; ++i) before[i] = elements[i].cdf(lower);
+    for (std::size_t i = 0; i < n; ++i)
+        before[i] = elements[i].cdf(lower);
     for (std::size_t k = 1; k < knots.size(); ++k) {
         const double upper = knots[k];
         if (upper <= lower) continue;
@@ -114,20 +125,24 @@ Least leastOf(const std::vector<Distribution>& elements) {
         }
         const double reached = 1 - survive;
         while (next < wanted.size() && reached >= wanted[next]) {
-            const double share = reached > cumulative ? (wanted[next] - cumulative) / (reached - cumulative) : 1;
+            const double share =
+                reached > cumulative ? (wanted[next] - cumulative) / (reached - cumulative) : 1;
             found[next++] = lower * std::pow(upper / lower, std::clamp(share, 0.0, 1.0));
         }
         cumulative = reached;
         lower = upper;
         std::swap(before, after);
     }
-    while (next < wanted.size()) found[next++] = lower;
+    while (next < wanted.size())
+        found[next++] = lower;
     out.spread = {BitRate::bitsPerSecond(found[0]), BitRate::bitsPerSecond(found[1]),
                   BitRate::bitsPerSecond(found[2])};
     double sum = 0;
-    for (const double p : out.limiter) sum += p;
+    for (const double p : out.limiter)
+        sum += p;
     if (sum > 0)
-        for (double& p : out.limiter) p /= sum;
+        for (double& p : out.limiter)
+            p /= sum;
     return out;
 }
 

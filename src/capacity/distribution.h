@@ -34,7 +34,8 @@ class Distribution {
     [[nodiscard]] Distribution cappedAt(BitRate limit) const;
 
   private:
-    explicit Distribution(std::vector<Part> parts) : m_parts(std::move(parts)) {}
+    explicit Distribution(std::vector<Part> parts)
+        : m_parts(std::move(parts)) {}
     std::vector<Part> m_parts;
 };
 

@@ -31,7 +31,8 @@ Ceiling both(Distribution d, std::string because, std::vector<std::string> arith
 
 Distribution anyOf(const std::vector<RateSpread>& spreads) {
     std::vector<Distribution::Part> parts;
-    for (const RateSpread& spread : spreads) parts.push_back({1, spread});
+    for (const RateSpread& spread : spreads)
+        parts.push_back({1, spread});
     return Distribution::mixture(std::move(parts));
 }
 
@@ -62,20 +63,22 @@ Ceiling ofCable(const Catalog& catalog, const house::Connection& cable, const Fr
     const std::string length = cable.length ? plain(*cable.length) : "unknown length";
     std::vector<Distribution::Part> parts;
     std::vector<std::string> arithmetic{what + ", " + length +
-                                        (cable.goodPairs ? ", " + std::to_string(*cable.goodPairs) + " sound pairs"
-                                                         : ", pairs not measured")};
+                                        (cable.goodPairs
+                                             ? ", " + std::to_string(*cable.goodPairs) + " sound pairs"
+                                             : ", pairs not measured")};
     const auto chances = linkChances(catalog, category, cable.length, cable.goodPairs);
     for (const LinkChance& chance : chances) {
         const BitRate net = chance.phy == nullptr ? noLink : goodput(chance.phy->rate, framing);
         parts.push_back({chance.probability, {net, net, net}});
-        arithmetic.push_back((chance.phy == nullptr ? "no link" : "links at up to " + chance.phy->label) + ": " +
-                             quantity::significant(chance.probability * 100, 3) + " %, carries " +
+        arithmetic.push_back((chance.phy == nullptr ? "no link" : "links at up to " + chance.phy->label) +
+                             ": " + quantity::significant(chance.probability * 100, 3) + " %, carries " +
                              (chance.phy == nullptr ? "nothing" : plain(net)));
     }
     arithmetic.push_back(framingText(framing));
     const catalog::Phy* best = chances.front().phy;
     return both(Distribution::mixture(std::move(parts)),
-                best == nullptr ? what + ", " + length + ": no link" : what + ", " + length + ": links at up to " + best->label,
+                best == nullptr ? what + ", " + length + ": no link"
+                                : what + ", " + length + ": links at up to " + best->label,
                 std::move(arithmetic), category == nullptr ? "working value" : category->source);
 }
 
@@ -87,8 +90,11 @@ Ceiling ofBus(const house::House& house, const Catalog& catalog, const house::El
             kind = port->kind;
             if (const catalog::Bus* bus = catalog.bus(port->phy)) known.push_back(bus);
         }
-    const auto slower = [](const catalog::Bus* a, const catalog::Bus* b) { return a->goodput.p50 < b->goodput.p50; };
-    const catalog::Bus* limit = known.empty() ? nullptr : *std::min_element(known.begin(), known.end(), slower);
+    const auto slower = [](const catalog::Bus* a, const catalog::Bus* b) {
+        return a->goodput.p50 < b->goodput.p50;
+    };
+    const catalog::Bus* limit =
+        known.empty() ? nullptr : *std::min_element(known.begin(), known.end(), slower);
     if (limit != nullptr && known.size() == 2) {
         const Distribution d = Distribution::of(limit->goodput);
         return both(d, limit->label + " socket: " + rangeText(limit->goodput) + " usable",
@@ -99,9 +105,10 @@ Ceiling ofBus(const house::House& house, const Catalog& catalog, const house::El
     std::vector<RateSpread> all;
     for (const catalog::Bus& bus : catalog.buses)
         if (bus.kind == kind && (limit == nullptr || !slower(limit, &bus))) all.push_back(bus.goodput);
-    return both(anyOf(all), "socket of unknown generation",
-                {"the generation is not known: any of " + std::to_string(all.size()) + " is taken as equally likely"},
-                "working value");
+    return both(
+        anyOf(all), "socket of unknown generation",
+        {"the generation is not known: any of " + std::to_string(all.size()) + " is taken as equally likely"},
+        "working value");
 }
 
 const catalog::DeviceClass* slowerClass(const house::House& house, const Catalog& catalog,
@@ -142,12 +149,14 @@ Ceiling ofMedium(const house::House& house, const Catalog& catalog, const house:
 
 Ceiling ofHost(const Catalog& catalog, const house::Device& device) {
     if (const catalog::HostClass* cls = catalog.host(device.deviceClass))
-        return both(Distribution::of(cls->goodput), cls->label + ": one core moves " + rangeText(cls->goodput),
+        return both(Distribution::of(cls->goodput),
+                    cls->label + ": one core moves " + rangeText(cls->goodput),
                     {cls->label, "one core with its network stack: " + rangeText(cls->goodput)}, cls->source);
     std::vector<RateSpread> all;
-    for (const catalog::HostClass& cls : catalog.hosts) all.push_back(cls.goodput);
-    return both(anyOf(all), "machine of unknown class", {"the class is not known: any is taken as equally likely"},
-                "working value");
+    for (const catalog::HostClass& cls : catalog.hosts)
+        all.push_back(cls.goodput);
+    return both(anyOf(all), "machine of unknown class",
+                {"the class is not known: any is taken as equally likely"}, "working value");
 }
 
 Ceiling ofBox(const Catalog& catalog, const house::Device& device) {
@@ -159,11 +168,12 @@ Ceiling ofBox(const Catalog& catalog, const house::Device& device) {
     }
     std::vector<RateSpread> all;
     for (const catalog::DeviceClass& cls : catalog.devices) {
-        const bool isSwitch = cls.family == catalog::Family::network_switch || cls.family == catalog::Family::router;
+        const bool isSwitch =
+            cls.family == catalog::Family::network_switch || cls.family == catalog::Family::router;
         if (isSwitch == (device.kind != house::DeviceKind::adapter)) all.push_back(cls.goodput);
     }
-    return both(anyOf(all), "box of unknown class", {"the class is not known: any is taken as equally likely"},
-                "working value");
+    return both(anyOf(all), "box of unknown class",
+                {"the class is not known: any is taken as equally likely"}, "working value");
 }
 
 } // namespace
@@ -175,7 +185,8 @@ Ceiling ceilingOf(const house::House& house, const Catalog& catalog, const house
         if (element.kind == ElementKind::bus) return ofBus(house, catalog, element);
         return ofMedium(house, catalog, element, *connection);
     }
-    if (const house::Port* port = house.port({element.device, element.port})) return ofPort(catalog, *port, framing);
+    if (const house::Port* port = house.port({element.device, element.port}))
+        return ofPort(catalog, *port, framing);
     if (const house::Device* device = house.device(element.device))
         return device->kind == house::DeviceKind::host ? ofHost(catalog, *device) : ofBox(catalog, *device);
     return both(Distribution::certain(noLink), "not in the house", {}, "");

@@ -8,7 +8,9 @@ int payloadBytes(const Framing& framing) {
     return framing.mtu - ip - transport;
 }
 
-int wireBytes(const Framing& framing) { return framing.mtu + 38 + (framing.vlanTag ? 4 : 0); }
+int wireBytes(const Framing& framing) {
+    return framing.mtu + 38 + (framing.vlanTag ? 4 : 0);
+}
 
 quantity::BitRate goodput(quantity::BitRate lineRate, const Framing& framing) {
     return lineRate * (static_cast<double>(payloadBytes(framing)) / wireBytes(framing));

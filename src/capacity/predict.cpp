@@ -7,7 +7,8 @@ catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalo
     catalog::Spread<double> sum{};
     for (const house::Element& element : elements) {
         const house::Connection* connection = house.connection(element.connection);
-        const catalog::MediumClass* medium = connection == nullptr ? nullptr : catalog.medium(connection->medium);
+        const catalog::MediumClass* medium =
+            connection == nullptr ? nullptr : catalog.medium(connection->medium);
         if (medium != nullptr) {
             sum.p10 += medium->rttMicroseconds.p10;
             sum.p50 += medium->rttMicroseconds.p50;

@@ -9,9 +9,9 @@ namespace metrodos::capacity {
 struct ElementPrediction {
     house::Element element;
     Ceiling ceiling;
-    RateSpread forward;  ///< spread of ceiling.forward
-    RateSpread backward; ///< spread of ceiling.backward
-    double limiterForward = 0;  ///< probability that it is the least, from → to
+    RateSpread forward;        ///< spread of ceiling.forward
+    RateSpread backward;       ///< spread of ceiling.backward
+    double limiterForward = 0; ///< probability that it is the least, from → to
     double limiterBackward = 0;
 };
 
@@ -24,8 +24,8 @@ struct RoutePrediction {
 };
 
 /// Fails only where no route is found.
-[[nodiscard]] quantity::Result<RoutePrediction> predict(const house::House& house, const catalog::Catalog& catalog,
-                                                        const house::Route& route);
+[[nodiscard]] quantity::Result<RoutePrediction>
+predict(const house::House& house, const catalog::Catalog& catalog, const house::Route& route);
 
 /// The idle round-trip time of a list of elements, in microseconds.
 [[nodiscard]] catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalog& catalog,

@@ -8,17 +8,28 @@ namespace {
 
 template <typename Items>
 auto find(const Items& items, std::string_view id) -> decltype(items.data()) {
-    const auto hit = std::find_if(items.begin(), items.end(), [&](const auto& item) { return item.id == id; });
+    const auto hit =
+        std::find_if(items.begin(), items.end(), [&](const auto& item) { return item.id == id; });
     return hit == items.end() ? nullptr : &*hit;
 }
 
 } // namespace
 
-const Phy* Catalog::phy(std::string_view id) const { return find(phys, id); }
-const CableCategory* Catalog::cable(std::string_view id) const { return find(cables, id); }
-const Bus* Catalog::bus(std::string_view id) const { return find(buses, id); }
-const HostClass* Catalog::host(std::string_view id) const { return find(hosts, id); }
-const DeviceClass* Catalog::device(std::string_view id) const { return find(devices, id); }
+const Phy* Catalog::phy(std::string_view id) const {
+    return find(phys, id);
+}
+const CableCategory* Catalog::cable(std::string_view id) const {
+    return find(cables, id);
+}
+const Bus* Catalog::bus(std::string_view id) const {
+    return find(buses, id);
+}
+const HostClass* Catalog::host(std::string_view id) const {
+    return find(hosts, id);
+}
+const DeviceClass* Catalog::device(std::string_view id) const {
+    return find(devices, id);
+}
 const MediumClass* Catalog::medium(house::Medium wanted) const {
     const auto hit =
         std::find_if(media.begin(), media.end(), [&](const MediumClass& m) { return m.medium == wanted; });
@@ -38,9 +49,10 @@ std::vector<quantity::Problem> check(const house::House& house, const Catalog& c
             fault("device " + device.id, device.deviceClass);
         for (const house::Port& port : device.ports) {
             const bool isBus = port.kind == house::PortKind::usb || port.kind == house::PortKind::pcie;
-            const bool known = port.phy.empty() ||
-                               (isBus ? catalog.bus(port.phy) != nullptr && catalog.bus(port.phy)->kind == port.kind
-                                      : port.kind != house::PortKind::ethernet || catalog.phy(port.phy) != nullptr);
+            const bool known =
+                port.phy.empty() ||
+                (isBus ? catalog.bus(port.phy) != nullptr && catalog.bus(port.phy)->kind == port.kind
+                       : port.kind != house::PortKind::ethernet || catalog.phy(port.phy) != nullptr);
             if (!known) fault("device " + device.id + " port " + port.id, port.phy);
         }
     }

@@ -27,7 +27,7 @@ using RateSpread = Spread<BitRate>;
 struct Phy {
     std::string id;
     std::string label;
-    BitRate rate; ///< line rate
+    BitRate rate;  ///< line rate
     int pairs = 4; ///< pairs that it needs
     std::string source;
 };
@@ -71,10 +71,10 @@ struct DeviceClass {
     std::string id;
     std::string label;
     Family family = Family::network_switch;
-    std::string ethernetPhy; ///< of its Ethernet ports
-    std::string busPhy;      ///< of its plug, for family bus
-    BitRate rated;           ///< the promise on the box; 0 where there is none
-    RateSpread goodput;      ///< what the box itself can carry, one direction
+    std::string ethernetPhy;                  ///< of its Ethernet ports
+    std::string busPhy;                       ///< of its plug, for family bus
+    BitRate rated;                            ///< the promise on the box; 0 where there is none
+    RateSpread goodput;                       ///< what the box itself can carry, one direction
     std::map<std::string, RateSpread> medium; ///< by situation: what a pair carries over its medium
     std::string source;
 };
@@ -95,7 +95,7 @@ struct MediumClass {
 
 /// All classes. Lists keep the order of the files, which is the order in which they are offered.
 struct Catalog {
-    std::vector<Phy> phys; ///< by rising rate
+    std::vector<Phy> phys;                     ///< by rising rate
     std::map<std::string, double> unknownPort; ///< PHY id → weight, summing to 1
     std::vector<CableCategory> cables;
     std::map<std::string, double> unknownCable; ///< category id → weight, summing to 1
@@ -118,10 +118,14 @@ struct Catalog {
 
 [[nodiscard]] constexpr Family familyOf(house::Medium medium) {
     switch (medium) {
-    case house::Medium::coax: return Family::coax;
-    case house::Medium::mains: return Family::mains;
-    case house::Medium::air: return Family::air;
-    default: return Family::bus;
+    case house::Medium::coax:
+        return Family::coax;
+    case house::Medium::mains:
+        return Family::mains;
+    case house::Medium::air:
+        return Family::air;
+    default:
+        return Family::bus;
     }
 }
 

@@ -30,7 +30,9 @@ json read(const std::filesystem::path& file) {
 /// One entry with its place, so that every complaint says where.
 class Entry {
   public:
-    Entry(json value, std::string where) : m_value(std::move(value)), m_where(std::move(where)) {
+    Entry(json value, std::string where)
+        : m_value(std::move(value))
+        , m_where(std::move(where)) {
         if (!m_value.is_object()) fail(m_where, "an object is expected");
     }
 
@@ -44,14 +46,17 @@ class Entry {
     [[nodiscard]] double number(const char* key, double low, double high) const {
         return bounded(m_value.contains(key) ? m_value.at(key) : json(), key, low, high);
     }
-    [[nodiscard]] std::vector<double> numbers(const char* key, std::size_t count, double low, double high) const {
+    [[nodiscard]] std::vector<double> numbers(const char* key, std::size_t count, double low,
+                                              double high) const {
         return numbersOf(m_value.contains(key) ? m_value.at(key) : json(), key, count, low, high);
     }
     [[nodiscard]] std::vector<double> numbersOf(const json& list, const std::string& key, std::size_t count,
                                                 double low, double high) const {
-        if (!list.is_array() || list.size() != count) fail(m_where, "“" + key + "” has the wrong number of figures");
+        if (!list.is_array() || list.size() != count)
+            fail(m_where, "“" + key + "” has the wrong number of figures");
         std::vector<double> out;
-        for (const json& item : list) out.push_back(bounded(item, key, low, high));
+        for (const json& item : list)
+            out.push_back(bounded(item, key, low, high));
         if (!std::is_sorted(out.begin(), out.end())) fail(m_where, "“" + key + "” must not fall");
         return out;
     }
@@ -62,7 +67,9 @@ class Entry {
     [[nodiscard]] RateSpread rates(const char* key) const {
         return rates(m_value.contains(key) ? m_value.at(key) : json(), key);
     }
-    [[nodiscard]] BitRate rate(const char* key) const { return BitRate::bitsPerSecond(number(key, 1e3, 1e12)); }
+    [[nodiscard]] BitRate rate(const char* key) const {
+        return BitRate::bitsPerSecond(number(key, 1e3, 1e12));
+    }
     [[nodiscard]] const json& raw() const { return m_value; }
     [[nodiscard]] const std::string& where() const { return m_where; }
 
@@ -106,7 +113,8 @@ std::map<std::string, double> weights(const json& document, const std::string& f
         sum += out[id] = weight.get<double>();
     }
     if (out.empty()) fail(entry.where(), "“weights” is empty");
-    for (auto& [id, weight] : out) weight /= sum;
+    for (auto& [id, weight] : out)
+        weight /= sum;
     return out;
 }
 
@@ -131,7 +139,8 @@ void readCables(Catalog& out, const std::filesystem::path& file) {
     const json document = read(file);
     each(document, file.string(), "cables", [&](const Entry& e) {
         CableCategory cable{e.text("id"), e.text("label"), {}, e.text("source")};
-        if (!e.raw().contains("reach") || !e.raw().at("reach").is_object()) fail(e.where(), "“reach” is missing");
+        if (!e.raw().contains("reach") || !e.raw().at("reach").is_object())
+            fail(e.where(), "“reach” is missing");
         for (const auto& [phy, lengths] : e.raw().at("reach").items()) {
             if (out.phy(phy) == nullptr) fail(e.where(), "the PHY “" + phy + "” is unknown");
             const auto metres = e.numbersOf(lengths, phy, 2, 0, 1000);
@@ -159,9 +168,12 @@ void readBuses(Catalog& out, const std::filesystem::path& file) {
 }
 
 Family familyNamed(const Entry& e) {
-    static const std::map<std::string, Family> names{{"switch", Family::network_switch}, {"router", Family::router},
-                                                     {"bus", Family::bus},               {"coax", Family::coax},
-                                                     {"mains", Family::mains},           {"air", Family::air}};
+    static const std::map<std::string, Family> names{{"switch", Family::network_switch},
+                                                     {"router", Family::router},
+                                                     {"bus", Family::bus},
+                                                     {"coax", Family::coax},
+                                                     {"mains", Family::mains},
+                                                     {"air", Family::air}};
     const auto hit = names.find(e.text("family"));
     if (hit == names.end()) fail(e.where(), "“family” is unknown");
     return hit->second;
@@ -181,7 +193,8 @@ void readDevices(Catalog& out, const std::filesystem::path& file) {
         device.ethernetPhy = e.text("ethernet_phy");
         if (out.phy(device.ethernetPhy) == nullptr) fail(e.where(), "“ethernet_phy” is unknown");
         device.busPhy = e.textOr("bus_phy");
-        if (!device.busPhy.empty() && out.bus(device.busPhy) == nullptr) fail(e.where(), "“bus_phy” is unknown");
+        if (!device.busPhy.empty() && out.bus(device.busPhy) == nullptr)
+            fail(e.where(), "“bus_phy” is unknown");
         if (e.raw().contains("rated_bps")) device.rated = e.rate("rated_bps");
         device.goodput = e.rates("goodput_bps");
         device.source = e.text("source");

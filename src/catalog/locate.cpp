@@ -23,7 +23,8 @@ quantity::Result<std::filesystem::path> dataFolder() {
 }
 
 quantity::Result<Catalog> loadDefault() {
-    return dataFolder().and_then([](const std::filesystem::path& folder) { return load(folder / "catalog"); });
+    return dataFolder().and_then(
+        [](const std::filesystem::path& folder) { return load(folder / "catalog"); });
 }
 
 } // namespace metrodos::catalog

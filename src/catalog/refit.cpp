@@ -35,19 +35,25 @@ const auto all = [](const auto&) { return true; };
 
 house::PortRef socketOf(const house::House& house, const house::Element& bus) {
     for (const house::PortRef& end : {bus.entry, bus.exit})
-        if (const house::Device* device = house.device(end.device); device != nullptr && device->kind == house::DeviceKind::host)
+        if (const house::Device* device = house.device(end.device);
+            device != nullptr && device->kind == house::DeviceKind::host)
             return end;
     return bus.exit;
 }
 
-std::vector<Choice> choicesFor(const house::House& house, const Catalog& catalog, const house::Element& element) {
+std::vector<Choice> choicesFor(const house::House& house, const Catalog& catalog,
+                               const house::Element& element) {
     switch (element.kind) {
-    case ElementKind::port: return choices(catalog.phys, all);
-    case ElementKind::cable: return choices(catalog.cables, all);
-    case ElementKind::host: return choices(catalog.hosts, all);
+    case ElementKind::port:
+        return choices(catalog.phys, all);
+    case ElementKind::cable:
+        return choices(catalog.cables, all);
+    case ElementKind::host:
+        return choices(catalog.hosts, all);
     case ElementKind::bus: {
         const house::Port* socket = house.port(socketOf(house, element));
-        return choices(catalog.buses, [&](const Bus& bus) { return socket == nullptr || bus.kind == socket->kind; });
+        return choices(catalog.buses,
+                       [&](const Bus& bus) { return socket == nullptr || bus.kind == socket->kind; });
     }
     case ElementKind::coax:
     case ElementKind::mains:
@@ -56,7 +62,8 @@ std::vector<Choice> choicesFor(const house::House& house, const Catalog& catalog
         const MediumClass* medium = connection == nullptr ? nullptr : catalog.medium(connection->medium);
         return medium == nullptr ? std::vector<Choice>{} : choices(medium->situations, all);
     }
-    default: break;
+    default:
+        break;
     }
     const house::Device* device = house.device(element.device);
     if (device == nullptr) return {};
@@ -80,12 +87,16 @@ quantity::Result<house::House> withChoice(const house::House& house, const Catal
                                           const house::Element& element, const std::string& id) {
     const std::vector<Choice> offered = choicesFor(house, catalog, element);
     if (std::none_of(offered.begin(), offered.end(), [&](const Choice& choice) { return choice.id == id; }))
-        return quantity::problem("“" + id + "” is not a choice for " + element.label, "", "choose one that the catalog offers");
+        return quantity::problem("“" + id + "” is not a choice for " + element.label, "",
+                                 "choose one that the catalog offers");
     house::House out = house;
     if (house::Connection* connection = out.connection(element.connection)) {
-        if (element.kind == ElementKind::cable) connection->cableClass = id;
-        else if (element.kind != ElementKind::bus) connection->situation = id;
-        else if (house::Port* socket = out.port(socketOf(house, element))) socket->phy = id;
+        if (element.kind == ElementKind::cable)
+            connection->cableClass = id;
+        else if (element.kind != ElementKind::bus)
+            connection->situation = id;
+        else if (house::Port* socket = out.port(socketOf(house, element)))
+            socket->phy = id;
         return out;
     }
     if (house::Port* port = out.port({element.device, element.port})) {
@@ -108,12 +119,22 @@ std::vector<house::NewUnit> newUnits(const Catalog& catalog) {
     for (const DeviceClass& cls : catalog.devices) {
         house::NewUnit unit{cls.label, cls.id, cls.ethernetPhy, house::DeviceKind::network_switch, {}, patch};
         switch (cls.family) {
-        case Family::network_switch: break;
-        case Family::router: unit.kind = house::DeviceKind::router; break;
-        case Family::coax: unit.crossing = house::Medium::coax; break;
-        case Family::mains: unit.crossing = house::Medium::mains; break;
-        case Family::air: unit.crossing = house::Medium::air; break;
-        case Family::bus: continue; // belongs to a machine, not into a cable
+        case Family::network_switch:
+            break;
+        case Family::router:
+            unit.kind = house::DeviceKind::router;
+            break;
+        case Family::coax:
+            unit.crossing = house::Medium::coax;
+            break;
+        case Family::mains:
+            unit.crossing = house::Medium::mains;
+            break;
+        case Family::air:
+            unit.crossing = house::Medium::air;
+            break;
+        case Family::bus:
+            continue; // belongs to a machine, not into a cable
         }
         if (unit.crossing) unit.kind = house::DeviceKind::adapter;
         out.push_back(std::move(unit));

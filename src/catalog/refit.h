@@ -11,9 +11,11 @@ struct Choice {
     std::string label;
 };
 
-/// What decides the element's ceiling, in the catalog's order, "unknown" last: a port's rate, a cable's category, a
-/// box's class among its family, a socket's generation, how the ends of a medium lie to each other.
-[[nodiscard]] std::vector<Choice> choicesFor(const house::House& house, const Catalog& catalog, const house::Element& element);
+/// What decides the element's ceiling, in the catalog's order, "unknown" last: a port's rate, a cable's
+/// category, a box's class among its family, a socket's generation, how the ends of a medium lie to each
+/// other.
+[[nodiscard]] std::vector<Choice> choicesFor(const house::House& house, const Catalog& catalog,
+                                             const house::Element& element);
 [[nodiscard]] std::string choiceOf(const house::House& house, const house::Element& element);
 
 /// The house with another choice. A box of another class brings the ports of that class with it.

@@ -23,7 +23,8 @@ quantity::Result<std::filesystem::path> demoJob(const std::filesystem::path& fol
     return file;
 }
 
-Standins::Standins(QObject* parent) : QObject(parent) {
+Standins::Standins(QObject* parent)
+    : QObject(parent) {
     connect(&m_process, &QProcess::readyReadStandardOutput, this, [this] {
         if (!m_process.canReadLine() || isReady()) return;
         const auto line = nlohmann::json::parse(m_process.readLine().toStdString(), nullptr, false);
@@ -34,7 +35,8 @@ Standins::Standins(QObject* parent) : QObject(parent) {
     });
     connect(&m_process, &QProcess::errorOccurred, this, [this](QProcess::ProcessError error) {
         if (error == QProcess::FailedToStart)
-            Q_EMIT failed(tr("The simulated house cannot be started; install metrodos-standin beside the application."));
+            Q_EMIT failed(tr(
+                "The simulated house cannot be started; install metrodos-standin beside the application."));
     });
     connect(&m_process, &QProcess::finished, this, [this](int code) {
         m_addresses.clear();
@@ -57,8 +59,9 @@ void Standins::start(const std::filesystem::path& job) {
         return;
     }
     m_process.start(QCoreApplication::applicationDirPath() + QStringLiteral("/metrodos-standin"),
-                    {QStringLiteral("--job"), QString::fromStdString(job.string()), QStringLiteral("--key-file"),
-                     QString::fromStdString(keyFile), QStringLiteral("--end-with-parent")});
+                    {QStringLiteral("--job"), QString::fromStdString(job.string()),
+                     QStringLiteral("--key-file"), QString::fromStdString(keyFile),
+                     QStringLiteral("--end-with-parent")});
 }
 
 std::string Standins::address(const std::string& endpoint) const {

@@ -17,39 +17,51 @@ using house::ElementKind;
 
 QString choiceTitle(ElementKind kind) {
     switch (kind) {
-    case ElementKind::port: return ElementEditor::tr("&Rate");
-    case ElementKind::cable: return ElementEditor::tr("&Category");
-    case ElementKind::bus: return ElementEditor::tr("&Generation");
+    case ElementKind::port:
+        return ElementEditor::tr("&Rate");
+    case ElementKind::cable:
+        return ElementEditor::tr("&Category");
+    case ElementKind::bus:
+        return ElementEditor::tr("&Generation");
     case ElementKind::coax:
     case ElementKind::mains:
-    case ElementKind::air: return ElementEditor::tr("&Situation");
-    default: return ElementEditor::tr("&Class");
+    case ElementKind::air:
+        return ElementEditor::tr("&Situation");
+    default:
+        return ElementEditor::tr("&Class");
     }
 }
 
 } // namespace
 
-ElementEditor::ElementEditor(JobModel& model, QWidget* parent) : QWidget(parent), m_model(model), m_form(new QFormLayout(this)) {
+ElementEditor::ElementEditor(JobModel& model, QWidget* parent)
+    : QWidget(parent)
+    , m_model(model)
+    , m_form(new QFormLayout(this)) {
     m_form->setContentsMargins(0, 0, 0, 0);
     m_form->setRowWrapPolicy(QFormLayout::WrapAllRows);
     m_form->setVerticalSpacing(3);
     connect(&m_model, &JobModel::selectionChanged, this, [this] {
         const auto* e = m_model.selected();
         // A field in use is not torn down by the change that it made.
-        if (e != nullptr && e->element.id == m_shown) refresh();
-        else rebuild();
+        if (e != nullptr && e->element.id == m_shown)
+            refresh();
+        else
+            rebuild();
     });
 }
 
 void ElementEditor::rebuild() {
-    while (m_form->rowCount() > 0) m_form->removeRow(0);
+    while (m_form->rowCount() > 0)
+        m_form->removeRow(0);
     m_shown.clear();
     const auto* e = m_model.selected();
     if (e == nullptr) return;
     m_shown = e->element.id;
     addLabelField(e->element);
     addChoice(e->element);
-    if (const house::Connection* c = m_model.house().connection(e->element.connection); c != nullptr && c->medium == house::Medium::data_cable)
+    if (const house::Connection* c = m_model.house().connection(e->element.connection);
+        c != nullptr && c->medium == house::Medium::data_cable)
         addCableFields(*c);
     if (e->element.kind == ElementKind::host) addAddress(e->element);
 }
@@ -59,7 +71,8 @@ void ElementEditor::refresh() {
     const auto* e = m_model.selected();
     const house::House& house = m_model.house();
     const auto set = [this](const char* name, const QString& text) {
-        if (auto* field = findChild<QLineEdit*>(QLatin1String(name)); field != nullptr && !field->hasFocus()) field->setText(text);
+        if (auto* field = findChild<QLineEdit*>(QLatin1String(name)); field != nullptr && !field->hasFocus())
+            field->setText(text);
     };
     if (const house::Connection* c = house.connection(e->element.connection)) {
         set("label", QString::fromStdString(c->label));
@@ -74,16 +87,20 @@ void ElementEditor::refresh() {
     }
     if (auto* choice = findChild<QComboBox*>(QStringLiteral("choice"))) {
         const QSignalBlocker quiet(choice);
-        choice->setCurrentIndex(choice->findData(QString::fromStdString(catalog::choiceOf(house, e->element))));
+        choice->setCurrentIndex(
+            choice->findData(QString::fromStdString(catalog::choiceOf(house, e->element))));
     }
 }
 
 void ElementEditor::addLabelField(const house::Element& element) {
     const house::House& house = m_model.house();
     std::string label;
-    if (const house::Connection* c = house.connection(element.connection)) label = c->label;
-    else if (const house::Port* port = house.port({element.device, element.port})) label = port->label;
-    else if (const house::Device* d = house.device(element.device)) label = d->label;
+    if (const house::Connection* c = house.connection(element.connection))
+        label = c->label;
+    else if (const house::Port* port = house.port({element.device, element.port}))
+        label = port->label;
+    else if (const house::Device* d = house.device(element.device))
+        label = d->label;
     auto* field = new QLineEdit(QString::fromStdString(label), this);
     field->setObjectName(QStringLiteral("label"));
     field->setMaxLength(60);
@@ -91,9 +108,12 @@ void ElementEditor::addLabelField(const house::Element& element) {
     connect(field, &QLineEdit::editingFinished, this, [this, field, element] {
         house::House next = m_model.house();
         const std::string text = field->text().toStdString();
-        if (house::Connection* c = next.connection(element.connection)) c->label = text;
-        else if (house::Port* port = next.port({element.device, element.port})) port->label = text;
-        else if (house::Device* d = next.device(element.device)) d->label = text;
+        if (house::Connection* c = next.connection(element.connection))
+            c->label = text;
+        else if (house::Port* port = next.port({element.device, element.port}))
+            port->label = text;
+        else if (house::Device* d = next.device(element.device))
+            d->label = text;
         m_model.apply(tr("rename"), next);
     });
 }
@@ -107,7 +127,8 @@ void ElementEditor::addChoice(const house::Element& element) {
     m_form->addRow(choiceTitle(element.kind), box);
     connect(box, &QComboBox::currentIndexChanged, this, [this, box, element] {
         m_model.apply(tr("change %1").arg(QString::fromStdString(element.label)),
-                      catalog::withChoice(m_model.house(), m_model.catalog(), element, box->currentData().toString().toStdString()));
+                      catalog::withChoice(m_model.house(), m_model.catalog(), element,
+                                          box->currentData().toString().toStdString()));
     });
 }
 
@@ -135,7 +156,8 @@ void ElementEditor::addCableFields(const house::Connection& cable) {
     auto* pairs = new QComboBox(this);
     pairs->setObjectName(QStringLiteral("pairs"));
     pairs->addItem(tr("not measured"), -1);
-    for (int n = 4; n >= 0; --n) pairs->addItem(tr("%1 of 4 sound").arg(n), n);
+    for (int n = 4; n >= 0; --n)
+        pairs->addItem(tr("%1 of 4 sound").arg(n), n);
     pairs->setCurrentIndex(pairs->findData(cable.goodPairs.value_or(-1)));
     m_form->addRow(tr("&Pairs"), pairs);
     connect(pairs, &QComboBox::currentIndexChanged, this, [this, pairs, id = cable.id] {

@@ -20,16 +20,32 @@ using house::ElementKind;
 
 QString watchFor(ElementKind kind) {
     switch (kind) {
-    case ElementKind::port: return ElementSheet::tr("Read the negotiated rate before any run: both ports and the cable must agree on it.");
-    case ElementKind::cable: return ElementSheet::tr("Above 100 Mbit/s all four pairs must carry. Keep it away from mains; between buildings use fibre, for lightning and earth potential.");
-    case ElementKind::coax: return ElementSheet::tr("Entry filter at the point of entry, unused ports terminated, bonding to earth left as it is. Satellite on the same coax rules it out.");
-    case ElementKind::mains: return ElementSheet::tr("Straight into the wall, never on a surge-protected strip. Behind the plate is a licensed electrician's work.");
-    case ElementKind::air: return ElementSheet::tr("Shared with every station on the channel, the neighbours' too; its rate changes from second to second.");
-    case ElementKind::adapter: return ElementSheet::tr("Pair it at once and see that the network is private. It needs air around it.");
-    case ElementKind::bus: return ElementSheet::tr("Sockets of one machine differ: try another before buying anything.");
-    case ElementKind::host: return ElementSheet::tr("Turn radio off for the run, or the bytes may go that way. A full core limits before the wire does.");
+    case ElementKind::port:
+        return ElementSheet::tr(
+            "Read the negotiated rate before any run: both ports and the cable must agree on it.");
+    case ElementKind::cable:
+        return ElementSheet::tr("Above 100 Mbit/s all four pairs must carry. Keep it away from mains; "
+                                "between buildings use fibre, for lightning and earth potential.");
+    case ElementKind::coax:
+        return ElementSheet::tr("Entry filter at the point of entry, unused ports terminated, bonding to "
+                                "earth left as it is. Satellite on the same coax rules it out.");
+    case ElementKind::mains:
+        return ElementSheet::tr("Straight into the wall, never on a surge-protected strip. Behind the plate "
+                                "is a licensed electrician's work.");
+    case ElementKind::air:
+        return ElementSheet::tr("Shared with every station on the channel, the neighbours' too; its rate "
+                                "changes from second to second.");
+    case ElementKind::adapter:
+        return ElementSheet::tr(
+            "Pair it at once and see that the network is private. It needs air around it.");
+    case ElementKind::bus:
+        return ElementSheet::tr("Sockets of one machine differ: try another before buying anything.");
+    case ElementKind::host:
+        return ElementSheet::tr("Turn radio off for the run, or the bytes may go that way. A full core "
+                                "limits before the wire does.");
     case ElementKind::network_switch:
-    case ElementKind::router: return ElementSheet::tr("Often only some of its ports are fast: mind which is used.");
+    case ElementKind::router:
+        return ElementSheet::tr("Often only some of its ports are fast: mind which is used.");
     }
     return {};
 }
@@ -46,11 +62,14 @@ QToolButton* button(const QString& iconName, const QString& text, const QString&
 
 } // namespace
 
-ElementSheet::ElementSheet(JobModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+ElementSheet::ElementSheet(JobModel& model, QWidget* parent)
+    : QWidget(parent)
+    , m_model(model) {
     setFixedWidth(300);
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(12, 8, 8, 8);
-    m_empty = new QLabel(tr("Choose an element of the route: click it in the strip, or press ← and → there."));
+    m_empty =
+        new QLabel(tr("Choose an element of the route: click it in the strip, or press ← and → there."));
     m_empty->setWordWrap(true);
     m_empty->setObjectName(QStringLiteral("quiet"));
     outer->addWidget(m_empty);
@@ -68,7 +87,8 @@ ElementSheet::ElementSheet(JobModel& model, QWidget* parent) : QWidget(parent), 
     m_share = new QLabel;
     m_share->setWordWrap(true);
     auto* tools = new QHBoxLayout;
-    m_insert = button(QStringLiteral("plus"), tr("Add"), tr("Put a box or a pair of adapters behind it (Insert)"));
+    m_insert =
+        button(QStringLiteral("plus"), tr("Add"), tr("Put a box or a pair of adapters behind it (Insert)"));
     m_insert->setObjectName(QStringLiteral("insert"));
     m_insertMenu = new QMenu(this);
     m_insert->setMenu(m_insertMenu);
@@ -76,7 +96,8 @@ ElementSheet::ElementSheet(JobModel& model, QWidget* parent) : QWidget(parent), 
     auto* remove = button(QStringLiteral("trash-2"), {}, tr("Take the box out of the route (Delete)"));
     auto* left = button(QStringLiteral("arrow-left"), {}, tr("Move the box one place back (Alt+←)"));
     auto* right = button(QStringLiteral("arrow-right"), {}, tr("Move the box one place on (Alt+→)"));
-    for (QToolButton* b : {m_insert, left, right, remove}) tools->addWidget(b);
+    for (QToolButton* b : {m_insert, left, right, remove})
+        tools->addWidget(b);
     tools->addStretch();
     m_arithmetic = new QLabel;
     m_arithmetic->setWordWrap(true);
@@ -111,20 +132,25 @@ void ElementSheet::showElement() {
     m_body->setVisible(e != nullptr);
     m_empty->setVisible(e == nullptr);
     if (e == nullptr) return;
-    m_kind->setText(kindText(e->element.kind) + QStringLiteral(" · ") + QString::fromStdString(e->element.label));
+    m_kind->setText(kindText(e->element.kind) + QStringLiteral(" · ") +
+                    QString::fromStdString(e->element.label));
     m_kind->setWordWrap(true);
     m_ceiling->setText(rangeText(e->forward) + QLatin1Char('\n') + byteText(e->forward.p50));
     double share = 0;
     if (const auto& d = m_model.diagnosis())
         for (const auto& suspect : d->suspects)
             if (suspect.element == e->element.id) share = suspect.probability;
-    m_share->setText(share > 0.005 ? tr("Limits the route: %1").arg(percentText(share)) : tr("Does not limit this route"));
-    m_share->setStyleSheet(share > 0.15 ? QStringLiteral("color: %1; font-weight: bold").arg(theme().warm.name()) : QString());
+    m_share->setText(share > 0.005 ? tr("Limits the route: %1").arg(percentText(share))
+                                   : tr("Does not limit this route"));
+    m_share->setStyleSheet(
+        share > 0.15 ? QStringLiteral("color: %1; font-weight: bold").arg(theme().warm.name()) : QString());
     QStringList lines;
-    for (const std::string& line : e->ceiling.arithmetic) lines << localised(line).toHtmlEscaped();
-    m_arithmetic->setText(QStringLiteral("<b>%1</b><br>%2<br><i>%3</i>")
-                              .arg(tr("How the ceiling comes about"), lines.join(QStringLiteral("<br>")),
-                                   tr("Source: %1").arg(QString::fromStdString(e->ceiling.source).toHtmlEscaped())));
+    for (const std::string& line : e->ceiling.arithmetic)
+        lines << localised(line).toHtmlEscaped();
+    m_arithmetic->setText(
+        QStringLiteral("<b>%1</b><br>%2<br><i>%3</i>")
+            .arg(tr("How the ceiling comes about"), lines.join(QStringLiteral("<br>")),
+                 tr("Source: %1").arg(QString::fromStdString(e->ceiling.source).toHtmlEscaped())));
     m_watch->setText(QStringLiteral("<b>%1</b><br>%2").arg(tr("Watch for"), watchFor(e->element.kind)));
 }
 
@@ -133,7 +159,8 @@ void ElementSheet::removeSelected() {
     const house::Route* route = m_model.route();
     if (e == nullptr || route == nullptr) return;
     const house::Id id = e->element.connection.empty() ? e->element.device : e->element.connection;
-    m_model.apply(tr("remove %1").arg(QString::fromStdString(e->element.label)), house::removeUnit(m_model.house(), *route, id));
+    m_model.apply(tr("remove %1").arg(QString::fromStdString(e->element.label)),
+                  house::removeUnit(m_model.house(), *route, id));
 }
 
 void ElementSheet::moveSelected(int step) {
@@ -141,7 +168,8 @@ void ElementSheet::moveSelected(int step) {
     const house::Route* route = m_model.route();
     if (e == nullptr || route == nullptr) return;
     const house::Id id = e->element.connection.empty() ? e->element.device : e->element.connection;
-    m_model.apply(tr("move %1").arg(QString::fromStdString(e->element.label)), house::moveUnit(m_model.house(), *route, id, step));
+    m_model.apply(tr("move %1").arg(QString::fromStdString(e->element.label)),
+                  house::moveUnit(m_model.house(), *route, id, step));
 }
 
 void ElementSheet::offerInsert() {

@@ -1,4 +1,5 @@
-// The sheet of the chosen element: what it is, its ceiling with the arithmetic, what was measured, what to watch for.
+// The sheet of the chosen element: what it is, its ceiling with the arithmetic, what was measured, what to
+// watch for.
 #pragma once
 
 #include "desktop/job_model.h"

@@ -2,7 +2,9 @@
 
 namespace metrodos::desktop {
 
-JobModel::JobModel(catalog::Catalog catalog, QObject* parent) : QObject(parent), m_catalog(std::move(catalog)) {}
+JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
+    : QObject(parent)
+    , m_catalog(std::move(catalog)) {}
 
 void JobModel::setStore(job::Store store) {
     m_store.emplace(std::move(store));
@@ -22,9 +24,13 @@ const house::House& JobModel::house() const {
     return m_store ? m_store->house() : none;
 }
 
-std::filesystem::path JobModel::file() const { return m_store ? m_store->file() : std::filesystem::path(); }
+std::filesystem::path JobModel::file() const {
+    return m_store ? m_store->file() : std::filesystem::path();
+}
 
-const house::Route* JobModel::route() const { return house().route(m_route); }
+const house::Route* JobModel::route() const {
+    return house().route(m_route);
+}
 
 const capacity::ElementPrediction* JobModel::element(const house::Id& id) const {
     if (m_prediction)
@@ -64,8 +70,12 @@ void JobModel::redo() {
     if (m_store) report(m_store->redo());
 }
 
-QString JobModel::undoLabel() const { return m_store ? QString::fromStdString(m_store->undoLabel()) : QString(); }
-QString JobModel::redoLabel() const { return m_store ? QString::fromStdString(m_store->redoLabel()) : QString(); }
+QString JobModel::undoLabel() const {
+    return m_store ? QString::fromStdString(m_store->undoLabel()) : QString();
+}
+QString JobModel::redoLabel() const {
+    return m_store ? QString::fromStdString(m_store->redoLabel()) : QString();
+}
 
 void JobModel::report(const quantity::Result<void>& outcome) {
     if (!outcome) Q_EMIT problem(QString::fromStdString(outcome.error().sentence()));
@@ -76,7 +86,8 @@ void JobModel::reloadRuns() {
     m_runs.clear();
     if (m_store) {
         auto all = m_store->runs();
-        if (!all) Q_EMIT problem(QString::fromStdString(all.error().sentence()));
+        if (!all)
+            Q_EMIT problem(QString::fromStdString(all.error().sentence()));
         else
             for (job::RouteRun& r : *all)
                 if (r.route == m_route) m_runs.push_back(std::move(r.run));
@@ -86,7 +97,8 @@ void JobModel::reloadRuns() {
 
 void JobModel::removeRun(const std::string& id) {
     if (!m_store) return;
-    if (const auto removed = m_store->removeRun(id); !removed) Q_EMIT problem(QString::fromStdString(removed.error().sentence()));
+    if (const auto removed = m_store->removeRun(id); !removed)
+        Q_EMIT problem(QString::fromStdString(removed.error().sentence()));
     reloadRuns();
 }
 
@@ -104,8 +116,10 @@ void JobModel::update() {
         }
     }
     Q_EMIT changed();
-    if (!m_selected.empty() && selected() == nullptr) select({});
-    else Q_EMIT selectionChanged();
+    if (!m_selected.empty() && selected() == nullptr)
+        select({});
+    else
+        Q_EMIT selectionChanged();
 }
 
 } // namespace metrodos::desktop

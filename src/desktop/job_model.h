@@ -46,7 +46,7 @@ class JobModel : public QObject {
     void removeRun(const std::string& id);
 
   Q_SIGNALS:
-    void changed();          ///< house, route, prediction or runs
+    void changed(); ///< house, route, prediction or runs
     void selectionChanged();
     void problem(const QString& sentence);
 

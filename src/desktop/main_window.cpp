@@ -31,16 +31,26 @@ namespace {
 
 // Where the key of the agents lies; made by metrodos-cli key new.
 std::filesystem::path keyFile() {
-    return (QStandardPaths::writableLocation(QStandardPaths::ConfigLocation) + QStringLiteral("/metrodos/key")).toStdString();
+    return (QStandardPaths::writableLocation(QStandardPaths::ConfigLocation) +
+            QStringLiteral("/metrodos/key"))
+        .toStdString();
 }
 
 // A new job: two machines with a cable between them, to be filled in from there.
 house::House starterHouse() {
     house::House h;
     h.name = MainWindow::tr("New house").toStdString();
-    h.devices = {{"this-machine", MainWindow::tr("This machine").toStdString(), house::DeviceKind::host, "laptop", "",
+    h.devices = {{"this-machine",
+                  MainWindow::tr("This machine").toStdString(),
+                  house::DeviceKind::host,
+                  "laptop",
+                  "",
                   {{"lan", "LAN", house::PortKind::ethernet, ""}}},
-                 {"far-machine", MainWindow::tr("Far machine").toStdString(), house::DeviceKind::host, "", "",
+                 {"far-machine",
+                  MainWindow::tr("Far machine").toStdString(),
+                  house::DeviceKind::host,
+                  "",
+                  "",
                   {{"lan", "LAN", house::PortKind::ethernet, ""}}}};
     house::Connection cable;
     cable.id = "cable";
@@ -60,7 +70,8 @@ house::House starterHouse() {
 
 } // namespace
 
-MainWindow::MainWindow(catalog::Catalog catalog) : m_model(std::move(catalog)) {
+MainWindow::MainWindow(catalog::Catalog catalog)
+    : m_model(std::move(catalog)) {
     setObjectName(QStringLiteral("window"));
     buildTools();
     m_rail = new Rail;
@@ -99,7 +110,8 @@ MainWindow::MainWindow(catalog::Catalog catalog) : m_model(std::move(catalog)) {
     resize(1280, 800);
     restoreGeometry(QSettings().value(QStringLiteral("geometry")).toByteArray());
 
-    connect(m_rail, &Rail::stageChosen, this, [this](Stage stage) { m_stages->setCurrentIndex(static_cast<int>(stage)); });
+    connect(m_rail, &Rail::stageChosen, this,
+            [this](Stage stage) { m_stages->setCurrentIndex(static_cast<int>(stage)); });
     connect(m_strip, &RouteStrip::removeAsked, m_sheet, &ElementSheet::removeSelected);
     connect(m_strip, &RouteStrip::moveAsked, m_sheet, &ElementSheet::moveSelected);
     connect(m_strip, &RouteStrip::insertAsked, m_sheet, &ElementSheet::offerInsert);
@@ -113,7 +125,8 @@ MainWindow::MainWindow(catalog::Catalog catalog) : m_model(std::move(catalog)) {
     m_strip->setFocus();
 }
 
-QAction* MainWindow::action(const QString& name, const QString& iconName, const QString& text, const QKeySequence& key) {
+QAction* MainWindow::action(const QString& name, const QString& iconName, const QString& text,
+                            const QKeySequence& key) {
     auto* a = new QAction(icon(iconName), text, this);
     a->setObjectName(name);
     a->setShortcut(key);
@@ -137,18 +150,23 @@ void MainWindow::buildTools() {
     m_routes->setMinimumWidth(190);
     m_routes->setAccessibleName(tr("Route"));
     bar->addWidget(m_routes);
-    connect(m_routes, &QComboBox::activated, this, [this] { m_model.setRoute(m_routes->currentData().toString().toStdString()); });
+    connect(m_routes, &QComboBox::activated, this,
+            [this] { m_model.setRoute(m_routes->currentData().toString().toStdString()); });
     auto* space = new QWidget;
     space->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
     bar->addWidget(space);
     m_undo = action(QStringLiteral("undo"), QStringLiteral("undo-2"), tr("Undo"), QKeySequence::Undo);
-    m_redo = action(QStringLiteral("redo"), QStringLiteral("redo-2"), tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z));
-    auto* open = action(QStringLiteral("open"), QStringLiteral("folder-open"), tr("Open a job"), QKeySequence::Open);
+    m_redo = action(QStringLiteral("redo"), QStringLiteral("redo-2"), tr("Redo"),
+                    QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z));
+    auto* open =
+        action(QStringLiteral("open"), QStringLiteral("folder-open"), tr("Open a job"), QKeySequence::Open);
     auto* fresh = action(QStringLiteral("new"), QStringLiteral("plus"), tr("New job"), QKeySequence::New);
-    m_scheme = action(QStringLiteral("scheme"), QStringLiteral("moon"), tr("Dark scheme"), QKeySequence(Qt::CTRL | Qt::Key_D));
+    m_scheme = action(QStringLiteral("scheme"), QStringLiteral("moon"), tr("Dark scheme"),
+                      QKeySequence(Qt::CTRL | Qt::Key_D));
     m_scheme->setCheckable(true);
     m_scheme->setChecked(theme().dark);
-    for (QAction* a : {m_undo, m_redo, fresh, open, m_scheme}) bar->addAction(a);
+    for (QAction* a : {m_undo, m_redo, fresh, open, m_scheme})
+        bar->addAction(a);
     connect(m_undo, &QAction::triggered, &m_model, &JobModel::undo);
     connect(m_redo, &QAction::triggered, &m_model, &JobModel::redo);
     connect(open, &QAction::triggered, this, &MainWindow::chooseJob);
@@ -158,7 +176,8 @@ void MainWindow::buildTools() {
     next->setShortcut(QKeySequence(Qt::Key_N));
     addAction(next);
     connect(next, &QAction::triggered, this, &MainWindow::takeNextTest);
-    for (const auto& [key, stage] : {std::pair(Qt::CTRL | Qt::Key_1, Stage::measure), std::pair(Qt::CTRL | Qt::Key_2, Stage::trace)}) {
+    for (const auto& [key, stage] :
+         {std::pair(Qt::CTRL | Qt::Key_1, Stage::measure), std::pair(Qt::CTRL | Qt::Key_2, Stage::trace)}) {
         auto* go = new QAction(this);
         go->setShortcut(QKeySequence(key));
         addAction(go);
@@ -172,13 +191,16 @@ void MainWindow::connectRuns() {
         m_routes->setEnabled(false);
         say(tr("A run goes on. Space stops it; what was measured is kept."), false);
     });
-    connect(&m_controller, &RunController::runStarted, this, [this](const benchmark::Run& run, int index, int count) {
-        m_measure->showRunStarted(run, index, count);
-        const auto direction = run.order.direction;
-        disconnect(&m_controller, &RunController::sampleArrived, m_strip, nullptr);
-        connect(&m_controller, &RunController::sampleArrived, m_strip,
-                [this, direction](const benchmark::Sample& sample) { m_strip->setLiveFlow(direction, sample.goodputBps); });
-    });
+    connect(&m_controller, &RunController::runStarted, this,
+            [this](const benchmark::Run& run, int index, int count) {
+                m_measure->showRunStarted(run, index, count);
+                const auto direction = run.order.direction;
+                disconnect(&m_controller, &RunController::sampleArrived, m_strip, nullptr);
+                connect(&m_controller, &RunController::sampleArrived, m_strip,
+                        [this, direction](const benchmark::Sample& sample) {
+                            m_strip->setLiveFlow(direction, sample.goodputBps);
+                        });
+            });
     connect(&m_controller, &RunController::sampleArrived, m_measure, &MeasureView::showSample);
     connect(&m_controller, &RunController::runFinished, m_measure, &MeasureView::showRunFinished);
     connect(&m_controller, &RunController::ended, this, [this](const QString& problem) {
@@ -196,14 +218,19 @@ void MainWindow::say(const QString& sentence, bool isProblem) {
 }
 
 void MainWindow::update() {
-    setWindowTitle(m_model.hasJob() ? tr("%1 – Metrodos").arg(QString::fromStdString(m_model.house().name)) : tr("Metrodos"));
+    setWindowTitle(m_model.hasJob() ? tr("%1 – Metrodos").arg(QString::fromStdString(m_model.house().name))
+                                    : tr("Metrodos"));
     m_title->setText(m_model.hasJob() ? QString::fromStdString(m_model.house().name) : tr("No job"));
     const QSignalBlocker quiet(m_routes);
     m_routes->clear();
-    for (const house::Route& route : m_model.house().routes) m_routes->addItem(QString::fromStdString(route.label), QString::fromStdString(route.id));
-    if (m_model.route() != nullptr) m_routes->setCurrentIndex(m_routes->findData(QString::fromStdString(m_model.route()->id)));
+    for (const house::Route& route : m_model.house().routes)
+        m_routes->addItem(QString::fromStdString(route.label), QString::fromStdString(route.id));
+    if (m_model.route() != nullptr)
+        m_routes->setCurrentIndex(m_routes->findData(QString::fromStdString(m_model.route()->id)));
     m_routes->setVisible(m_routes->count() > 0);
-    const auto label = [](const QString& verb, const QString& what) { return what.isEmpty() ? verb : verb + QStringLiteral(": ") + what; };
+    const auto label = [](const QString& verb, const QString& what) {
+        return what.isEmpty() ? verb : verb + QStringLiteral(": ") + what;
+    };
     m_undo->setEnabled(!m_model.undoLabel().isEmpty());
     m_undo->setToolTip(label(tr("Undo (Ctrl+Z)"), m_model.undoLabel()));
     m_redo->setEnabled(!m_model.redoLabel().isEmpty());
@@ -211,14 +238,21 @@ void MainWindow::update() {
     const auto runs = m_model.runs().size();
     m_rail->setNote(Stage::measure, runs == 0 ? tr("no runs") : tr("%1 runs").arg(runs));
     const auto& d = m_model.diagnosis();
-    m_rail->setNote(Stage::trace, d && !d->suspects.empty() ? percentText(d->suspects.front().probability) + tr(" sure") : QString());
+    m_rail->setNote(Stage::trace, d && !d->suspects.empty()
+                                      ? percentText(d->suspects.front().probability) + tr(" sure")
+                                      : QString());
     if (m_controller.isRunning()) return;
-    if (d) say(localised(d->sentence), false);
-    else if (m_model.routeProblem()) say(QString::fromStdString(m_model.routeProblem()->sentence()), true);
-    else say(tr("Open a job with Ctrl+O, or begin one with Ctrl+N."), false);
+    if (d)
+        say(localised(d->sentence), false);
+    else if (m_model.routeProblem())
+        say(QString::fromStdString(m_model.routeProblem()->sentence()), true);
+    else
+        say(tr("Open a job with Ctrl+O, or begin one with Ctrl+N."), false);
 }
 
-void MainWindow::setStage(Stage stage) { m_rail->setStage(stage); }
+void MainWindow::setStage(Stage stage) {
+    m_rail->setStage(stage);
+}
 
 void MainWindow::toggleRun() {
     if (m_controller.isRunning()) {
@@ -275,7 +309,8 @@ bool MainWindow::openJob(const std::filesystem::path& file) {
         std::error_code error;
         if (!std::filesystem::exists(target, error)) {
             const auto document = job::readJob(file);
-            const auto made = document ? job::Store::create(target, *document) : tl::unexpected(document.error());
+            const auto made =
+                document ? job::Store::create(target, *document) : tl::unexpected(document.error());
             if (!made) {
                 say(QString::fromStdString(made.error().sentence()), true);
                 return false;
@@ -307,9 +342,10 @@ bool MainWindow::openDemo(const std::filesystem::path& folder) {
 }
 
 void MainWindow::offerRecovery(const std::filesystem::path& file) {
-    auto* box = new QMessageBox(QMessageBox::NoIcon, tr("Damaged job"),
-                                tr("This job is damaged. What can be read can be saved as a copy; the original is not touched."),
-                                QMessageBox::NoButton, this);
+    auto* box = new QMessageBox(
+        QMessageBox::NoIcon, tr("Damaged job"),
+        tr("This job is damaged. What can be read can be saved as a copy; the original is not touched."),
+        QMessageBox::NoButton, this);
     box->setAttribute(Qt::WA_DeleteOnClose);
     box->setObjectName(QStringLiteral("recovery"));
     QPushButton* save = box->addButton(tr("Save a copy and open it"), QMessageBox::AcceptRole);
@@ -318,7 +354,8 @@ void MainWindow::offerRecovery(const std::filesystem::path& file) {
         std::filesystem::path copy = file;
         std::error_code error;
         for (int n = 1;; ++n) {
-            copy.replace_filename(file.stem().string() + "-recovered" + (n > 1 ? std::to_string(n) : "") + ".metrodos");
+            copy.replace_filename(file.stem().string() + "-recovered" + (n > 1 ? std::to_string(n) : "") +
+                                  ".metrodos");
             if (!std::filesystem::exists(copy, error)) break;
         }
         const auto report = job::recoverCopy(file, copy);
@@ -327,7 +364,11 @@ void MainWindow::offerRecovery(const std::filesystem::path& file) {
             return;
         }
         if (openJob(copy))
-            say(tr("%1 things and %2 runs were recovered, %3 left out.").arg(report->items).arg(report->runs).arg(report->lost), false);
+            say(tr("%1 things and %2 runs were recovered, %3 left out.")
+                    .arg(report->items)
+                    .arg(report->runs)
+                    .arg(report->lost),
+                false);
     });
     box->open();
 }
@@ -337,7 +378,8 @@ void MainWindow::chooseJob() {
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setOption(QFileDialog::DontUseNativeDialog);
     dialog->setFileMode(QFileDialog::ExistingFile);
-    connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& file) { openJob(file.toStdString()); });
+    connect(dialog, &QFileDialog::fileSelected, this,
+            [this](const QString& file) { openJob(file.toStdString()); });
     dialog->open();
 }
 
@@ -349,8 +391,10 @@ void MainWindow::newJob() {
     dialog->setDefaultSuffix(QStringLiteral("metrodos"));
     connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& file) {
         const auto made = job::Store::create(file.toStdString(), {starterHouse(), {}});
-        if (made) openJob(file.toStdString());
-        else say(QString::fromStdString(made.error().sentence()), true);
+        if (made)
+            openJob(file.toStdString());
+        else
+            say(QString::fromStdString(made.error().sentence()), true);
     });
     dialog->open();
 }
@@ -359,7 +403,8 @@ void MainWindow::switchScheme(bool dark) {
     applyTheme(*qApp, dark ? darkTheme() : lightTheme());
     QSettings().setValue(QStringLiteral("dark"), dark);
     m_scheme->setIcon(icon(dark ? QStringLiteral("sun") : QStringLiteral("moon")));
-    for (const auto& [name, file] : {std::pair("undo", "undo-2"), std::pair("redo", "redo-2"), std::pair("open", "folder-open"), std::pair("new", "plus")})
+    for (const auto& [name, file] : {std::pair("undo", "undo-2"), std::pair("redo", "redo-2"),
+                                     std::pair("open", "folder-open"), std::pair("new", "plus")})
         if (auto* a = findChild<QAction*>(QLatin1String(name))) a->setIcon(icon(QLatin1String(file)));
     m_measure->restyle();
     m_trace->restyle();
@@ -371,9 +416,10 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::KeyPress) {
         const auto* key = dynamic_cast<QKeyEvent*>(event);
         const auto* widget = qobject_cast<QWidget*>(watched);
-        const bool ours = widget != nullptr && widget->window() == this && QApplication::activePopupWidget() == nullptr;
-        if (ours && key != nullptr && key->key() == Qt::Key_Space && key->modifiers() == Qt::NoModifier && !key->isAutoRepeat() &&
-            qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr) {
+        const bool ours =
+            widget != nullptr && widget->window() == this && QApplication::activePopupWidget() == nullptr;
+        if (ours && key != nullptr && key->key() == Qt::Key_Space && key->modifiers() == Qt::NoModifier &&
+            !key->isAutoRepeat() && qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr) {
             toggleRun();
             return true;
         }

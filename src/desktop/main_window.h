@@ -26,8 +26,8 @@ class MainWindow : public QMainWindow {
   public:
     explicit MainWindow(catalog::Catalog catalog);
 
-    /// Opens a job file, or the interchange form as a new job beside it. False when it cannot be opened; then the
-    /// status line says why.
+    /// Opens a job file, or the interchange form as a new job beside it. False when it cannot be opened; then
+    /// the status line says why.
     bool openJob(const std::filesystem::path& file);
     /// Opens the demo job kept in `folder` and starts its stand-ins.
     bool openDemo(const std::filesystem::path& folder);
@@ -50,7 +50,8 @@ class MainWindow : public QMainWindow {
     void newJob();
     void offerRecovery(const std::filesystem::path& file);
     void switchScheme(bool dark);
-    QAction* action(const QString& name, const QString& iconName, const QString& text, const QKeySequence& key);
+    QAction* action(const QString& name, const QString& iconName, const QString& text,
+                    const QKeySequence& key);
 
     JobModel m_model;
     RunController m_controller;

@@ -31,14 +31,17 @@ void drawMark(QPainter& p, const QRectF& b, ElementKind kind) {
         break;
     case ElementKind::adapter: // two halves that differ: one medium in, another out
         p.drawRect(rect(r * 0.9, r * 0.55));
-        p.fillRect(QRectF(c.x(), c.y() - r * 0.55, r * 0.9, r * 1.1), QBrush(p.pen().color(), Qt::Dense4Pattern));
+        p.fillRect(QRectF(c.x(), c.y() - r * 0.55, r * 0.9, r * 1.1),
+                   QBrush(p.pen().color(), Qt::Dense4Pattern));
         p.drawLine(QPointF(c.x(), c.y() - r * 0.55), QPointF(c.x(), c.y() + r * 0.55));
         break;
     case ElementKind::port: // a collar
         p.drawLine(QPointF(c.x() - r * 0.3, c.y() - r * 0.8), QPointF(c.x() - r * 0.3, c.y() + r * 0.8));
         p.drawLine(QPointF(c.x() + r * 0.3, c.y() - r * 0.8), QPointF(c.x() + r * 0.3, c.y() + r * 0.8));
         break;
-    default: drawMediumLine(p, b, kind); break;
+    default:
+        drawMediumLine(p, b, kind);
+        break;
     }
 }
 
@@ -47,14 +50,17 @@ void drawMediumLine(QPainter& p, const QRectF& b, ElementKind kind) {
     p.save();
     QPen pen = p.pen();
     switch (kind) {
-    case ElementKind::cable: p.drawLine(QPointF(b.left(), y), QPointF(b.right(), y)); break;
+    case ElementKind::cable:
+        p.drawLine(QPointF(b.left(), y), QPointF(b.right(), y));
+        break;
     case ElementKind::coax:
         p.drawLine(QPointF(b.left(), y - 2), QPointF(b.right(), y - 2));
         p.drawLine(QPointF(b.left(), y + 2), QPointF(b.right(), y + 2));
         break;
     case ElementKind::mains: {
         QPainterPath wave(QPointF(b.left(), y));
-        for (double x = b.left(); x <= b.right(); x += 1) wave.lineTo(x, y - 3 * std::sin((x - b.left()) * 0.45));
+        for (double x = b.left(); x <= b.right(); x += 1)
+            wave.lineTo(x, y - 3 * std::sin((x - b.left()) * 0.45));
         p.drawPath(wave);
         break;
     }
@@ -68,23 +74,34 @@ void drawMediumLine(QPainter& p, const QRectF& b, ElementKind kind) {
         p.setPen(pen);
         p.drawLine(QPointF(b.left(), y), QPointF(b.right(), y));
         break;
-    default: break;
+    default:
+        break;
     }
     p.restore();
 }
 
 QString kindText(ElementKind kind) {
     switch (kind) {
-    case ElementKind::host: return QCoreApplication::translate("Kind", "machine");
-    case ElementKind::port: return QCoreApplication::translate("Kind", "port");
-    case ElementKind::cable: return QCoreApplication::translate("Kind", "data cable");
-    case ElementKind::network_switch: return QCoreApplication::translate("Kind", "switch");
-    case ElementKind::router: return QCoreApplication::translate("Kind", "router");
-    case ElementKind::adapter: return QCoreApplication::translate("Kind", "adapter");
-    case ElementKind::coax: return QCoreApplication::translate("Kind", "coax");
-    case ElementKind::mains: return QCoreApplication::translate("Kind", "mains wiring");
-    case ElementKind::air: return QCoreApplication::translate("Kind", "radio");
-    case ElementKind::bus: return QCoreApplication::translate("Kind", "socket");
+    case ElementKind::host:
+        return QCoreApplication::translate("Kind", "machine");
+    case ElementKind::port:
+        return QCoreApplication::translate("Kind", "port");
+    case ElementKind::cable:
+        return QCoreApplication::translate("Kind", "data cable");
+    case ElementKind::network_switch:
+        return QCoreApplication::translate("Kind", "switch");
+    case ElementKind::router:
+        return QCoreApplication::translate("Kind", "router");
+    case ElementKind::adapter:
+        return QCoreApplication::translate("Kind", "adapter");
+    case ElementKind::coax:
+        return QCoreApplication::translate("Kind", "coax");
+    case ElementKind::mains:
+        return QCoreApplication::translate("Kind", "mains wiring");
+    case ElementKind::air:
+        return QCoreApplication::translate("Kind", "radio");
+    case ElementKind::bus:
+        return QCoreApplication::translate("Kind", "socket");
     }
     return {};
 }

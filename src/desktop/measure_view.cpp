@@ -23,7 +23,9 @@ using benchmark::Direction;
 
 namespace {
 
-int index(Direction d) { return d == Direction::forward ? 0 : 1; }
+int index(Direction d) {
+    return d == Direction::forward ? 0 : 1;
+}
 
 QSpinBox* spin(int low, int high, int value, const QString& name, const QString& tip) {
     auto* box = new QSpinBox;
@@ -41,7 +43,9 @@ QString timeText(const std::string& iso) {
 
 } // namespace
 
-MeasureView::MeasureView(JobModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+MeasureView::MeasureView(JobModel& model, QWidget* parent)
+    : QWidget(parent)
+    , m_model(model) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(14, 8, 8, 6);
     layout->setSpacing(6);
@@ -59,7 +63,8 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent) : QWidget(parent), m_
     m_streams = spin(1, benchmark::maximumStreams, 4, QStringLiteral("streams"), tr("Parallel TCP streams"));
     m_seconds = new QComboBox;
     m_seconds->setObjectName(QStringLiteral("seconds"));
-    for (const int s : {1, 5, 10, 30, 60, 300}) m_seconds->addItem(tr("%1 s").arg(s), s);
+    for (const int s : {1, 5, 10, 30, 60, 300})
+        m_seconds->addItem(tr("%1 s").arg(s), s);
     m_seconds->setCurrentIndex(2);
     m_repeat = spin(1, 100, 1, QStringLiteral("repeat"), tr("Runs in each direction"));
     m_progress = new QLabel;
@@ -91,7 +96,8 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent) : QWidget(parent), m_
 
     m_runs = new QTableWidget(0, 6);
     m_runs->setObjectName(QStringLiteral("runs"));
-    m_runs->setHorizontalHeaderLabels({tr("When"), tr("Direction"), tr("Streams"), tr("Goodput"), tr("Delay idle / loaded"), tr("Note")});
+    m_runs->setHorizontalHeaderLabels(
+        {tr("When"), tr("Direction"), tr("Streams"), tr("Goodput"), tr("Delay idle / loaded"), tr("Note")});
     m_runs->verticalHeader()->hide();
     m_runs->verticalHeader()->setDefaultSectionSize(24);
     m_runs->setEditTriggers(QAbstractItemView::NoEditTriggers);
@@ -100,7 +106,8 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent) : QWidget(parent), m_
     m_runs->setShowGrid(false);
     m_runs->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Stretch);
     const int widths[] = {126, 92, 64, 186, 146};
-    for (int column = 0; column < 5; ++column) m_runs->setColumnWidth(column, widths[column]);
+    for (int column = 0; column < 5; ++column)
+        m_runs->setColumnWidth(column, widths[column]);
     m_runs->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
     m_runs->setMinimumHeight(84);
     m_runs->setTabKeyNavigation(false);
@@ -137,7 +144,9 @@ std::vector<benchmark::RunOrder> MeasureView::orders() const {
     return out;
 }
 
-void MeasureView::setStreams(int streams) { m_streams->setValue(streams); }
+void MeasureView::setStreams(int streams) {
+    m_streams->setValue(streams);
+}
 
 void MeasureView::showStarting() {
     m_running = true;
@@ -162,17 +171,21 @@ void MeasureView::showSample(const benchmark::Sample& sample) {
     // The figure that stands large is the mean of the last second: a tenth alone flickers.
     double sum = 0;
     int count = 0;
-    for (auto it = m_live->samples.rbegin(); it != m_live->samples.rend() && count < 10; ++it, ++count) sum += it->goodputBps;
-    m_bands[index(m_live->order.direction)]->setLive(sum / count,
-                                                     m_live->rttIdleUs ? std::optional(m_live->rttIdleUs->p50) : std::nullopt, sample.rttUs);
+    for (auto it = m_live->samples.rbegin(); it != m_live->samples.rend() && count < 10; ++it, ++count)
+        sum += it->goodputBps;
+    m_bands[index(m_live->order.direction)]->setLive(
+        sum / count, m_live->rttIdleUs ? std::optional(m_live->rttIdleUs->p50) : std::nullopt, sample.rttUs);
     m_plot->add(m_live->order.direction, sample);
-    m_progress->setText(tr("%1, %2 s left").arg(m_which, QLocale().toString(std::max(0.0, m_live->order.seconds - sample.t), 'f', 0)));
+    m_progress->setText(
+        tr("%1, %2 s left")
+            .arg(m_which, QLocale().toString(std::max(0.0, m_live->order.seconds - sample.t), 'f', 0)));
 }
 
 void MeasureView::showRunFinished(const benchmark::Run& run) {
     m_plot->showRun(run);
-    m_bands[index(run.order.direction)]->setLive(run.goodput.bps(), run.rttIdleUs ? std::optional(run.rttIdleUs->p50) : std::nullopt,
-                                                 run.rttLoadedUs ? std::optional(run.rttLoadedUs->p50) : std::nullopt);
+    m_bands[index(run.order.direction)]->setLive(
+        run.goodput.bps(), run.rttIdleUs ? std::optional(run.rttIdleUs->p50) : std::nullopt,
+        run.rttLoadedUs ? std::optional(run.rttLoadedUs->p50) : std::nullopt);
     m_live.reset();
 }
 
@@ -182,7 +195,8 @@ void MeasureView::showEnded() {
     m_run->setIcon(icon(QStringLiteral("play")));
     m_run->setText(tr("Run  (Space)"));
     m_progress->clear();
-    for (RateBand* band : m_bands) band->clearLive();
+    for (RateBand* band : m_bands)
+        band->clearLive();
     fillRuns();
 }
 
@@ -202,11 +216,18 @@ void MeasureView::fillRuns() {
         QStringList note;
         if (run.simulated) note << tr("simulated");
         if (!run.complete) note << tr("cut off after %1 s").arg(QLocale().toString(run.seconds, 'f', 1));
-        if (run.warmupSeconds > 0) note << tr("first %1 s left out").arg(QLocale().toString(run.warmupSeconds, 'f', 1));
-        const QString delay = tr("%1 / %2").arg(run.rttIdleUs ? delayText(run.rttIdleUs->p50) : QStringLiteral("–"),
-                                                run.rttLoadedUs ? delayText(run.rttLoadedUs->p50) : QStringLiteral("–"));
-        const QStringList cells{timeText(run.startedAt), run.order.direction == Direction::forward ? tr("▸ forward") : tr("◂ backward"),
-                                QLocale().toString(run.order.streams), bothText(run.goodput), delay, note.join(QStringLiteral(", "))};
+        if (run.warmupSeconds > 0)
+            note << tr("first %1 s left out").arg(QLocale().toString(run.warmupSeconds, 'f', 1));
+        const QString delay =
+            tr("%1 / %2").arg(run.rttIdleUs ? delayText(run.rttIdleUs->p50) : QStringLiteral("–"),
+                              run.rttLoadedUs ? delayText(run.rttLoadedUs->p50) : QStringLiteral("–"));
+        const QStringList cells{timeText(run.startedAt),
+                                run.order.direction == Direction::forward ? tr("▸ forward")
+                                                                          : tr("◂ backward"),
+                                QLocale().toString(run.order.streams),
+                                bothText(run.goodput),
+                                delay,
+                                note.join(QStringLiteral(", "))};
         for (int column = 0; column < cells.size(); ++column) {
             auto* item = new QTableWidgetItem(cells[column]);
             if (column == 0) item->setData(Qt::UserRole, QString::fromStdString(run.id));
@@ -218,7 +239,8 @@ void MeasureView::fillRuns() {
         m_plot->clear();
         m_runs->setRowCount(1);
         m_runs->setSpan(0, 0, 1, 6);
-        auto* hint = new QTableWidgetItem(tr("No runs yet. Press Space: the two ends of the route are joined and measured both ways."));
+        auto* hint = new QTableWidgetItem(
+            tr("No runs yet. Press Space: the two ends of the route are joined and measured both ways."));
         hint->setFlags(Qt::ItemIsEnabled);
         hint->setForeground(theme().quiet);
         m_runs->setItem(0, 0, hint);

@@ -17,7 +17,8 @@ void drawStageMark(QPainter& p, const QPointF& c, Stage stage) {
     if (stage == Stage::measure) { // two walls and what flows between them
         p.drawLine(QPointF(c.x() - 14, c.y() - 9), QPointF(c.x() + 14, c.y() - 9));
         p.drawLine(QPointF(c.x() - 14, c.y() + 9), QPointF(c.x() + 14, c.y() + 9));
-        for (const double y : {-3.0, 3.0}) p.drawLine(QPointF(c.x() - 14, c.y() + y), QPointF(c.x() + 9 + y, c.y() + y));
+        for (const double y : {-3.0, 3.0})
+            p.drawLine(QPointF(c.x() - 14, c.y() + y), QPointF(c.x() + 9 + y, c.y() + y));
     } else { // a channel with a throat
         for (const double side : {-1.0, 1.0}) {
             QPainterPath wall(QPointF(c.x() - 14, c.y() + side * 10));
@@ -32,7 +33,8 @@ void drawStageMark(QPainter& p, const QPointF& c, Stage stage) {
 
 } // namespace
 
-Rail::Rail(QWidget* parent) : QWidget(parent) {
+Rail::Rail(QWidget* parent)
+    : QWidget(parent) {
     setFixedWidth(84);
     setFocusPolicy(Qt::TabFocus);
     setObjectName(QStringLiteral("rail"));
@@ -70,10 +72,12 @@ void Rail::paintEvent(QPaintEvent*) {
         p.setPen(QPen(theme().ink, 1.8));
         drawStageMark(p, QPointF(area.center().x(), area.top() + 20), stage);
         p.setFont(textFont(10, here));
-        p.drawText(QRectF(area.left(), area.top() + 36, area.width(), 18), Qt::AlignCenter, stage == Stage::measure ? tr("Measure") : tr("Trace"));
+        p.drawText(QRectF(area.left(), area.top() + 36, area.width(), 18), Qt::AlignCenter,
+                   stage == Stage::measure ? tr("Measure") : tr("Trace"));
         p.setPen(theme().quiet);
         p.setFont(textFont(8));
-        p.drawText(QRectF(area.left(), area.top() + 54, area.width(), 16), Qt::AlignCenter, m_notes[static_cast<int>(stage)]);
+        p.drawText(QRectF(area.left(), area.top() + 54, area.width(), 16), Qt::AlignCenter,
+                   m_notes[static_cast<int>(stage)]);
         if (here && hasFocus()) {
             p.setPen(QPen(theme().ink, 1, Qt::DotLine));
             p.drawRect(area.adjusted(2, 2, -2, -2));
@@ -89,9 +93,12 @@ void Rail::mousePressEvent(QMouseEvent* event) {
 }
 
 void Rail::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Up) setStage(Stage::measure);
-    else if (event->key() == Qt::Key_Down) setStage(Stage::trace);
-    else QWidget::keyPressEvent(event);
+    if (event->key() == Qt::Key_Up)
+        setStage(Stage::measure);
+    else if (event->key() == Qt::Key_Down)
+        setStage(Stage::trace);
+    else
+        QWidget::keyPressEvent(event);
 }
 
 } // namespace metrodos::desktop

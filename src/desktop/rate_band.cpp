@@ -10,9 +10,13 @@ namespace metrodos::desktop {
 
 using benchmark::Direction;
 
-RateBand::RateBand(JobModel& model, Direction direction, QWidget* parent) : QWidget(parent), m_model(model), m_direction(direction) {
+RateBand::RateBand(JobModel& model, Direction direction, QWidget* parent)
+    : QWidget(parent)
+    , m_model(model)
+    , m_direction(direction) {
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-    setObjectName(direction == Direction::forward ? QStringLiteral("forwardBand") : QStringLiteral("backwardBand"));
+    setObjectName(direction == Direction::forward ? QStringLiteral("forwardBand")
+                                                  : QStringLiteral("backwardBand"));
     connect(&m_model, &JobModel::changed, this, [this] {
         setAccessibleName(figures());
         update();
@@ -65,7 +69,8 @@ void RateBand::paintEvent(QPaintEvent*) {
     p.setPen(theme().quiet);
     p.setFont(textFont(10));
     const QString name = target == nullptr ? QString() : QString::fromStdString(target->label);
-    p.drawText(QRectF(0, 0, 120, 44), Qt::AlignLeft | Qt::AlignVCenter, forward ? tr("▸ to %1").arg(name) : tr("◂ to %1").arg(name));
+    p.drawText(QRectF(0, 0, 120, 44), Qt::AlignLeft | Qt::AlignVCenter,
+               forward ? tr("▸ to %1").arg(name) : tr("◂ to %1").arg(name));
     if (s.bps > 0) {
         const auto rate = quantity::BitRate::bitsPerSecond(s.bps);
         p.setPen(theme().cool);
@@ -84,7 +89,8 @@ void RateBand::paintEvent(QPaintEvent*) {
     QStringList notes;
     if (s.idle) notes << tr("delay %1 idle").arg(delayText(*s.idle));
     if (s.loaded) notes << tr("%1 loaded").arg(delayText(*s.loaded));
-    p.drawText(QRectF(560, 2, width() - 562, 24), Qt::AlignRight | Qt::AlignVCenter, notes.join(QStringLiteral(", ")));
+    p.drawText(QRectF(560, 2, width() - 562, 24), Qt::AlignRight | Qt::AlignVCenter,
+               notes.join(QStringLiteral(", ")));
     if (s.simulated) {
         p.setFont(textFont(9, true));
         p.drawText(QRectF(560, 22, width() - 562, 20), Qt::AlignRight | Qt::AlignVCenter, tr("simulated"));
@@ -92,17 +98,21 @@ void RateBand::paintEvent(QPaintEvent*) {
 
     // The axis from 1 Mbit/s to 10 Gbit/s.
     const QRectF axis(120, 48, width() - 124.0, 20);
-    const auto x = [&](quantity::BitRate rate) { return axis.left() + std::min(logPosition(rate), 1.0) * axis.width(); };
+    const auto x = [&](quantity::BitRate rate) {
+        return axis.left() + std::min(logPosition(rate), 1.0) * axis.width();
+    };
     p.setPen(QPen(theme().line, 1));
     p.drawLine(axis.bottomLeft(), axis.bottomRight());
     p.setFont(figureFont(7.5));
-    for (const auto& [mbps, text] : {std::pair(1.0, "1M"), std::pair(10.0, "10M"), std::pair(100.0, "100M"), std::pair(1000.0, "1G"), std::pair(10000.0, "10G")}) {
+    for (const auto& [mbps, text] : {std::pair(1.0, "1M"), std::pair(10.0, "10M"), std::pair(100.0, "100M"),
+                                     std::pair(1000.0, "1G"), std::pair(10000.0, "10G")}) {
         const double at = x(quantity::BitRate::megabits(mbps));
         p.setPen(QPen(theme().line, 1));
         p.drawLine(QPointF(at, axis.top()), QPointF(at, axis.bottom() + 3));
         p.setPen(theme().quiet);
         const bool last = mbps > 9999;
-        p.drawText(QRectF(at - (last ? 40 : 20), axis.bottom() + 4, 40, 14), last ? Qt::AlignRight : Qt::AlignHCenter, QLatin1String(text));
+        p.drawText(QRectF(at - (last ? 40 : 20), axis.bottom() + 4, 40, 14),
+                   last ? Qt::AlignRight : Qt::AlignHCenter, QLatin1String(text));
     }
     const auto& spread = forward ? prediction->forward : prediction->backward;
     const QRectF bar(x(spread.p10), axis.top() + 5, std::max(3.0, x(spread.p90) - x(spread.p10)), 10);
@@ -114,7 +124,8 @@ void RateBand::paintEvent(QPaintEvent*) {
     std::optional<quantity::BitRate> promise;
     for (const auto& e : prediction->elements)
         if (const house::Device* device = m_model.house().device(e.element.device))
-            if (const catalog::DeviceClass* cls = m_model.catalog().device(device->deviceClass); cls != nullptr && cls->rated > quantity::BitRate())
+            if (const catalog::DeviceClass* cls = m_model.catalog().device(device->deviceClass);
+                cls != nullptr && cls->rated > quantity::BitRate())
                 promise = promise ? std::min(*promise, cls->rated) : cls->rated;
     if (promise) {
         p.setBrush(Qt::NoBrush);

@@ -7,8 +7,8 @@
 
 namespace metrodos::desktop {
 
-/// Large figures readable from two metres, and below them the range as a bar, the need as a tick, the boxes' promise
-/// as an open mark, the measurement as a solid one.
+/// Large figures readable from two metres, and below them the range as a bar, the need as a tick, the boxes'
+/// promise as an open mark, the measurement as a solid one.
 class RateBand : public QWidget {
     Q_OBJECT
 

@@ -17,9 +17,15 @@ QString localised(const std::string& text) {
     return out.replace(point, QStringLiteral("\\1") + mark + QStringLiteral("\\2"));
 }
 
-QString rateText(quantity::BitRate rate) { return localised(quantity::plain(rate)); }
-QString byteText(quantity::BitRate rate) { return localised(quantity::plainBytes(rate)); }
-QString bothText(quantity::BitRate rate) { return localised(quantity::plainBoth(rate)); }
+QString rateText(quantity::BitRate rate) {
+    return localised(quantity::plain(rate));
+}
+QString byteText(quantity::BitRate rate) {
+    return localised(quantity::plainBytes(rate));
+}
+QString bothText(quantity::BitRate rate) {
+    return localised(quantity::plainBoth(rate));
+}
 
 QString shortRate(quantity::BitRate rate) {
     // Three figures where they say something: 2.35G, but 2.5G and 10G for round rates.
@@ -28,7 +34,8 @@ QString shortRate(quantity::BitRate rate) {
     QString number = text.left(blank);
     const QString mark = QLocale().decimalPoint();
     if (number.contains(mark)) {
-        while (number.endsWith(QLatin1Char('0'))) number.chop(1);
+        while (number.endsWith(QLatin1Char('0')))
+            number.chop(1);
         if (number.endsWith(mark)) number.chop(1);
     }
     const QChar prefix = text.at(blank + 1);
@@ -44,7 +51,9 @@ QString rangeText(const catalog::RateSpread& spread) {
     return QCoreApplication::translate("Rate", "%1 to %2").arg(from, high);
 }
 
-QString delayText(double microseconds) { return localised(quantity::plainMicroseconds(microseconds)); }
+QString delayText(double microseconds) {
+    return localised(quantity::plainMicroseconds(microseconds));
+}
 
 QString percentText(double share) {
     if (share > 0.995) return QStringLiteral(">99 %");
@@ -52,6 +61,8 @@ QString percentText(double share) {
     return QLocale().toString(static_cast<int>(std::lround(share * 100))) + QStringLiteral(" %");
 }
 
-double logPosition(quantity::BitRate rate) { return std::max(0.0, std::log10(std::max(rate.bps(), 1.0) / 1e6) / 4); }
+double logPosition(quantity::BitRate rate) {
+    return std::max(0.0, std::log10(std::max(rate.bps(), 1.0) / 1e6) / 4);
+}
 
 } // namespace metrodos::desktop

@@ -8,13 +8,13 @@
 
 namespace metrodos::desktop {
 
-[[nodiscard]] QString rateText(quantity::BitRate rate);     ///< "282 Mbit/s"
-[[nodiscard]] QString byteText(quantity::BitRate rate);     ///< "35.2 MB/s"
-[[nodiscard]] QString bothText(quantity::BitRate rate);     ///< "282 Mbit/s · 35.2 MB/s"
-[[nodiscard]] QString shortRate(quantity::BitRate rate);    ///< "282M", "2.35G"
+[[nodiscard]] QString rateText(quantity::BitRate rate);             ///< "282 Mbit/s"
+[[nodiscard]] QString byteText(quantity::BitRate rate);             ///< "35.2 MB/s"
+[[nodiscard]] QString bothText(quantity::BitRate rate);             ///< "282 Mbit/s · 35.2 MB/s"
+[[nodiscard]] QString shortRate(quantity::BitRate rate);            ///< "282M", "2.35G"
 [[nodiscard]] QString rangeText(const catalog::RateSpread& spread); ///< "280 to 350 Mbit/s", or one figure
-[[nodiscard]] QString delayText(double microseconds);       ///< "3.65 ms"
-[[nodiscard]] QString percentText(double share);            ///< "92 %", ">99 %", "<1 %"
+[[nodiscard]] QString delayText(double microseconds);               ///< "3.65 ms"
+[[nodiscard]] QString percentText(double share);                    ///< "92 %", ">99 %", "<1 %"
 /// UTF-8 of the core, with its decimal points turned into the locale's.
 [[nodiscard]] QString localised(const std::string& text);
 

@@ -17,18 +17,22 @@ namespace {
 using benchmark::Direction;
 using house::ElementKind;
 
-constexpr double leftMargin = 46;  // the scale
+constexpr double leftMargin = 46; // the scale
 constexpr double rightMargin = 12;
 constexpr double topMargin = 20;
 constexpr double labelHeight = 66;
-constexpr double portWidth = 30;   // ports are collars, narrow between the things they join
+constexpr double portWidth = 30; // ports are collars, narrow between the things they join
 
 // Full bore is 10 Gbit/s; faster is clipped, since no wall of a house's wiring is further out.
-double clipped(double position) { return std::min(position, 1.0); }
+double clipped(double position) {
+    return std::min(position, 1.0);
+}
 
 } // namespace
 
-RouteStrip::RouteStrip(JobModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+RouteStrip::RouteStrip(JobModel& model, QWidget* parent)
+    : QWidget(parent)
+    , m_model(model) {
     setFocusPolicy(Qt::StrongFocus);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setObjectName(QStringLiteral("routeStrip"));
@@ -60,7 +64,8 @@ std::vector<RouteStrip::Slot> RouteStrip::slotsOf() const {
     for (const auto& e : prediction->elements)
         if (e.element.kind == ElementKind::port) ++ports;
     const auto others = static_cast<int>(prediction->elements.size()) - ports;
-    const double narrow = std::min(portWidth, area.width() / static_cast<double>(prediction->elements.size()));
+    const double narrow =
+        std::min(portWidth, area.width() / static_cast<double>(prediction->elements.size()));
     const double wide = (area.width() - ports * narrow) / std::max(others, 1);
     double x = area.left();
     for (const auto& e : prediction->elements) {
@@ -71,7 +76,9 @@ std::vector<RouteStrip::Slot> RouteStrip::slotsOf() const {
     return out;
 }
 
-double RouteStrip::bore(quantity::BitRate rate) const { return clipped(logPosition(rate)) * (channel().height() / 2 - 4); }
+double RouteStrip::bore(quantity::BitRate rate) const {
+    return clipped(logPosition(rate)) * (channel().height() / 2 - 4);
+}
 
 double RouteStrip::flow(Direction direction) const {
     const double live = m_live[direction == Direction::forward ? 0 : 1];
@@ -92,7 +99,8 @@ void RouteStrip::paintEvent(QPaintEvent*) {
         p.setFont(textFont(12));
         const auto& why = m_model.routeProblem();
         p.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
-                   why ? QString::fromStdString(why->sentence()) : tr("No route yet. Open a job or begin one, then choose a route."));
+                   why ? QString::fromStdString(why->sentence())
+                       : tr("No route yet. Open a job or begin one, then choose a route."));
         return;
     }
     paintWalls(p, list);
@@ -111,13 +119,15 @@ void RouteStrip::paintScale(QPainter& p) const {
     const QRectF area = channel();
     const double middle = area.center().y();
     p.setFont(figureFont(7.5));
-    for (const auto& [mbps, text] : {std::pair(10.0, "10M"), std::pair(100.0, "100M"), std::pair(1000.0, "1G"), std::pair(10000.0, "10G")}) {
+    for (const auto& [mbps, text] : {std::pair(10.0, "10M"), std::pair(100.0, "100M"),
+                                     std::pair(1000.0, "1G"), std::pair(10000.0, "10G")}) {
         const double y = bore(quantity::BitRate::megabits(mbps));
         for (const double side : {-1.0, 1.0}) {
             p.setPen(QPen(theme().line, 0.6, Qt::DotLine));
             p.drawLine(QPointF(area.left(), middle + side * y), QPointF(area.right(), middle + side * y));
             p.setPen(theme().quiet);
-            p.drawText(QRectF(0, middle + side * y - 7, leftMargin - 6, 14), Qt::AlignRight | Qt::AlignVCenter, QLatin1String(text));
+            p.drawText(QRectF(0, middle + side * y - 7, leftMargin - 6, 14),
+                       Qt::AlignRight | Qt::AlignVCenter, QLatin1String(text));
         }
     }
     p.setPen(theme().quiet);
@@ -126,9 +136,11 @@ void RouteStrip::paintScale(QPainter& p) const {
     const auto* from = m_model.house().endpoint(route->from);
     const auto* to = m_model.house().endpoint(route->to);
     p.drawText(QRectF(area.left(), 2, area.width() / 2, 16), Qt::AlignLeft | Qt::AlignVCenter,
-               tr("forward, to %1 ▸  above the line").arg(to == nullptr ? QString() : QString::fromStdString(to->label)));
+               tr("forward, to %1 ▸  above the line")
+                   .arg(to == nullptr ? QString() : QString::fromStdString(to->label)));
     p.drawText(QRectF(area.center().x(), 2, area.width() / 2, 16), Qt::AlignRight | Qt::AlignVCenter,
-               tr("below the line  ◂ backward, to %1").arg(from == nullptr ? QString() : QString::fromStdString(from->label)));
+               tr("below the line  ◂ backward, to %1")
+                   .arg(from == nullptr ? QString() : QString::fromStdString(from->label)));
 }
 
 void RouteStrip::paintWalls(QPainter& p, const std::vector<Slot>& list) const {
@@ -154,7 +166,8 @@ void RouteStrip::paintWalls(QPainter& p, const std::vector<Slot>& list) const {
             edge.lineTo(slot.area.right() - chamfer, middle + side * mid);
             last = mid;
             if (high - low > 0.5) {
-                const QRectF soft(slot.area.left() + chamfer, middle + (side < 0 ? -high : low), slot.area.width() - 2 * chamfer, high - low);
+                const QRectF soft(slot.area.left() + chamfer, middle + (side < 0 ? -high : low),
+                                  slot.area.width() - 2 * chamfer, high - low);
                 QLinearGradient fade(0, middle + side * high, 0, middle + side * low);
                 QColor from = theme().line;
                 QColor to = theme().line;
@@ -162,7 +175,8 @@ void RouteStrip::paintWalls(QPainter& p, const std::vector<Slot>& list) const {
                 fade.setColorAt(0, from);
                 fade.setColorAt(1, to);
                 p.fillRect(soft, fade);
-                p.fillRect(soft, QBrush(theme().quiet, slot.element->ceiling.shared ? Qt::DiagCrossPattern : Qt::BDiagPattern));
+                p.fillRect(soft, QBrush(theme().quiet, slot.element->ceiling.shared ? Qt::DiagCrossPattern
+                                                                                    : Qt::BDiagPattern));
             }
         }
         sure.lineTo(area.right(), sure.currentPosition().y());
@@ -177,7 +191,8 @@ void RouteStrip::paintWalls(QPainter& p, const std::vector<Slot>& list) const {
     p.setPen(QPen(theme().quiet, 1.2));
     for (const Slot& slot : list)
         drawMediumLine(p, QRectF(slot.area.left(), middle - 6, slot.area.width(), 12),
-                       slot.element->element.connection.empty() ? ElementKind::port : slot.element->element.kind);
+                       slot.element->element.connection.empty() ? ElementKind::port
+                                                                : slot.element->element.kind);
 }
 
 void RouteStrip::paintFlow(QPainter& p, const std::vector<Slot>& list) const {
@@ -187,7 +202,8 @@ void RouteStrip::paintFlow(QPainter& p, const std::vector<Slot>& list) const {
         if (bps <= 0) continue;
         const double h = bore(quantity::BitRate::bitsPerSecond(bps));
         const bool up = d == Direction::forward;
-        const QRectF ribbon(list.front().area.left(), up ? middle - h : middle, list.back().area.right() - list.front().area.left(), h);
+        const QRectF ribbon(list.front().area.left(), up ? middle - h : middle,
+                            list.back().area.right() - list.front().area.left(), h);
         QColor body = theme().cool;
         body.setAlphaF(up ? 0.55F : 0.38F);
         p.fillRect(ribbon, body);
@@ -200,7 +216,8 @@ void RouteStrip::paintFlow(QPainter& p, const std::vector<Slot>& list) const {
 void RouteStrip::paintNeed(QPainter& p) const {
     const QRectF area = channel();
     const house::Route* route = m_model.route();
-    for (const auto& [need, side] : {std::pair(route->needForward, -1.0), std::pair(route->needBackward, 1.0)}) {
+    for (const auto& [need, side] :
+         {std::pair(route->needForward, -1.0), std::pair(route->needBackward, 1.0)}) {
         if (!need) continue;
         const double y = area.center().y() + side * bore(*need);
         p.setPen(QPen(theme().ink, 1.2, Qt::DashDotLine));
@@ -231,7 +248,9 @@ void RouteStrip::paintLimiter(QPainter& p, const std::vector<Slot>& list) const 
             const double side = direction == Direction::forward ? -1 : 1;
             const double measured = flow(direction);
             const auto& spread = side < 0 ? slot.element->forward : slot.element->backward;
-            const double tip = middle + side * (measured > 0 ? bore(quantity::BitRate::bitsPerSecond(measured)) : bore(spread.p50));
+            const double tip =
+                middle +
+                side * (measured > 0 ? bore(quantity::BitRate::bitsPerSecond(measured)) : bore(spread.p50));
             const double base = middle + side * (channel().height() / 2);
             const double half = std::min(slot.area.width() / 2 - 2, 20.0);
             const double x = slot.area.center().x();
@@ -247,7 +266,8 @@ void RouteStrip::paintLimiter(QPainter& p, const std::vector<Slot>& list) const 
 void RouteStrip::paintLabels(QPainter& p, const std::vector<Slot>& list) const {
     const QRectF area = channel();
     const auto& d = m_model.diagnosis();
-    const std::string limiter = d && !d->suspects.empty() && d->suspects.front().probability > 0.5 ? d->suspects.front().element : "";
+    const std::string limiter =
+        d && !d->suspects.empty() && d->suspects.front().probability > 0.5 ? d->suspects.front().element : "";
     const auto* selected = m_model.selected();
     for (const Slot& slot : list) {
         const auto& e = *slot.element;
@@ -257,7 +277,9 @@ void RouteStrip::paintLabels(QPainter& p, const std::vector<Slot>& list) const {
         if (selected == &e) {
             p.setPen(QPen(theme().ink, 2));
             p.setBrush(Qt::NoBrush);
-            p.drawRoundedRect(QRectF(slot.area.left() + 1, area.top() - 1, slot.area.width() - 2, area.height() + labelHeight - 3), 4, 4);
+            p.drawRoundedRect(QRectF(slot.area.left() + 1, area.top() - 1, slot.area.width() - 2,
+                                     area.height() + labelHeight - 3),
+                              4, 4);
         }
         p.setPen(QPen(isLimiter ? theme().warm : theme().ink, isLimiter ? 1.8 : 1.2));
         const quantity::BitRate shown = std::min(e.forward.p50, e.backward.p50);
@@ -268,7 +290,8 @@ void RouteStrip::paintLabels(QPainter& p, const std::vector<Slot>& list) const {
         }
         drawMark(p, QRectF(below.center().x() - 8, below.top() + 2, 16, 14), e.element.kind);
         p.setFont(figureFont(9, true));
-        p.drawText(QRectF(below.left(), below.top() + 17, below.width(), 15), Qt::AlignCenter, shortRate(shown));
+        p.drawText(QRectF(below.left(), below.top() + 17, below.width(), 15), Qt::AlignCenter,
+                   shortRate(shown));
         p.setFont(textFont(7.5, isLimiter));
         const QRectF words = QRectF(below.left() - 6, below.top() + 32, below.width() + 12, 30);
         const QFontMetricsF metrics(p.font());
@@ -277,11 +300,14 @@ void RouteStrip::paintLabels(QPainter& p, const std::vector<Slot>& list) const {
         QStringList lines{QString()};
         for (const QString& word : text.split(QLatin1Char(' '))) {
             const QString longer = lines.back().isEmpty() ? word : lines.back() + QLatin1Char(' ') + word;
-            if (metrics.horizontalAdvance(longer) <= words.width() || lines.back().isEmpty()) lines.back() = longer;
-            else lines << word;
+            if (metrics.horizontalAdvance(longer) <= words.width() || lines.back().isEmpty())
+                lines.back() = longer;
+            else
+                lines << word;
         }
         if (lines.size() > 2) lines = {lines[0], lines.mid(1).join(QLatin1Char(' '))};
-        for (QString& line : lines) line = metrics.elidedText(line, Qt::ElideRight, words.width());
+        for (QString& line : lines)
+            line = metrics.elidedText(line, Qt::ElideRight, words.width());
         p.drawText(words, Qt::AlignHCenter | Qt::AlignTop, lines.join(QLatin1Char('\n')));
     }
 }
@@ -311,13 +337,20 @@ void RouteStrip::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Left:
     case Qt::Key_Right: {
         const int by = event->key() == Qt::Key_Left ? -1 : 1;
-        if (alt) Q_EMIT moveAsked(by);
-        else step(by);
+        if (alt)
+            Q_EMIT moveAsked(by);
+        else
+            step(by);
         return;
     }
-    case Qt::Key_Delete: Q_EMIT removeAsked(); return;
-    case Qt::Key_Insert: Q_EMIT insertAsked(); return;
-    default: QWidget::keyPressEvent(event);
+    case Qt::Key_Delete:
+        Q_EMIT removeAsked();
+        return;
+    case Qt::Key_Insert:
+        Q_EMIT insertAsked();
+        return;
+    default:
+        QWidget::keyPressEvent(event);
     }
 }
 
@@ -326,8 +359,10 @@ bool RouteStrip::event(QEvent* event) {
         const auto* help = dynamic_cast<QHelpEvent*>(event);
         for (const Slot& slot : slotsOf())
             if (help != nullptr && slot.area.adjusted(0, 0, 0, labelHeight).contains(help->pos())) {
-                QToolTip::showText(help->globalPos(), QString::fromStdString(slot.element->element.label) + QLatin1Char('\n') +
-                                                          localised(slot.element->ceiling.because), this);
+                QToolTip::showText(help->globalPos(),
+                                   QString::fromStdString(slot.element->element.label) + QLatin1Char('\n') +
+                                       localised(slot.element->ceiling.because),
+                                   this);
                 return true;
             }
         QToolTip::hideText();

@@ -7,9 +7,10 @@
 
 namespace metrodos::desktop {
 
-/// Above the centre line the forward direction, below it the backward one; the scale is logarithmic. Soft edges are
-/// uncertain ceilings, the ribbon is the flow measured, the wedge is where it touches the walls: the limiter.
-/// Keys: left and right choose an element, Delete takes its box out, Alt with left or right moves it.
+/// Above the centre line the forward direction, below it the backward one; the scale is logarithmic. Soft
+/// edges are uncertain ceilings, the ribbon is the flow measured, the wedge is where it touches the walls:
+/// the limiter. Keys: left and right choose an element, Delete takes its box out, Alt with left or right
+/// moves it.
 class RouteStrip : public QWidget {
     Q_OBJECT
 

@@ -9,14 +9,19 @@ namespace {
 quantity::Result<probe::EndpointLink> link(const std::string& where, const std::optional<probe::Key>& key) {
     if (where == "here") return probe::EndpointLink::here("here");
     if (where.empty())
-        return quantity::problem("an end of the route has no address", "", "select the machine and give the address of its agent, or “here”");
-    if (!key) return quantity::problem("there is no key for the agents", "", "make one with metrodos-cli key new and copy it to every machine");
+        return quantity::problem("an end of the route has no address", "",
+                                 "select the machine and give the address of its agent, or “here”");
+    if (!key)
+        return quantity::problem("there is no key for the agents", "",
+                                 "make one with metrodos-cli key new and copy it to every machine");
     return probe::EndpointLink::connect(where, *key);
 }
 
 } // namespace
 
-RunController::~RunController() { stop(); }
+RunController::~RunController() {
+    stop();
+}
 
 void RunController::start(RunRequest request) {
     if (m_running) return;
@@ -42,8 +47,10 @@ void RunController::start(RunRequest request) {
                 probe::RunObserver observer;
                 observer.started = [&](const benchmark::Run& started) {
                     auto begun = job::RunRecorder::begin(request.job, request.route, started);
-                    if (begun) recorder.emplace(std::move(*begun));
-                    else keep(tl::unexpected(begun.error()));
+                    if (begun)
+                        recorder.emplace(std::move(*begun));
+                    else
+                        keep(tl::unexpected(begun.error()));
                     Q_EMIT runStarted(started, static_cast<int>(i), static_cast<int>(request.orders.size()));
                 };
                 observer.sample = [&](const benchmark::Sample& sample) {
@@ -60,13 +67,18 @@ void RunController::start(RunRequest request) {
         };
         outcome = run();
         const QString problem = outcome ? QString() : QString::fromStdString(outcome.error().sentence());
-        QMetaObject::invokeMethod(this, [this, problem] {
-            m_running = false;
-            Q_EMIT ended(problem);
-        }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this,
+            [this, problem] {
+                m_running = false;
+                Q_EMIT ended(problem);
+            },
+            Qt::QueuedConnection);
     });
 }
 
-void RunController::stop() { m_thread.request_stop(); }
+void RunController::stop() {
+    m_thread.request_stop();
+}
 
 } // namespace metrodos::desktop

@@ -9,11 +9,15 @@
 namespace metrodos::desktop {
 namespace {
 
-int index(benchmark::Direction d) { return d == benchmark::Direction::forward ? 0 : 1; }
+int index(benchmark::Direction d) {
+    return d == benchmark::Direction::forward ? 0 : 1;
+}
 
 } // namespace
 
-RunPlot::RunPlot(QWidget* parent) : QWidget(parent), m_plot(new QCustomPlot) {
+RunPlot::RunPlot(QWidget* parent)
+    : QWidget(parent)
+    , m_plot(new QCustomPlot) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->addWidget(m_plot);
@@ -24,7 +28,8 @@ RunPlot::RunPlot(QWidget* parent) : QWidget(parent), m_plot(new QCustomPlot) {
     m_plot->plotLayout()->setRowStretchFactors({2.2, 1});
     m_plot->plotLayout()->setRowSpacing(2);
     auto* margins = new QCPMarginGroup(m_plot);
-    for (QCPAxisRect* rect : {m_plot->axisRect(), m_delay}) rect->setMarginGroup(QCP::msLeft | QCP::msRight, margins);
+    for (QCPAxisRect* rect : {m_plot->axisRect(), m_delay})
+        rect->setMarginGroup(QCP::msLeft | QCP::msRight, margins);
     for (int i = 0; i < 2; ++i) {
         m_rate[i] = m_plot->addGraph();
         m_rtt[i] = m_plot->addGraph(m_delay->axis(QCPAxis::atBottom), m_delay->axis(QCPAxis::atLeft));
@@ -113,8 +118,10 @@ void RunPlot::redraw() {
     double top = 1;
     double slow = 1;
     for (int i = 0; i < 2; ++i) {
-        for (const QCPGraphData& point : *m_rate[i]->data()) top = std::max(top, point.value);
-        for (const QCPGraphData& point : *m_rtt[i]->data()) slow = std::max(slow, point.value);
+        for (const QCPGraphData& point : *m_rate[i]->data())
+            top = std::max(top, point.value);
+        for (const QCPGraphData& point : *m_rtt[i]->data())
+            slow = std::max(slow, point.value);
     }
     m_plot->xAxis->setRange(0, m_seconds);
     m_delay->axis(QCPAxis::atBottom)->setRange(0, m_seconds);

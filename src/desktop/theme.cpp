@@ -9,8 +9,11 @@
 #include <QSvgRenderer>
 #include <cmath>
 
-// Resources of a static library are linked in only where they are named; the macro wants the global namespace.
-static void initResources() { Q_INIT_RESOURCE(resources); }
+// Resources of a static library are linked in only where they are named; the macro wants the global
+// namespace.
+static void initResources() {
+    Q_INIT_RESOURCE(resources);
+}
 
 namespace metrodos::desktop {
 namespace {
@@ -41,11 +44,14 @@ QScrollBar::add-page:vertical, QScrollBar::sub-page:vertical { background: trans
 QMenu { background: %2; color: %3; border: 1px solid %4; }
 QMenu::item:selected { background: %3; color: %2; }
 QLabel#quiet { color: %5; }
-)").arg(t.ground.name(), t.panel.name(), t.ink.name(), t.line.name(), t.quiet.name());
+)")
+        .arg(t.ground.name(), t.panel.name(), t.ink.name(), t.line.name(), t.quiet.name());
 }
 
 double luminance(const QColor& c) {
-    const auto channel = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+    const auto channel = [](double v) {
+        return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+    };
     return 0.2126 * channel(c.redF()) + 0.7152 * channel(c.greenF()) + 0.0722 * channel(c.blueF());
 }
 
@@ -61,7 +67,9 @@ Theme darkTheme() {
             QColor("#4d483f"), QColor("#f28c50"), QColor("#6ec5de"), true};
 }
 
-const Theme& theme() { return current(); }
+const Theme& theme() {
+    return current();
+}
 
 void loadFonts() {
     initResources();
@@ -77,11 +85,14 @@ void applyTheme(QApplication& application, const Theme& t) {
     p.setColor(QPalette::Base, t.panel);
     p.setColor(QPalette::AlternateBase, t.ground);
     p.setColor(QPalette::Button, t.panel);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) p.setColor(role, t.ink);
+    for (const auto role :
+         {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
+        p.setColor(role, t.ink);
     p.setColor(QPalette::PlaceholderText, t.quiet);
     p.setColor(QPalette::Highlight, t.ink);
     p.setColor(QPalette::HighlightedText, t.panel);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, t.quiet);
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+        p.setColor(QPalette::Disabled, role, t.quiet);
     application.setPalette(p);
     application.setFont(textFont(10));
     application.setStyleSheet(styleSheet(t));
@@ -106,7 +117,8 @@ QIcon icon(const QString& name) {
     QFile file(QStringLiteral(":/icons/%1.svg").arg(name));
     if (!file.open(QIODevice::ReadOnly)) return {};
     QIcon out;
-    for (const auto& [mode, colour] : {std::pair(QIcon::Normal, theme().ink), std::pair(QIcon::Disabled, theme().line)}) {
+    for (const auto& [mode, colour] :
+         {std::pair(QIcon::Normal, theme().ink), std::pair(QIcon::Disabled, theme().line)}) {
         QByteArray svg = file.readAll();
         file.seek(0);
         svg.replace("currentColor", colour.name().toLatin1());

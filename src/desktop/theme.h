@@ -14,10 +14,10 @@ struct Theme {
     QColor ground; ///< the paper
     QColor panel;  ///< raised: fields, the bore of the channel
     QColor ink;
-    QColor quiet;  ///< secondary text
-    QColor line;   ///< rules and hatching
-    QColor warm;   ///< the limiter, nothing else
-    QColor cool;   ///< measured flow, nothing else
+    QColor quiet; ///< secondary text
+    QColor line;  ///< rules and hatching
+    QColor warm;  ///< the limiter, nothing else
+    QColor cool;  ///< measured flow, nothing else
     bool dark = false;
 };
 

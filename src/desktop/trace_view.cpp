@@ -18,7 +18,9 @@ namespace {
 class SuspectRow : public QWidget {
   public:
     SuspectRow(const trace::Suspect& suspect, bool first, std::function<void()> chosen)
-        : m_share(suspect.probability), m_first(first), m_chosen(std::move(chosen)) {
+        : m_share(suspect.probability)
+        , m_first(first)
+        , m_chosen(std::move(chosen)) {
         auto* layout = new QVBoxLayout(this);
         layout->setContentsMargins(92, 6, 6, 8);
         layout->setSpacing(2);
@@ -33,7 +35,8 @@ class SuspectRow : public QWidget {
             layout->addWidget(after);
         }
         QStringList because;
-        for (const std::string& line : suspect.because) because << QStringLiteral("· ") + localised(line);
+        for (const std::string& line : suspect.because)
+            because << QStringLiteral("· ") + localised(line);
         auto* reasons = new QLabel(because.join(QLatin1Char('\n')));
         reasons->setObjectName(QStringLiteral("quiet"));
         reasons->setWordWrap(true);
@@ -86,7 +89,9 @@ QLabel* paragraph(const QString& text) {
 
 } // namespace
 
-TraceView::TraceView(JobModel& model, QWidget* parent) : QWidget(parent), m_model(model) {
+TraceView::TraceView(JobModel& model, QWidget* parent)
+    : QWidget(parent)
+    , m_model(model) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(14, 10, 8, 6);
     m_verdict = new QLabel;
@@ -135,29 +140,37 @@ void TraceView::fill() {
     QStringList figures;
     if (d->measuredForward) figures << tr("measured forward %1").arg(bothText(*d->measuredForward));
     if (d->measuredBackward) figures << tr("backward %1").arg(bothText(*d->measuredBackward));
-    if (!measured) figures << tr("not measured yet; expected %1").arg(bothText(m_model.prediction()->forward.p50));
+    if (!measured)
+        figures << tr("not measured yet; expected %1").arg(bothText(m_model.prediction()->forward.p50));
     bool simulated = false;
-    for (const benchmark::Run& run : m_model.runs()) simulated = simulated || run.simulated;
+    for (const benchmark::Run& run : m_model.runs())
+        simulated = simulated || run.simulated;
     if (simulated) figures << tr("simulated");
     m_figures->setText(figures.join(QStringLiteral(", ")));
 
     bool isFirst = true;
     for (const trace::Suspect& suspect : d->suspects) {
-        m_suspects->addWidget(new SuspectRow(suspect, isFirst, [this, id = suspect.element] { m_model.select(id); }));
+        m_suspects->addWidget(
+            new SuspectRow(suspect, isFirst, [this, id = suspect.element] { m_model.select(id); }));
         isFirst = false;
     }
     m_suspects->addStretch();
 
     if (first.ifReplaced && !d->nextElement.empty()) {
         m_side->addWidget(heading(tr("If it were replaced")));
-        m_side->addWidget(paragraph(tr("%1 would be next, at %2.").arg(QString::fromStdString(d->nextElement), bothText(*first.ifReplaced))));
+        m_side->addWidget(
+            paragraph(tr("%1 would be next, at %2.")
+                          .arg(QString::fromStdString(d->nextElement), bothText(*first.ifReplaced))));
         const house::Route* route = m_model.route();
         if (route->needForward) {
             const auto now = d->measuredForward.value_or(m_model.prediction()->forward.p50);
-            m_side->addWidget(paragraph(now >= *route->needForward ? tr("The need of %1 is met: nothing to replace.").arg(rateText(*route->needForward))
-                                        : *first.ifReplaced >= *route->needForward
-                                            ? tr("That would meet the need of %1; now it is not met.").arg(rateText(*route->needForward))
-                                            : tr("The need of %1 would still not be met.").arg(rateText(*route->needForward))));
+            m_side->addWidget(paragraph(
+                now >= *route->needForward
+                    ? tr("The need of %1 is met: nothing to replace.").arg(rateText(*route->needForward))
+                : *first.ifReplaced >= *route->needForward
+                    ? tr("That would meet the need of %1; now it is not met.")
+                          .arg(rateText(*route->needForward))
+                    : tr("The need of %1 would still not be met.").arg(rateText(*route->needForward))));
         }
         m_side->addSpacing(8);
     }
@@ -165,7 +178,8 @@ void TraceView::fill() {
         m_side->addWidget(heading(tr("What to test next")));
         bool top = true;
         for (const trace::NextTest& test : d->nextTests) {
-            m_side->addWidget(paragraph(tr("%1  (%2 min)").arg(QString::fromStdString(test.does)).arg(test.minutes)));
+            m_side->addWidget(
+                paragraph(tr("%1  (%2 min)").arg(QString::fromStdString(test.does)).arg(test.minutes)));
             if (top) {
                 auto* take = new QPushButton(tr("Take it  (N)"));
                 take->setObjectName(QStringLiteral("takeTest"));
@@ -178,7 +192,8 @@ void TraceView::fill() {
     }
     if (!d->warnings.empty()) {
         m_side->addWidget(heading(tr("What the runs show besides")));
-        for (const std::string& warning : d->warnings) m_side->addWidget(paragraph(QStringLiteral("· ") + localised(warning)));
+        for (const std::string& warning : d->warnings)
+            m_side->addWidget(paragraph(QStringLiteral("· ") + localised(warning)));
     }
     m_side->addStretch();
 }

@@ -6,7 +6,8 @@ namespace metrodos::house {
 
 std::size_t Chain::unitOf(const Id& deviceOrConnection) const {
     const auto holds = [&](const Unit& unit) {
-        return std::find(unit.devices.begin(), unit.devices.end(), deviceOrConnection) != unit.devices.end() ||
+        return std::find(unit.devices.begin(), unit.devices.end(), deviceOrConnection) !=
+                   unit.devices.end() ||
                std::find(unit.connections.begin(), unit.connections.end(), deviceOrConnection) !=
                    unit.connections.end();
     };

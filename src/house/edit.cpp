@@ -19,15 +19,22 @@ void rewire(House& house, const Chain& chain) {
             link->ends = {chain.units[k].out, chain.units[k + 1].in};
 }
 
-bool isInner(const Chain& chain, std::size_t unit) { return unit > 0 && unit + 1 < chain.units.size(); }
+bool isInner(const Chain& chain, std::size_t unit) {
+    return unit > 0 && unit + 1 < chain.units.size();
+}
 
 PortKind portFor(Medium medium) {
     switch (medium) {
-    case Medium::coax: return PortKind::coax;
-    case Medium::mains: return PortKind::mains;
-    case Medium::air: return PortKind::radio;
-    case Medium::bus: return PortKind::usb;
-    case Medium::data_cable: break;
+    case Medium::coax:
+        return PortKind::coax;
+    case Medium::mains:
+        return PortKind::mains;
+    case Medium::air:
+        return PortKind::radio;
+    case Medium::bus:
+        return PortKind::usb;
+    case Medium::data_cable:
+        break;
     }
     return PortKind::ethernet;
 }
@@ -36,7 +43,8 @@ Device newBox(House& house, const NewUnit& unit, const std::string& label) {
     Device device;
     device.id = house.freeId(unit.deviceClass.empty() ? "box" : [&] {
         std::string stem;
-        for (const char c : unit.deviceClass) stem.push_back(isId(std::string_view(&c, 1)) ? c : '-');
+        for (const char c : unit.deviceClass)
+            stem.push_back(isId(std::string_view(&c, 1)) ? c : '-');
         return stem.substr(0, 48);
     }());
     device.label = label;
@@ -116,13 +124,16 @@ Result<House> removeUnit(const House& house, const Route& route, const Id& id) {
     if (!chain) return tl::unexpected(chain.error());
     const std::size_t at = chain->unitOf(id);
     if (at == chain->units.size())
-        return problem("a cable or port goes with the box that it belongs to", "", "select the box and remove that");
+        return problem("a cable or port goes with the box that it belongs to", "",
+                       "select the box and remove that");
     if (!isInner(*chain, at))
-        return problem("the machines at the ends of a route cannot be removed from it", "", "choose another route");
+        return problem("the machines at the ends of a route cannot be removed from it", "",
+                       "choose another route");
     const Unit unit = chain->units[at];
     for (const Connection& connection : house.connections)
         if (usedElsewhere(*chain, unit, connection))
-            return problem("another cable, “" + connection.label + "”, is plugged into it", "", "unplug that first");
+            return problem("another cable, “" + connection.label + "”, is plugged into it", "",
+                           "unplug that first");
 
     House out = house;
     const Id dropped = chain->links[at];
@@ -152,10 +163,12 @@ Result<House> moveUnit(const House& house, const Route& route, const Id& id, int
     if (!chain) return tl::unexpected(chain.error());
     const std::size_t at = chain->unitOf(id);
     if (at == chain->units.size())
-        return problem("a cable or port moves with the box that it belongs to", "", "select the box and move that");
+        return problem("a cable or port moves with the box that it belongs to", "",
+                       "select the box and move that");
     const std::size_t target = step > 0 ? at + 1 : at - 1; // wraps for 0, which isInner refuses
     if (!isInner(*chain, at) || !isInner(*chain, target))
-        return problem("it cannot move past the machine at the end of the route", "", "move it the other way");
+        return problem("it cannot move past the machine at the end of the route", "",
+                       "move it the other way");
     std::swap(chain->units[at], chain->units[target]);
     House out = house;
     rewire(out, *chain);

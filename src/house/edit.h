@@ -17,17 +17,18 @@ struct NewUnit {
     std::string patchCategory;      ///< category of the patch lead that comes with it
 };
 
-/// Splits the data cable `link` of the route and puts the unit there: the cable stays on the near side, a patch
-/// lead of 1 m joins the far side.
+/// Splits the data cable `link` of the route and puts the unit there: the cable stays on the near side, a
+/// patch lead of 1 m joins the far side.
 [[nodiscard]] quantity::Result<House> insertUnit(const House& house, const Route& route, const Id& link,
                                                  const NewUnit& unit);
 
-/// Takes out the box (or pair) that `id`, a device or a medium, belongs to, with the cable behind it. Fails for
-/// the machines at the ends and for a box that other cables use.
+/// Takes out the box (or pair) that `id`, a device or a medium, belongs to, with the cable behind it. Fails
+/// for the machines at the ends and for a box that other cables use.
 [[nodiscard]] quantity::Result<House> removeUnit(const House& house, const Route& route, const Id& id);
 
 /// Swaps the box (or pair) that `id` belongs to with its neighbour, towards `to` (+1) or `from` (−1). The
 /// machines at the ends stay.
-[[nodiscard]] quantity::Result<House> moveUnit(const House& house, const Route& route, const Id& id, int step);
+[[nodiscard]] quantity::Result<House> moveUnit(const House& house, const Route& route, const Id& id,
+                                               int step);
 
 } // namespace metrodos::house

@@ -8,7 +8,8 @@ namespace {
 
 template <typename Items>
 auto* find(Items& items, std::string_view id) {
-    const auto hit = std::find_if(items.begin(), items.end(), [&](const auto& item) { return item.id == id; });
+    const auto hit =
+        std::find_if(items.begin(), items.end(), [&](const auto& item) { return item.id == id; });
     return hit == items.end() ? nullptr : &*hit;
 }
 
@@ -45,19 +46,37 @@ auto valueIn(const Table& table, std::string_view text) -> std::optional<decltyp
 
 } // namespace
 
-const Device* House::device(std::string_view id) const { return find(devices, id); }
-Device* House::device(std::string_view id) { return find(devices, id); }
+const Device* House::device(std::string_view id) const {
+    return find(devices, id);
+}
+Device* House::device(std::string_view id) {
+    return find(devices, id);
+}
 const Port* House::port(const PortRef& ref) const {
     const Device* owner = device(ref.device);
     return owner == nullptr ? nullptr : find(owner->ports, ref.port);
 }
-Port* House::port(const PortRef& ref) { return const_cast<Port*>(std::as_const(*this).port(ref)); }
-const Connection* House::connection(std::string_view id) const { return find(connections, id); }
-Connection* House::connection(std::string_view id) { return find(connections, id); }
-const Endpoint* House::endpoint(std::string_view id) const { return find(endpoints, id); }
-const Route* House::route(std::string_view id) const { return find(routes, id); }
-Route* House::route(std::string_view id) { return find(routes, id); }
-const Room* House::room(std::string_view id) const { return find(rooms, id); }
+Port* House::port(const PortRef& ref) {
+    return const_cast<Port*>(std::as_const(*this).port(ref));
+}
+const Connection* House::connection(std::string_view id) const {
+    return find(connections, id);
+}
+Connection* House::connection(std::string_view id) {
+    return find(connections, id);
+}
+const Endpoint* House::endpoint(std::string_view id) const {
+    return find(endpoints, id);
+}
+const Route* House::route(std::string_view id) const {
+    return find(routes, id);
+}
+Route* House::route(std::string_view id) {
+    return find(routes, id);
+}
+const Room* House::room(std::string_view id) const {
+    return find(rooms, id);
+}
 
 Id House::freeId(const std::string& stem) const {
     const auto taken = [&](std::string_view id) {
@@ -75,11 +94,23 @@ bool isId(std::string_view text) {
     });
 }
 
-std::string_view name(PortKind kind) { return nameIn(portKinds, kind); }
-std::string_view name(DeviceKind kind) { return nameIn(deviceKinds, kind); }
-std::string_view name(Medium medium) { return nameIn(media, medium); }
-std::optional<PortKind> portKind(std::string_view name) { return valueIn(portKinds, name); }
-std::optional<DeviceKind> deviceKind(std::string_view name) { return valueIn(deviceKinds, name); }
-std::optional<Medium> medium(std::string_view name) { return valueIn(media, name); }
+std::string_view name(PortKind kind) {
+    return nameIn(portKinds, kind);
+}
+std::string_view name(DeviceKind kind) {
+    return nameIn(deviceKinds, kind);
+}
+std::string_view name(Medium medium) {
+    return nameIn(media, medium);
+}
+std::optional<PortKind> portKind(std::string_view name) {
+    return valueIn(portKinds, name);
+}
+std::optional<DeviceKind> deviceKind(std::string_view name) {
+    return valueIn(deviceKinds, name);
+}
+std::optional<Medium> medium(std::string_view name) {
+    return valueIn(media, name);
+}
 
 } // namespace metrodos::house

@@ -30,7 +30,7 @@ struct Port {
     Id id;             ///< unique within its device
     std::string label; ///< as printed on the box: "LAN 3"
     PortKind kind = PortKind::ethernet;
-    std::string phy;   ///< catalog id of the fastest mode it supports; empty: unknown
+    std::string phy; ///< catalog id of the fastest mode it supports; empty: unknown
 
     friend bool operator==(const Port&, const Port&) = default;
 };
@@ -65,7 +65,7 @@ struct Connection {
     std::vector<PortRef> ends;
     std::string cableClass;                 ///< data cable: catalog id of the category; empty: unknown
     std::optional<quantity::Length> length; ///< patch leads included; nothing: unknown
-    std::optional<int> goodPairs;           ///< data cable: pairs measured as sound, 0–4; nothing: not measured
+    std::optional<int> goodPairs; ///< data cable: pairs measured as sound, 0–4; nothing: not measured
     std::string situation; ///< coax, mains, air: catalog id of how the ends lie to each other; empty: unknown
 
     friend bool operator==(const Connection&, const Connection&) = default;
@@ -81,7 +81,8 @@ struct Endpoint {
     friend bool operator==(const Endpoint&, const Endpoint&) = default;
 };
 
-/// A pair of endpoints that the job asks about, with the framing of its runs. The elements are found, not kept.
+/// A pair of endpoints that the job asks about, with the framing of its runs. The elements are found, not
+/// kept.
 struct Route {
     Id id;
     std::string label;
@@ -133,11 +134,16 @@ struct House {
 /// The kind of port that a medium joins.
 [[nodiscard]] constexpr bool joins(Medium medium, PortKind kind) {
     switch (medium) {
-    case Medium::data_cable: return kind == PortKind::ethernet;
-    case Medium::coax: return kind == PortKind::coax;
-    case Medium::mains: return kind == PortKind::mains;
-    case Medium::air: return kind == PortKind::radio;
-    case Medium::bus: return kind == PortKind::usb || kind == PortKind::pcie;
+    case Medium::data_cable:
+        return kind == PortKind::ethernet;
+    case Medium::coax:
+        return kind == PortKind::coax;
+    case Medium::mains:
+        return kind == PortKind::mains;
+    case Medium::air:
+        return kind == PortKind::radio;
+    case Medium::bus:
+        return kind == PortKind::usb || kind == PortKind::pcie;
     }
     return false;
 }

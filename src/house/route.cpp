@@ -8,7 +8,7 @@ namespace metrodos::house {
 namespace {
 
 struct Step {
-    Id from;                       // device that was left
+    Id from; // device that was left
     const Connection* connection = nullptr;
     PortRef entry;
     PortRef exit;
@@ -19,10 +19,18 @@ Element elementOf(const Device& device) {
     out.id = out.device = device.id;
     out.label = device.label;
     switch (device.kind) {
-    case DeviceKind::host: out.kind = ElementKind::host; break;
-    case DeviceKind::network_switch: out.kind = ElementKind::network_switch; break;
-    case DeviceKind::router: out.kind = ElementKind::router; break;
-    case DeviceKind::adapter: out.kind = ElementKind::adapter; break;
+    case DeviceKind::host:
+        out.kind = ElementKind::host;
+        break;
+    case DeviceKind::network_switch:
+        out.kind = ElementKind::network_switch;
+        break;
+    case DeviceKind::router:
+        out.kind = ElementKind::router;
+        break;
+    case DeviceKind::adapter:
+        out.kind = ElementKind::adapter;
+        break;
     }
     return out;
 }
@@ -44,11 +52,21 @@ Element elementOf(const Step& step) {
     out.entry = step.entry;
     out.exit = step.exit;
     switch (step.connection->medium) {
-    case Medium::data_cable: out.kind = ElementKind::cable; break;
-    case Medium::coax: out.kind = ElementKind::coax; break;
-    case Medium::mains: out.kind = ElementKind::mains; break;
-    case Medium::air: out.kind = ElementKind::air; break;
-    case Medium::bus: out.kind = ElementKind::bus; break;
+    case Medium::data_cable:
+        out.kind = ElementKind::cable;
+        break;
+    case Medium::coax:
+        out.kind = ElementKind::coax;
+        break;
+    case Medium::mains:
+        out.kind = ElementKind::mains;
+        break;
+    case Medium::air:
+        out.kind = ElementKind::air;
+        break;
+    case Medium::bus:
+        out.kind = ElementKind::bus;
+        break;
     }
     return out;
 }
@@ -57,16 +75,26 @@ Element elementOf(const Step& step) {
 
 std::string_view name(ElementKind kind) {
     switch (kind) {
-    case ElementKind::host: return "host";
-    case ElementKind::port: return "port";
-    case ElementKind::cable: return "cable";
-    case ElementKind::network_switch: return "switch";
-    case ElementKind::router: return "router";
-    case ElementKind::adapter: return "adapter";
-    case ElementKind::coax: return "coax";
-    case ElementKind::mains: return "mains";
-    case ElementKind::air: return "air";
-    case ElementKind::bus: return "bus";
+    case ElementKind::host:
+        return "host";
+    case ElementKind::port:
+        return "port";
+    case ElementKind::cable:
+        return "cable";
+    case ElementKind::network_switch:
+        return "switch";
+    case ElementKind::router:
+        return "router";
+    case ElementKind::adapter:
+        return "adapter";
+    case ElementKind::coax:
+        return "coax";
+    case ElementKind::mains:
+        return "mains";
+    case ElementKind::air:
+        return "air";
+    case ElementKind::bus:
+        return "bus";
     }
     return "";
 }
@@ -110,7 +138,8 @@ quantity::Result<std::vector<Element>> findRoute(const House& house, const Id& f
                                  "add the missing cable or adapter");
 
     std::vector<Step> steps;
-    for (Id at = last->id; at != first->id; at = reached[at].from) steps.push_back(reached[at]);
+    for (Id at = last->id; at != first->id; at = reached[at].from)
+        steps.push_back(reached[at]);
     std::reverse(steps.begin(), steps.end());
 
     std::vector<Element> route{elementOf(*first)};

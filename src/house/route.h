@@ -27,9 +27,10 @@ struct Element {
     friend bool operator==(const Element&, const Element&) = default;
 };
 
-/// The elements from the host of `from` to the host of `to`, both included, by the fewest connections; of equal
-/// ways the one whose connections come first in the data. A host in between does not forward.
-/// Fails when an endpoint is missing or nothing joins the two.
-[[nodiscard]] quantity::Result<std::vector<Element>> findRoute(const House& house, const Id& from, const Id& to);
+/// The elements from the host of `from` to the host of `to`, both included, by the fewest connections; of
+/// equal ways the one whose connections come first in the data. A host in between does not forward. Fails
+/// when an endpoint is missing or nothing joins the two.
+[[nodiscard]] quantity::Result<std::vector<Element>> findRoute(const House& house, const Id& from,
+                                                               const Id& to);
 
 } // namespace metrodos::house

@@ -10,7 +10,8 @@ using quantity::Problem;
 
 class Check {
   public:
-    explicit Check(const House& house) : m_house(house) {}
+    explicit Check(const House& house)
+        : m_house(house) {}
 
     std::vector<Problem> all() {
         if (m_house.name.size() > maximumLabel) fault("house", "the name is too long", "shorten it");
@@ -20,11 +21,16 @@ class Check {
         count("endpoints", m_house.endpoints.size());
         count("routes", m_house.routes.size());
         if (!m_faults.empty()) return m_faults;
-        for (const Room& room : m_house.rooms) checkRoom(room);
-        for (const Device& device : m_house.devices) checkDevice(device);
-        for (const Connection& connection : m_house.connections) checkConnection(connection);
-        for (const Endpoint& endpoint : m_house.endpoints) checkEndpoint(endpoint);
-        for (const Route& route : m_house.routes) checkRoute(route);
+        for (const Room& room : m_house.rooms)
+            checkRoom(room);
+        for (const Device& device : m_house.devices)
+            checkDevice(device);
+        for (const Connection& connection : m_house.connections)
+            checkConnection(connection);
+        for (const Endpoint& endpoint : m_house.endpoints)
+            checkEndpoint(endpoint);
+        for (const Route& route : m_house.routes)
+            checkRoute(route);
         return std::move(m_faults);
     }
 
@@ -40,7 +46,8 @@ class Check {
     std::string identity(const std::string& kind, const Id& id, const std::string& label) {
         const std::string where = kind + " " + (id.empty() ? "without id" : id.substr(0, 64));
         if (!isId(id)) fault(where, "the id must be 1 to 64 of a-z, 0-9 and '-'", "give it another id");
-        if (!m_ids.insert(id).second) fault(where, "another thing has the same id", "give one of them another id");
+        if (!m_ids.insert(id).second)
+            fault(where, "another thing has the same id", "give one of them another id");
         if (label.size() > maximumLabel) fault(where, "the label is too long", "shorten it to 200 bytes");
         return where;
     }
@@ -60,7 +67,8 @@ class Check {
             if (!isId(port.id))
                 fault(where + " port " + port.id.substr(0, 64), "the id must be 1 to 64 of a-z, 0-9 and '-'");
             if (!ids.insert(port.id).second)
-                fault(where + " port " + port.id, "another port has the same id", "give one of them another id");
+                fault(where + " port " + port.id, "another port has the same id",
+                      "give one of them another id");
             if (port.label.size() > maximumLabel) fault(where + " port " + port.id, "the label is too long");
         }
     }
@@ -79,14 +87,15 @@ class Check {
                 continue;
             }
             if (!joins(connection.medium, port->kind))
-                fault(spot, "a " + std::string(name(connection.medium)) + " connection does not fit a port of kind " +
-                                std::string(name(port->kind)));
+                fault(spot, "a " + std::string(name(connection.medium)) +
+                                " connection does not fit a port of kind " + std::string(name(port->kind)));
             if (const auto [first, fresh] = m_taken.emplace(end, connection.id); !fresh)
                 fault(spot, "the port is already joined by " + first->second, "unplug one of them");
         }
         if (connection.goodPairs && (*connection.goodPairs < 0 || *connection.goodPairs > 4))
             fault(where, "good pairs must be from 0 to 4");
-        if (connection.length && !(connection.length->inMetres() >= 0 && connection.length->inMetres() <= 1000))
+        if (connection.length &&
+            !(connection.length->inMetres() >= 0 && connection.length->inMetres() <= 1000))
             fault(where, "the length must be from 0 to 1000 m", "give the length of one run in metres");
     }
 
@@ -120,6 +129,8 @@ class Check {
 
 } // namespace
 
-std::vector<Problem> validate(const House& house) { return Check(house).all(); }
+std::vector<Problem> validate(const House& house) {
+    return Check(house).all();
+}
 
 } // namespace metrodos::house

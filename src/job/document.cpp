@@ -30,7 +30,10 @@ json toJson(const Document& document) {
         run["route"] = r.route;
         runs.push_back(std::move(run));
     }
-    return {{"format", "metrodos-job"}, {"version", 1}, {"house", toJson(document.house)}, {"runs", std::move(runs)}};
+    return {{"format", "metrodos-job"},
+            {"version", 1},
+            {"house", toJson(document.house)},
+            {"runs", std::move(runs)}};
 }
 
 namespace {
@@ -64,7 +67,8 @@ std::vector<Problem> faultsOf(const json& value) {
     faults = house::validate(document->house);
     for (const RouteRun& r : document->runs)
         if (document->house.route(r.route) == nullptr)
-            faults.push_back({"its route “" + r.route + "” does not exist", "run " + r.run.id, "add the route or leave the run out"});
+            faults.push_back({"its route “" + r.route + "” does not exist", "run " + r.run.id,
+                              "add the route or leave the run out"});
     return faults;
 }
 
@@ -72,7 +76,9 @@ quantity::Result<Document> documentFromJson(const json& value) {
     const std::vector<Problem> faults = faultsOf(value);
     if (!faults.empty()) {
         Problem first = faults.front();
-        if (faults.size() > 1) first.what += " (and " + std::to_string(faults.size() - 1) + " more; metrodos-cli check lists them)";
+        if (faults.size() > 1)
+            first.what +=
+                " (and " + std::to_string(faults.size() - 1) + " more; metrodos-cli check lists them)";
         return tl::unexpected(first);
     }
     return read(value);
@@ -81,9 +87,12 @@ quantity::Result<Document> documentFromJson(const json& value) {
 quantity::Result<json> parseJson(const std::filesystem::path& file) {
     std::error_code error;
     const auto size = std::filesystem::file_size(file, error);
-    if (!error && size > largestDocument) return problem("the file is larger than 256 MB", file.string(), "check that it is a job");
+    if (!error && size > largestDocument)
+        return problem("the file is larger than 256 MB", file.string(), "check that it is a job");
     std::ifstream stream(file);
-    if (!stream) return problem("the file cannot be read: " + std::string(std::strerror(errno)), file.string(), "check its name and rights");
+    if (!stream)
+        return problem("the file cannot be read: " + std::string(std::strerror(errno)), file.string(),
+                       "check its name and rights");
     bool tooDeep = false;
     json value = json::parse(
         stream,
@@ -92,7 +101,9 @@ quantity::Result<json> parseJson(const std::filesystem::path& file) {
             return !tooDeep;
         },
         false);
-    if (tooDeep || value.is_discarded()) return problem("the file is not JSON", file.string(), "check that it is a job, whole and not cut off");
+    if (tooDeep || value.is_discarded())
+        return problem("the file is not JSON", file.string(),
+                       "check that it is a job, whole and not cut off");
     return value;
 }
 
@@ -103,7 +114,8 @@ quantity::Result<void> writeJson(const std::filesystem::path& file, const json& 
         std::error_code ignored;
         const std::string why = std::strerror(errno);
         std::filesystem::remove(part, ignored);
-        return problem("the file cannot be written: " + why, file.string(), "check the folder's rights and the free space");
+        return problem("the file cannot be written: " + why, file.string(),
+                       "check the folder's rights and the free space");
     };
     {
         std::ofstream stream(part);

@@ -29,16 +29,19 @@ inline constexpr std::size_t largestDocument = 256U * 1024 * 1024; ///< bytes of
 
 [[nodiscard]] nlohmann::json toJson(const Document& document);
 
-/// Reads a document that the schema accepts; further checks references and figures. Fails with the first fault.
+/// Reads a document that the schema accepts; further checks references and figures. Fails with the first
+/// fault.
 [[nodiscard]] quantity::Result<Document> documentFromJson(const nlohmann::json& value);
 
-/// Every fault of a document: what the schema says, each with its JSON pointer, then what does not fit together.
+/// Every fault of a document: what the schema says, each with its JSON pointer, then what does not fit
+/// together.
 [[nodiscard]] std::vector<quantity::Problem> faultsOf(const nlohmann::json& value);
 
 /// Parses text of at most largestDocument bytes.
 [[nodiscard]] quantity::Result<nlohmann::json> parseJson(const std::filesystem::path& file);
 
 /// Writes the interchange form through a temporary file, so that no half file stays.
-[[nodiscard]] quantity::Result<void> writeJson(const std::filesystem::path& file, const nlohmann::json& value);
+[[nodiscard]] quantity::Result<void> writeJson(const std::filesystem::path& file,
+                                               const nlohmann::json& value);
 
 } // namespace metrodos::job

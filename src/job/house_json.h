@@ -10,8 +10,8 @@ namespace metrodos::job {
 
 [[nodiscard]] nlohmann::json toJson(const house::House& house);
 
-/// Reads what the schema has accepted; a Problem names the field that is still wrong. The references are not checked
-/// here (house/validate.h).
+/// Reads what the schema has accepted; a Problem names the field that is still wrong. The references are not
+/// checked here (house/validate.h).
 [[nodiscard]] quantity::Result<house::House> houseFromJson(const nlohmann::json& value);
 
 } // namespace metrodos::job

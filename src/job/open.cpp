@@ -31,7 +31,8 @@ quantity::Result<Document> readJob(const std::filesystem::path& file) {
         return store.and_then([](const Store& s) { return s.document(); });
     }
     return parseJson(file).and_then([&](const nlohmann::json& value) {
-        return documentFromJson(value).map_error([&](const quantity::Problem& fault) { return placed(fault, file); });
+        return documentFromJson(value).map_error(
+            [&](const quantity::Problem& fault) { return placed(fault, file); });
     });
 }
 
@@ -43,7 +44,8 @@ std::vector<quantity::Problem> checkJob(const std::filesystem::path& file) {
     const auto value = parseJson(file);
     if (!value) return {value.error()};
     std::vector<quantity::Problem> faults;
-    for (const quantity::Problem& fault : faultsOf(*value)) faults.push_back(placed(fault, file));
+    for (const quantity::Problem& fault : faultsOf(*value))
+        faults.push_back(placed(fault, file));
     return faults;
 }
 

@@ -5,8 +5,8 @@
 #include "job/store.h"
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 #include <map>
+#include <nlohmann/json.hpp>
 #include <set>
 
 namespace metrodos::job {
@@ -18,7 +18,8 @@ void salvage(SQLite::Database& database, const std::string& select, const std::s
     for (const char* direction : {" ASC", " DESC"}) {
         try {
             SQLite::Statement query(database, select + " ORDER BY " + order + direction);
-            while (query.executeStep()) row(query);
+            while (query.executeStep())
+                row(query);
             return;
         } catch (const SQLite::Exception&) {
             continue;
@@ -37,7 +38,8 @@ std::size_t prune(house::House& house) {
             if (house.port(end) == nullptr || !taken.insert(end).second) return true;
         return c.ends.size() < 2;
     });
-    std::erase_if(house.endpoints, [&](const house::Endpoint& e) { return house.device(e.device) == nullptr; });
+    std::erase_if(house.endpoints,
+                  [&](const house::Endpoint& e) { return house.device(e.device) == nullptr; });
     std::erase_if(house.routes, [&](const house::Route& r) {
         return house.endpoint(r.from) == nullptr || house.endpoint(r.to) == nullptr;
     });
@@ -46,19 +48,24 @@ std::size_t prune(house::House& house) {
 
 } // namespace
 
-bool isDamage(const quantity::Problem& problem) { return problem.what.starts_with(damagedWords); }
+bool isDamage(const quantity::Problem& problem) {
+    return problem.what.starts_with(damagedWords);
+}
 
-quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged, const std::filesystem::path& copy) {
+quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
+                                        const std::filesystem::path& copy) {
     try {
         SQLite::Database database(damaged.string(), SQLite::OPEN_READONLY);
         Recovered report;
         std::map<std::pair<std::string, std::string>, Item> items;
         salvage(database, "SELECT kind, id, position, body FROM item", "kind, id", [&](SQLite::Statement& q) {
-            Item item{q.getColumn(0).getString(), q.getColumn(1).getString(), q.getColumn(2).getInt64(), q.getColumn(3).getString()};
+            Item item{q.getColumn(0).getString(), q.getColumn(1).getString(), q.getColumn(2).getInt64(),
+                      q.getColumn(3).getString()};
             items.emplace(std::pair(item.kind, item.id), item);
         });
         std::vector<Item> list;
-        for (auto& [key, item] : items) list.push_back(item);
+        for (auto& [key, item] : items)
+            list.push_back(item);
         nlohmann::json raw = houseOf(list, report.lost);
         // One bad thing must not cost the others: each is read by itself first.
         for (const char* kind : {"rooms", "devices", "connections", "endpoints", "routes"}) {
@@ -66,8 +73,10 @@ quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged, co
             for (const nlohmann::json& body : raw.at(kind)) {
                 nlohmann::json alone = toJson(house::House{});
                 alone[kind].push_back(body);
-                if (houseFromJson(alone)) kept.push_back(body);
-                else ++report.lost;
+                if (houseFromJson(alone))
+                    kept.push_back(body);
+                else
+                    ++report.lost;
             }
             raw[kind] = std::move(kept);
         }
@@ -82,27 +91,34 @@ quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged, co
         };
         std::map<std::string, Head> heads;
         salvage(database, "SELECT id, route, body, ended FROM run", "seq", [&](SQLite::Statement& q) {
-            heads.emplace(q.getColumn(0).getString(), Head{q.getColumn(1).getString(), q.getColumn(2).getString(), q.getColumn(3).getInt() != 0});
+            heads.emplace(
+                q.getColumn(0).getString(),
+                Head{q.getColumn(1).getString(), q.getColumn(2).getString(), q.getColumn(3).getInt() != 0});
         });
         for (const auto& [id, head] : heads) {
             std::map<std::int64_t, std::string> samples;
             try {
                 SQLite::Statement rows(database, "SELECT n, body FROM sample WHERE run=? ORDER BY n");
                 rows.bind(1, id);
-                while (rows.executeStep()) samples.emplace(rows.getColumn(0).getInt64(), rows.getColumn(1).getString());
+                while (rows.executeStep())
+                    samples.emplace(rows.getColumn(0).getInt64(), rows.getColumn(1).getString());
             } catch (const SQLite::Exception&) {
                 ++report.lost; // the samples up to here are kept
             }
             std::vector<std::string> bodies;
-            for (const auto& [n, body] : samples) bodies.push_back(body);
+            for (const auto& [n, body] : samples)
+                bodies.push_back(body);
             auto run = runOf(head.body, bodies, head.ended);
-            if (run && document.house.route(head.route) != nullptr) document.runs.push_back({head.route, std::move(*run)});
-            else ++report.lost;
+            if (run && document.house.route(head.route) != nullptr)
+                document.runs.push_back({head.route, std::move(*run)});
+            else
+                ++report.lost;
         }
         report.items = list.size();
         report.runs = document.runs.size();
         if (report.items == 0)
-            return quantity::problem("nothing could be read from the damaged job", damaged.string(), "go back to a copy of it");
+            return quantity::problem("nothing could be read from the damaged job", damaged.string(),
+                                     "go back to a copy of it");
         if (auto made = Store::create(copy, document); !made) return tl::unexpected(made.error());
         return report;
     } catch (const SQLite::Exception& error) {

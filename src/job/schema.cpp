@@ -41,8 +41,10 @@ std::vector<quantity::Problem> schemaFaults(const nlohmann::json& value) {
             where += "/" + part.substr(0, 80);
         }
         std::string what = error.description;
-        while (!what.empty() && what.back() == '.') what.pop_back();
-        faults.push_back({what.substr(0, 300), where.empty() ? "/" : where, "correct it as docs/job-format.md says"});
+        while (!what.empty() && what.back() == '.')
+            what.pop_back();
+        faults.push_back(
+            {what.substr(0, 300), where.empty() ? "/" : where, "correct it as docs/job-format.md says"});
     }
     return faults;
 }

@@ -24,18 +24,30 @@ CREATE TABLE sample(run TEXT NOT NULL, n INTEGER NOT NULL, body TEXT NOT NULL, P
 inline constexpr const char* damagedWords = "the job file is damaged";
 
 /// SQLite's error as a Problem that says what to do.
-[[nodiscard]] inline quantity::Problem explain(const SQLite::Exception& error, const std::filesystem::path& file) {
+[[nodiscard]] inline quantity::Problem explain(const SQLite::Exception& error,
+                                               const std::filesystem::path& file) {
     switch (error.getErrorCode()) {
-    case SQLITE_FULL: return {"the disk is full", file.string(), "free some space; what was saved before is safe"};
+    case SQLITE_FULL:
+        return {"the disk is full", file.string(), "free some space; what was saved before is safe"};
     case SQLITE_READONLY:
-    case SQLITE_PERM: return {"the job is read-only", file.string(), "copy it to a folder that you may write to and open the copy"};
+    case SQLITE_PERM:
+        return {"the job is read-only", file.string(),
+                "copy it to a folder that you may write to and open the copy"};
     case SQLITE_BUSY:
-    case SQLITE_LOCKED: return {"another program has the job open and busy", file.string(), "close it there and try again"};
-    case SQLITE_NOTADB: return {"this is not a job of Metrodos", file.string(), "choose a file that ends in .metrodos"};
-    case SQLITE_CORRUPT: return {damagedWords, file.string(), "let the program recover what can be read into a copy"};
-    case SQLITE_CANTOPEN: return {"the job cannot be opened", file.string(), "check that it exists and that you may read it"};
-    case SQLITE_IOERR: return {"the disk failed while the job was read or written", file.string(), "check the disk and its free space"};
-    default: return {std::string("the job file could not be used: ") + error.what(), file.string(), "try again with a copy"};
+    case SQLITE_LOCKED:
+        return {"another program has the job open and busy", file.string(), "close it there and try again"};
+    case SQLITE_NOTADB:
+        return {"this is not a job of Metrodos", file.string(), "choose a file that ends in .metrodos"};
+    case SQLITE_CORRUPT:
+        return {damagedWords, file.string(), "let the program recover what can be read into a copy"};
+    case SQLITE_CANTOPEN:
+        return {"the job cannot be opened", file.string(), "check that it exists and that you may read it"};
+    case SQLITE_IOERR:
+        return {"the disk failed while the job was read or written", file.string(),
+                "check the disk and its free space"};
+    default:
+        return {std::string("the job file could not be used: ") + error.what(), file.string(),
+                "try again with a copy"};
     }
 }
 
@@ -53,6 +65,7 @@ struct Item {
 /// Run bodies in the table have no samples.
 [[nodiscard]] std::string headOf(const benchmark::Run& run);
 /// A run of its head and samples. `ended` false: it was cut off, and its figures are taken from the samples.
-[[nodiscard]] quantity::Result<benchmark::Run> runOf(const std::string& head, const std::vector<std::string>& samples, bool ended);
+[[nodiscard]] quantity::Result<benchmark::Run> runOf(const std::string& head,
+                                                     const std::vector<std::string>& samples, bool ended);
 
 } // namespace metrodos::job

@@ -54,7 +54,8 @@ void insertRun(SQLite::Database& database, const house::Id& route, const benchma
     insert.exec();
 }
 
-void insertSample(SQLite::Database& database, const std::string& run, std::int64_t n, const benchmark::Sample& sample) {
+void insertSample(SQLite::Database& database, const std::string& run, std::int64_t n,
+                  const benchmark::Sample& sample) {
     SQLite::Statement insert(database, "INSERT OR REPLACE INTO sample(run, n, body) VALUES(?, ?, ?)");
     insert.bind(1, run);
     insert.bind(2, n);
@@ -69,22 +70,28 @@ std::vector<Item> itemsOf(const house::House& house) {
     std::vector<Item> items{{"house", "name", 0, all.at("name").dump()}};
     for (const char* kind : kinds) {
         std::int64_t position = 0;
-        for (const json& body : all.at(kind)) items.push_back({kind, body.at("id").get<std::string>(), position++, body.dump()});
+        for (const json& body : all.at(kind))
+            items.push_back({kind, body.at("id").get<std::string>(), position++, body.dump()});
     }
     return items;
 }
 
 json houseOf(const std::vector<Item>& items, std::size_t& bad) {
     json house{{"name", ""}};
-    for (const char* kind : kinds) house[kind] = json::array();
+    for (const char* kind : kinds)
+        house[kind] = json::array();
     std::vector<Item> sorted = items;
-    std::stable_sort(sorted.begin(), sorted.end(), [](const Item& a, const Item& b) { return a.position < b.position; });
+    std::stable_sort(sorted.begin(), sorted.end(),
+                     [](const Item& a, const Item& b) { return a.position < b.position; });
     for (const Item& item : sorted) {
         json body = json::parse(item.body, nullptr, false);
         const bool known = std::find(kinds.begin(), kinds.end(), item.kind) != kinds.end();
-        if (item.kind == "house" && body.is_string()) house["name"] = std::move(body);
-        else if (known && body.is_object()) house[item.kind].push_back(std::move(body));
-        else ++bad;
+        if (item.kind == "house" && body.is_string())
+            house["name"] = std::move(body);
+        else if (known && body.is_object())
+            house[item.kind].push_back(std::move(body));
+        else
+            ++bad;
     }
     return house;
 }
@@ -99,7 +106,8 @@ Result<benchmark::Run> runOf(const std::string& head, const std::vector<std::str
     json body = json::parse(head, nullptr, false);
     if (!body.is_object()) return problem(damagedWords);
     body["samples"] = json::array();
-    for (const std::string& sample : samples) body["samples"].push_back(json::parse(sample, nullptr, false));
+    for (const std::string& sample : samples)
+        body["samples"].push_back(json::parse(sample, nullptr, false));
     auto run = benchmark::runFromJson(body);
     if (run && !ended) {
         run->complete = false;
@@ -110,10 +118,12 @@ Result<benchmark::Run> runOf(const std::string& head, const std::vector<std::str
 }
 
 Store::Store(std::filesystem::path file, std::unique_ptr<SQLite::Database> database)
-    : m_file(std::move(file)), m_database(std::move(database)) {}
+    : m_file(std::move(file))
+    , m_database(std::move(database)) {}
 
 Result<Store> Store::create(const std::filesystem::path& file, const Document& content) {
-    if (const auto faults = house::validate(content.house); !faults.empty()) return tl::unexpected(faults.front());
+    if (const auto faults = house::validate(content.house); !faults.empty())
+        return tl::unexpected(faults.front());
     std::error_code error;
     if (std::filesystem::exists(file, error))
         return problem("a file of this name is there already", file.string(), "choose another name");
@@ -127,7 +137,8 @@ Result<Store> Store::create(const std::filesystem::path& file, const Document& c
         for (const RouteRun& r : content.runs) {
             insertRun(*store.m_database, r.route, r.run, true);
             std::int64_t n = 0;
-            for (const benchmark::Sample& sample : r.run.samples) insertSample(*store.m_database, r.run.id, ++n, sample);
+            for (const benchmark::Sample& sample : r.run.samples)
+                insertSample(*store.m_database, r.run.id, ++n, sample);
         }
         transaction.commit();
         store.m_house = content.house;
@@ -144,26 +155,32 @@ Result<Store> Store::open(const std::filesystem::path& file, Mode mode) {
     return guarded(file, [&]() -> Result<Store> {
         std::unique_ptr<SQLite::Database> database;
         if (mode == Mode::readOnly) {
-            database = std::make_unique<SQLite::Database>(file.string(), SQLite::OPEN_READONLY, busyMilliseconds);
+            database =
+                std::make_unique<SQLite::Database>(file.string(), SQLite::OPEN_READONLY, busyMilliseconds);
         } else {
             // SQLite itself falls back to reading only, without a word.
             database = connect(file, SQLite::OPEN_READWRITE);
             if (sqlite3_db_readonly(database->getHandle(), "main") == 1)
-                return problem("the job is read-only", file.string(), "copy it to a folder that you may write to and open the copy");
+                return problem("the job is read-only", file.string(),
+                               "copy it to a folder that you may write to and open the copy");
         }
         if (pragma(*database, "application_id") != applicationId)
-            return problem("this is not a job of Metrodos", file.string(), "choose a file that ends in .metrodos");
+            return problem("this is not a job of Metrodos", file.string(),
+                           "choose a file that ends in .metrodos");
         if (pragma(*database, "user_version") > fileVersion)
-            return problem("the job was made by a newer version of Metrodos", file.string(), "update the program");
+            return problem("the job was made by a newer version of Metrodos", file.string(),
+                           "update the program");
         {
             SQLite::Statement check(*database, "PRAGMA quick_check(1)");
             if (!check.executeStep() || check.getColumn(0).getString() != "ok")
-                return problem(damagedWords, file.string(), "let the program recover what can be read into a copy");
+                return problem(damagedWords, file.string(),
+                               "let the program recover what can be read into a copy");
         }
         Store store(file, std::move(database));
         store.load();
         if (const auto faults = house::validate(store.m_house); !faults.empty())
-            return problem(std::string(damagedWords) + ": " + faults.front().sentence(), file.string(), "let the program recover what can be read into a copy");
+            return problem(std::string(damagedWords) + ": " + faults.front().sentence(), file.string(),
+                           "let the program recover what can be read into a copy");
         return store;
     });
 }
@@ -172,7 +189,8 @@ void Store::load() {
     std::vector<Item> items;
     SQLite::Statement query(*m_database, "SELECT kind, id, position, body FROM item ORDER BY position");
     while (query.executeStep())
-        items.push_back({query.getColumn(0).getString(), query.getColumn(1).getString(), query.getColumn(2).getInt64(), query.getColumn(3).getString()});
+        items.push_back({query.getColumn(0).getString(), query.getColumn(1).getString(),
+                         query.getColumn(2).getInt64(), query.getColumn(3).getString()});
     std::size_t bad = 0;
     auto house = houseFromJson(houseOf(items, bad));
     if (!house || bad > 0) throw SQLite::Exception(damagedWords, SQLITE_CORRUPT);
@@ -182,12 +200,15 @@ void Store::load() {
 // Only what differs is written.
 void Store::writeItems(const house::House& before, const house::House& after) {
     std::map<std::pair<std::string, std::string>, Item> old;
-    for (Item& item : itemsOf(before)) old.emplace(std::pair(item.kind, item.id), item);
-    SQLite::Statement put(*m_database, "INSERT OR REPLACE INTO item(kind, id, position, body) VALUES(?, ?, ?, ?)");
+    for (Item& item : itemsOf(before))
+        old.emplace(std::pair(item.kind, item.id), item);
+    SQLite::Statement put(*m_database,
+                          "INSERT OR REPLACE INTO item(kind, id, position, body) VALUES(?, ?, ?, ?)");
     const bool isNew = before == house::House{};
     for (const Item& item : itemsOf(after)) {
         const auto hit = old.find({item.kind, item.id});
-        const bool same = hit != old.end() && hit->second.body == item.body && hit->second.position == item.position;
+        const bool same =
+            hit != old.end() && hit->second.body == item.body && hit->second.position == item.position;
         if (hit != old.end()) old.erase(hit);
         if (same && !isNew) continue;
         put.bind(1, item.kind);
@@ -219,7 +240,8 @@ Result<void> Store::change(const std::string& label, const house::House& next) {
         insert.bind(2, json::diff(before, after).dump());
         insert.bind(3, json::diff(after, before).dump());
         insert.exec();
-        m_database->exec("DELETE FROM change WHERE seq <= (SELECT MAX(seq) FROM change) - " + std::to_string(stepsKept));
+        m_database->exec("DELETE FROM change WHERE seq <= (SELECT MAX(seq) FROM change) - " +
+                         std::to_string(stepsKept));
         writeItems(m_house, next);
         transaction.commit();
         m_house = next;
@@ -229,24 +251,35 @@ Result<void> Store::change(const std::string& label, const house::House& next) {
 
 std::string Store::stepLabel(bool forward) const {
     try {
-        SQLite::Statement query(*m_database, forward ? "SELECT label FROM change WHERE undone=1 ORDER BY seq LIMIT 1"
-                                                     : "SELECT label FROM change WHERE undone=0 ORDER BY seq DESC LIMIT 1");
+        SQLite::Statement query(
+            *m_database, forward ? "SELECT label FROM change WHERE undone=1 ORDER BY seq LIMIT 1"
+                                 : "SELECT label FROM change WHERE undone=0 ORDER BY seq DESC LIMIT 1");
         return query.executeStep() ? query.getColumn(0).getString() : "";
     } catch (const SQLite::Exception&) {
         return {};
     }
 }
 
-std::string Store::undoLabel() const { return stepLabel(false); }
-std::string Store::redoLabel() const { return stepLabel(true); }
-Result<void> Store::undo() { return step(false); }
-Result<void> Store::redo() { return step(true); }
+std::string Store::undoLabel() const {
+    return stepLabel(false);
+}
+std::string Store::redoLabel() const {
+    return stepLabel(true);
+}
+Result<void> Store::undo() {
+    return step(false);
+}
+Result<void> Store::redo() {
+    return step(true);
+}
 
 Result<void> Store::step(bool forward) {
     return guarded(m_file, [&]() -> Result<void> {
         SQLite::Transaction transaction(*m_database);
-        SQLite::Statement query(*m_database, forward ? "SELECT seq, forward FROM change WHERE undone=1 ORDER BY seq LIMIT 1"
-                                                     : "SELECT seq, backward FROM change WHERE undone=0 ORDER BY seq DESC LIMIT 1");
+        SQLite::Statement query(
+            *m_database, forward
+                             ? "SELECT seq, forward FROM change WHERE undone=1 ORDER BY seq LIMIT 1"
+                             : "SELECT seq, backward FROM change WHERE undone=0 ORDER BY seq DESC LIMIT 1");
         if (!query.executeStep()) return {};
         const std::int64_t seq = query.getColumn(0).getInt64();
         const json patch = json::parse(query.getColumn(1).getString());
@@ -272,7 +305,8 @@ Result<std::vector<RouteRun>> Store::runs() const {
             std::vector<std::string> samples;
             SQLite::Statement rows(*m_database, "SELECT body FROM sample WHERE run=? ORDER BY n");
             rows.bind(1, query.getColumn(0).getString());
-            while (rows.executeStep()) samples.push_back(rows.getColumn(0).getString());
+            while (rows.executeStep())
+                samples.push_back(rows.getColumn(0).getString());
             auto run = runOf(query.getColumn(2).getString(), samples, query.getColumn(3).getInt() != 0);
             if (!run) return tl::unexpected(run.error());
             out.push_back({query.getColumn(1).getString(), std::move(*run)});
@@ -299,7 +333,8 @@ Result<void> Store::addRun(const RouteRun& r) {
         SQLite::Transaction transaction(*m_database);
         insertRun(*m_database, r.route, r.run, true);
         std::int64_t n = 0;
-        for (const benchmark::Sample& sample : r.run.samples) insertSample(*m_database, r.run.id, ++n, sample);
+        for (const benchmark::Sample& sample : r.run.samples)
+            insertSample(*m_database, r.run.id, ++n, sample);
         transaction.commit();
         return {};
     });
@@ -310,9 +345,11 @@ Result<Document> Store::document() const {
 }
 
 RunRecorder::RunRecorder(std::unique_ptr<SQLite::Database> database, std::string run)
-    : m_database(std::move(database)), m_run(std::move(run)) {}
+    : m_database(std::move(database))
+    , m_run(std::move(run)) {}
 
-Result<RunRecorder> RunRecorder::begin(const std::filesystem::path& file, const house::Id& route, const benchmark::Run& run) {
+Result<RunRecorder> RunRecorder::begin(const std::filesystem::path& file, const house::Id& route,
+                                       const benchmark::Run& run) {
     return guarded(file, [&]() -> Result<RunRecorder> {
         RunRecorder recorder(connect(file, SQLite::OPEN_READWRITE), run.id);
         insertRun(*recorder.m_database, route, run, false);
@@ -323,7 +360,8 @@ Result<RunRecorder> RunRecorder::begin(const std::filesystem::path& file, const 
 void RunRecorder::flush() {
     SQLite::Transaction transaction(*m_database);
     std::int64_t n = m_next;
-    for (const benchmark::Sample& sample : m_waiting) insertSample(*m_database, m_run, n++, sample);
+    for (const benchmark::Sample& sample : m_waiting)
+        insertSample(*m_database, m_run, n++, sample);
     transaction.commit();
     m_next = n;
     m_waiting.clear();
@@ -339,7 +377,8 @@ Result<void> RunRecorder::append(const benchmark::Sample& sample) {
 
 Result<void> RunRecorder::finish(const benchmark::Run& run) {
     return guarded(m_database->getFilename(), [&]() -> Result<void> {
-        // The figures that arrived late are in the whole run's samples: these replace what was kept on the way.
+        // The figures that arrived late are in the whole run's samples: these replace what was kept on the
+        // way.
         m_waiting = run.samples;
         m_next = 1;
         flush();

@@ -1,4 +1,5 @@
-// The job file: SQLite, one transaction per change, samples appended as they arrive. What is in it survives a crash.
+// The job file: SQLite, one transaction per change, samples appended as they arrive. What is in it survives a
+// crash.
 #pragma once
 
 #include "job/document.h"
@@ -9,15 +10,16 @@
 
 namespace metrodos::job {
 
-/// An open job file. All functions are for one thread; a run in another thread writes through its own RunRecorder.
+/// An open job file. All functions are for one thread; a run in another thread writes through its own
+/// RunRecorder.
 class Store {
   public:
     enum class Mode { readWrite, readOnly };
 
     /// Makes a new job file with this content; an existing file is left alone and is a Problem.
     static quantity::Result<Store> create(const std::filesystem::path& file, const Document& content);
-    /// Opens a job file, or says why not: not there, not a job, made by a newer version, read-only, damaged (then
-    /// recoverCopy can save what is left), in use.
+    /// Opens a job file, or says why not: not there, not a job, made by a newer version, read-only, damaged
+    /// (then recoverCopy can save what is left), in use.
     static quantity::Result<Store> open(const std::filesystem::path& file, Mode mode = Mode::readWrite);
 
     Store(Store&&) noexcept = default;
@@ -27,7 +29,8 @@ class Store {
     [[nodiscard]] const std::filesystem::path& file() const { return m_file; }
     [[nodiscard]] const house::House& house() const { return m_house; }
 
-    /// Makes `next` the house, as one step that can be undone. `label` says what was done: "change cable length".
+    /// Makes `next` the house, as one step that can be undone. `label` says what was done: "change cable
+    /// length".
     quantity::Result<void> change(const std::string& label, const house::House& next);
     [[nodiscard]] std::string undoLabel() const; ///< empty: nothing to undo
     [[nodiscard]] std::string redoLabel() const;
@@ -55,7 +58,8 @@ class Store {
 /// Writes one run into a job file while it goes on, on a connection of its own.
 class RunRecorder {
   public:
-    static quantity::Result<RunRecorder> begin(const std::filesystem::path& file, const house::Id& route, const benchmark::Run& run);
+    static quantity::Result<RunRecorder> begin(const std::filesystem::path& file, const house::Id& route,
+                                               const benchmark::Run& run);
     /// Keeps the sample; samples reach the disk together every half second.
     quantity::Result<void> append(const benchmark::Sample& sample);
     /// Writes the figures of the whole run and marks it ended.
@@ -79,7 +83,8 @@ struct Recovered {
     std::size_t runs = 0;
     std::size_t lost = 0; ///< things that were there in part and had to be left out
 };
-[[nodiscard]] quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged, const std::filesystem::path& copy);
+[[nodiscard]] quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
+                                                      const std::filesystem::path& copy);
 
 /// Whether a Problem of Store::open means that recoverCopy may help.
 [[nodiscard]] bool isDamage(const quantity::Problem& problem);

@@ -21,7 +21,10 @@ constexpr std::chrono::seconds handshakeLimit{5};
 
 struct Agent::Impl {
     Impl(const AgentSettings& s, PerformerFactory f, Fd socket)
-        : settings(s), factory(std::move(f)), tls(s.key), listener(std::move(socket)) {}
+        : settings(s)
+        , factory(std::move(f))
+        , tls(s.key)
+        , listener(std::move(socket)) {}
 
     struct Guest {
         int duplicate = -1; // a second descriptor of the socket, to end the connection from outside
@@ -40,8 +43,9 @@ struct Agent::Impl {
     std::thread acceptor;
 
     [[nodiscard]] bool mayConnect(const Address& peer) const {
-        return peer.isNearby() || std::any_of(settings.allowed.begin(), settings.allowed.end(),
-                                              [&](const AddressRange& range) { return range.contains(peer); });
+        return peer.isNearby() ||
+               std::any_of(settings.allowed.begin(), settings.allowed.end(),
+                           [&](const AddressRange& range) { return range.contains(peer); });
     }
 
     void work() {
@@ -60,15 +64,19 @@ struct Agent::Impl {
 
     void admit(Fd fd) {
         const std::lock_guard lock(mutex);
-        const auto strangers = std::count_if(guests.begin(), guests.end(), [](const Guest& g) { return !g.known && !g.done; });
+        const auto strangers =
+            std::count_if(guests.begin(), guests.end(), [](const Guest& g) { return !g.known && !g.done; });
         if (static_cast<std::size_t>(strangers) >= mostStrangers) {
-            const auto oldest = std::find_if(guests.begin(), guests.end(), [](const Guest& g) { return !g.known && !g.done; });
+            const auto oldest = std::find_if(guests.begin(), guests.end(),
+                                             [](const Guest& g) { return !g.known && !g.done; });
             ::shutdown(oldest->duplicate, SHUT_RDWR);
             if (guests.size() > 4 * mostStrangers) return; // its threads are still leaving: drop the newcomer
         }
         Guest& guest = guests.emplace_back();
         guest.duplicate = ::dup(fd.get());
-        guest.thread = std::thread([this, &guest, socket = std::make_shared<Fd>(std::move(fd))] { serve(guest, std::move(*socket)); });
+        guest.thread = std::thread([this, &guest, socket = std::make_shared<Fd>(std::move(fd))] {
+            serve(guest, std::move(*socket));
+        });
     }
 
     void serve(Guest& guest, Fd fd) {
@@ -76,7 +84,8 @@ struct Agent::Impl {
         if (!channel) {
             spdlog::debug("{}", channel.error().sentence());
         } else if (!makeKnown(guest)) {
-            (void)(*channel)->send(problemMessage({"the agent is busy with others", settings.name, "try again in a moment"}));
+            (void)(*channel)->send(
+                problemMessage({"the agent is busy with others", settings.name, "try again in a moment"}));
         } else {
             const auto performer = factory([this](const Address& peer) { return mayConnect(peer); });
             serveSession(**channel, *performer, settings.name, stop);
@@ -86,7 +95,8 @@ struct Agent::Impl {
 
     bool makeKnown(Guest& guest) {
         const std::lock_guard lock(mutex);
-        const auto known = std::count_if(guests.begin(), guests.end(), [](const Guest& g) { return g.known && !g.done; });
+        const auto known =
+            std::count_if(guests.begin(), guests.end(), [](const Guest& g) { return g.known && !g.done; });
         if (static_cast<std::size_t>(known) >= mostSessions) return false;
         return guest.known = true;
     }
@@ -106,7 +116,8 @@ struct Agent::Impl {
     }
 };
 
-quantity::Result<std::unique_ptr<Agent>> Agent::start(const AgentSettings& settings, PerformerFactory factory) {
+quantity::Result<std::unique_ptr<Agent>> Agent::start(const AgentSettings& settings,
+                                                      PerformerFactory factory) {
     const auto address = resolve(settings.listen);
     if (!address) return tl::unexpected(address.error());
     auto listener = listenOn(*address);
@@ -118,7 +129,8 @@ quantity::Result<std::unique_ptr<Agent>> Agent::start(const AgentSettings& setti
     return std::unique_ptr<Agent>(new Agent(std::move(impl)));
 }
 
-Agent::Agent(std::unique_ptr<Impl> impl) : m_impl(std::move(impl)) {}
+Agent::Agent(std::unique_ptr<Impl> impl)
+    : m_impl(std::move(impl)) {}
 
 Agent::~Agent() {
     m_impl->stop = true;
@@ -135,6 +147,8 @@ Agent::~Agent() {
     }
 }
 
-Address Agent::address() const { return localAddress(m_impl->listener.get()); }
+Address Agent::address() const {
+    return localAddress(m_impl->listener.get());
+}
 
 } // namespace metrodos::probe

@@ -10,8 +10,8 @@
 namespace metrodos::probe {
 
 struct AgentSettings {
-    std::string listen;   ///< "host:port"; port 0 takes a free one
-    std::string name;     ///< how the endpoint calls itself
+    std::string listen; ///< "host:port"; port 0 takes a free one
+    std::string name;   ///< how the endpoint calls itself
     Key key;
     std::vector<AddressRange> allowed; ///< peers besides the nearby ones
 };
@@ -19,11 +19,13 @@ struct AgentSettings {
 /// Makes the performer of one session; the filter says which peers may open data connections.
 using PerformerFactory = std::function<std::unique_ptr<Performer>(const PeerFilter&)>;
 
-/// Runs until destroyed. Connections without the key are dropped; of those that have not shown it yet at most 64
-/// are kept, the oldest gives way, so that garbage cannot shut out who has the key. At most 16 sessions at once.
+/// Runs until destroyed. Connections without the key are dropped; of those that have not shown it yet at most
+/// 64 are kept, the oldest gives way, so that garbage cannot shut out who has the key. At most 16 sessions at
+/// once.
 class Agent {
   public:
-    static quantity::Result<std::unique_ptr<Agent>> start(const AgentSettings& settings, PerformerFactory factory);
+    static quantity::Result<std::unique_ptr<Agent>> start(const AgentSettings& settings,
+                                                          PerformerFactory factory);
     ~Agent();
     Agent(const Agent&) = delete;
     Agent& operator=(const Agent&) = delete;

@@ -24,11 +24,14 @@ class Channel {
 
     /// Sends a whole message or fails; a peer that does not take it within five seconds has failed.
     [[nodiscard]] virtual quantity::Result<void> send(const nlohmann::json& message) = 0;
-    /// The next message; nothing when `limit` passed without one; a Problem when the channel is broken or closed.
-    [[nodiscard]] virtual quantity::Result<std::optional<nlohmann::json>> receive(std::chrono::milliseconds limit) = 0;
+    /// The next message; nothing when `limit` passed without one; a Problem when the channel is broken or
+    /// closed.
+    [[nodiscard]] virtual quantity::Result<std::optional<nlohmann::json>>
+    receive(std::chrono::milliseconds limit) = 0;
     /// Ends the channel; receive and send on either side fail from now on.
     virtual void close() = 0;
-    /// The address of this side and of the peer without ports, as the other machines see them; empty in-process.
+    /// The address of this side and of the peer without ports, as the other machines see them; empty
+    /// in-process.
     [[nodiscard]] virtual std::string localHost() const { return {}; }
     [[nodiscard]] virtual std::string peerHost() const { return {}; }
 };

@@ -19,8 +19,9 @@ using nlohmann::json;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::chrono::seconds answerLimit{12}; // longer than the endpoints' own limits for opening connections
-constexpr double silenceLimit = 5;              // s without an event from an endpoint that should send ten a second
+constexpr std::chrono::seconds answerLimit{
+    12};                           // longer than the endpoints' own limits for opening connections
+constexpr double silenceLimit = 5; // s without an event from an endpoint that should send ten a second
 
 std::string newRunId() {
     std::array<unsigned char, 8> bytes{};
@@ -61,8 +62,11 @@ std::optional<benchmark::Percentiles> percentiles(const json& event, const char*
 class Conductor {
   public:
     Conductor(EndpointLink& from, EndpointLink& to, const RunOrder& order, const RunObserver& observer)
-        : m_from(from), m_to(to), m_observer(observer), m_sender(order.direction == Direction::forward ? from : to),
-          m_receiver(order.direction == Direction::forward ? to : from) {
+        : m_from(from)
+        , m_to(to)
+        , m_observer(observer)
+        , m_sender(order.direction == Direction::forward ? from : to)
+        , m_receiver(order.direction == Direction::forward ? to : from) {
         m_run.id = newRunId();
         m_run.order = order;
         m_run.simulated = from.simulated();
@@ -77,7 +81,8 @@ class Conductor {
         if (m_observer.started) m_observer.started(m_run);
         if (stop.stop_requested()) return stopped();
         for (EndpointLink* link : {&m_receiver, &m_sender})
-            if (const auto sent = link->channel().send({{"type", "start"}}); !sent) return tl::unexpected(link->placed(sent.error()));
+            if (const auto sent = link->channel().send({{"type", "start"}}); !sent)
+                return tl::unexpected(link->placed(sent.error()));
         return listen(stop);
     }
 
@@ -108,7 +113,8 @@ class Conductor {
         json join = task(m_from);
         join.update(probe::toJson(*target));
         join["type"] = "join";
-        if (const auto joined = m_from.ask(join, "joined", answerLimit); !joined) return tl::unexpected(joined.error());
+        if (const auto joined = m_from.ask(join, "joined", answerLimit); !joined)
+            return tl::unexpected(joined.error());
         const auto idle = m_from.ask({{"type", "idle"}}, "idle", answerLimit);
         if (!idle) return tl::unexpected(idle.error());
         m_run.rttIdleUs = percentiles(*idle, "rtt_us");
@@ -122,7 +128,8 @@ class Conductor {
             const auto now = Clock::now();
             if (now - m_alive > std::chrono::seconds(1)) {
                 m_alive = now;
-                for (EndpointLink* link : {&m_sender, &m_receiver}) (void)link->channel().send({{"type", "alive"}});
+                for (EndpointLink* link : {&m_sender, &m_receiver})
+                    (void)link->channel().send({{"type", "alive"}});
             }
             for (EndpointLink* link : {&m_receiver, &m_sender}) {
                 if (m_finished[link]) continue;
@@ -130,7 +137,8 @@ class Conductor {
                 if (!message) return failed(*link, message.error());
                 if (!*message) {
                     if (std::chrono::duration<double>(Clock::now() - m_heard[link]).count() > silenceLimit)
-                        return failed(*link, {"it has fallen silent in the middle of the run", "", "check that it still runs and is connected"});
+                        return failed(*link, {"it has fallen silent in the middle of the run", "",
+                                              "check that it still runs and is connected"});
                     continue;
                 }
                 m_heard[link] = Clock::now();
@@ -227,7 +235,8 @@ class Conductor {
                 const auto network = figure(limited, "network", 1);
                 const auto window = figure(limited, "receiver_window", 1);
                 const auto buffer = figure(limited, "send_buffer", 1);
-                if (network && window && buffer) m_run.senderLimited = benchmark::SenderLimited{*network, *window, *buffer};
+                if (network && window && buffer)
+                    m_run.senderLimited = benchmark::SenderLimited{*network, *window, *buffer};
             }
         }
         if (&link == &m_receiver) {
@@ -237,7 +246,8 @@ class Conductor {
     }
 
     void complete() {
-        for (std::size_t i = 0; i < m_run.samples.size(); ++i) addSenderSide(m_run.samples[i], i + 1);
+        for (std::size_t i = 0; i < m_run.samples.size(); ++i)
+            addSenderSide(m_run.samples[i], i + 1);
         m_run.seconds = m_run.samples.empty() ? 0 : m_run.samples.back().t;
         benchmark::finish(m_run);
     }
@@ -250,7 +260,8 @@ class Conductor {
     }
 
     Result<Run> failed(const EndpointLink& link, const quantity::Problem& why) {
-        for (EndpointLink* other : {&m_sender, &m_receiver}) (void)other->channel().send({{"type", "cancel"}});
+        for (EndpointLink* other : {&m_sender, &m_receiver})
+            (void)other->channel().send({{"type", "cancel"}});
         return tl::unexpected(link.placed(why));
     }
 

@@ -33,7 +33,8 @@ std::optional<double> CpuMeter::busiestCore() {
         for (std::size_t i = 0; i < now.size(); ++i) {
             const std::uint64_t total = now[i].total - m_last[i].total;
             if (total == 0 || now[i].total < m_last[i].total) continue;
-            const double share = static_cast<double>(now[i].busy - m_last[i].busy) / static_cast<double>(total);
+            const double share =
+                static_cast<double>(now[i].busy - m_last[i].busy) / static_cast<double>(total);
             busiest = std::max(busiest.value_or(0), std::clamp(share, 0.0, 1.0));
         }
     m_last = std::move(now);

@@ -10,7 +10,8 @@
 
 namespace metrodos::probe {
 
-/// Busy share of the busiest processor core between two calls, 0–1; nothing at the first call or without /proc.
+/// Busy share of the busiest processor core between two calls, 0–1; nothing at the first call or without
+/// /proc.
 class CpuMeter {
   public:
     [[nodiscard]] std::optional<double> busiestCore();

@@ -14,8 +14,8 @@ namespace {
 using Clock = std::chrono::steady_clock;
 using quantity::problem;
 
-// A data connection opens with: magic, version, stream index (255: delay probe), two zero bytes, token. The other
-// side answers one byte when it has taken it.
+// A data connection opens with: magic, version, stream index (255: delay probe), two zero bytes, token. The
+// other side answers one byte when it has taken it.
 constexpr std::size_t helloBytes = 24;
 using Hello = std::array<unsigned char, helloBytes>;
 constexpr std::array<unsigned char, 5> prefix{'M', 'T', 'R', 'D', 1};
@@ -42,8 +42,10 @@ struct Pending {
 } // namespace
 
 DataPort::DataPort(Fd listener, int streams, PeerFilter allowed)
-    : m_listener(std::move(listener)), m_port(localAddress(m_listener.get()).port()), m_streams(streams),
-      m_allowed(std::move(allowed)) {}
+    : m_listener(std::move(listener))
+    , m_port(localAddress(m_listener.get()).port())
+    , m_streams(streams)
+    , m_allowed(std::move(allowed)) {}
 
 quantity::Result<DataPort> DataPort::open(const std::string& host, int streams, PeerFilter allowed) {
     const auto address = resolve(host.find(':') == std::string::npos ? host + ":0" : "[" + host + "]:0");
@@ -57,7 +59,8 @@ quantity::Result<DataPort> DataPort::open(const std::string& host, int streams, 
     return out;
 }
 
-quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit, const std::atomic<bool>& stop) {
+quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit,
+                                               const std::atomic<bool>& stop) {
     const Fd listener = std::move(m_listener); // nobody is let in later
     DataSockets out;
     std::map<unsigned char, Fd> streams;
@@ -75,8 +78,10 @@ quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit, 
         if (CRYPTO_memcmp(wanted.data(), p.hello.data(), helloBytes) != 0) return true;
         const bool fresh = index == delayIndex ? !out.delay : index < m_streams && !streams.contains(index);
         if (!fresh || ::send(p.fd.get(), &taken, 1, MSG_NOSIGNAL) != 1) return true;
-        if (index == delayIndex) out.delay = std::move(p.fd);
-        else streams[index] = std::move(p.fd);
+        if (index == delayIndex)
+            out.delay = std::move(p.fd);
+        else
+            streams[index] = std::move(p.fd);
         return true;
     };
     while (!complete()) {
@@ -85,7 +90,8 @@ quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit, 
             return problem("the other endpoint did not open its data connections", "",
                            "check that no firewall blocks the way between the two machines");
         std::vector<pollfd> items{{listener.get(), POLLIN, 0}};
-        for (const Pending& p : pending) items.push_back({p.fd.get(), POLLIN, 0});
+        for (const Pending& p : pending)
+            items.push_back({p.fd.get(), POLLIN, 0});
         ::poll(items.data(), items.size(), 50);
         for (std::size_t i = 0; i < pending.size(); ++i)
             if ((items[i + 1].revents != 0 && progress(pending[i])) || Clock::now() > pending[i].until)
@@ -97,7 +103,8 @@ quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit, 
         if (pending.size() >= mostPending) pending.erase(pending.begin()); // the oldest makes room
         pending.push_back({std::move(fd), {}, 0, Clock::now() + helloLimit});
     }
-    for (auto& [index, fd] : streams) out.streams.push_back(std::move(fd));
+    for (auto& [index, fd] : streams)
+        out.streams.push_back(std::move(fd));
     return out;
 }
 
@@ -114,12 +121,15 @@ quantity::Result<DataSockets> joinDataPort(const DataTarget& target, int streams
         const bool isDelay = i == streams;
         const Hello hello = helloFor(target.token, isDelay ? delayIndex : static_cast<unsigned char>(i));
         unsigned char answer = 0;
-        if (::send(fd->get(), hello.data(), hello.size(), MSG_NOSIGNAL) != static_cast<ssize_t>(hello.size()) ||
+        if (::send(fd->get(), hello.data(), hello.size(), MSG_NOSIGNAL) !=
+                static_cast<ssize_t>(hello.size()) ||
             !waitFor(fd->get(), false, limit) || ::recv(fd->get(), &answer, 1, 0) != 1 || answer != taken)
             return problem("the other endpoint did not take the data connection", address->text(),
                            "check that no other program answers on its ports");
-        if (isDelay) out.delay = std::move(*fd);
-        else out.streams.push_back(std::move(*fd));
+        if (isDelay)
+            out.delay = std::move(*fd);
+        else
+            out.streams.push_back(std::move(*fd));
     }
     return out;
 }

@@ -19,7 +19,8 @@ struct DataSockets {
 /// Which connections may come in.
 using PeerFilter = std::function<bool(const Address&)>;
 
-/// Listens on a free port for exactly the connections of one run. Garbage is dropped and does not hold others up.
+/// Listens on a free port for exactly the connections of one run. Garbage is dropped and does not hold others
+/// up.
 class DataPort {
   public:
     /// On `host`, a numeric address of this machine.
@@ -29,7 +30,8 @@ class DataPort {
     [[nodiscard]] const Token& token() const { return m_token; }
     /// Waits until all connections are there; stops when `stop` is set or `limit` passed. The port is closed
     /// afterwards: call it once.
-    [[nodiscard]] quantity::Result<DataSockets> accept(std::chrono::milliseconds limit, const std::atomic<bool>& stop);
+    [[nodiscard]] quantity::Result<DataSockets> accept(std::chrono::milliseconds limit,
+                                                       const std::atomic<bool>& stop);
 
   private:
     DataPort(Fd listener, int streams, PeerFilter allowed);
@@ -41,7 +43,7 @@ class DataPort {
 };
 
 /// Makes the connections of a run to a DataPort.
-[[nodiscard]] quantity::Result<DataSockets> joinDataPort(const DataTarget& target, int streams, const std::string& bind,
-                                                         std::chrono::milliseconds limit);
+[[nodiscard]] quantity::Result<DataSockets>
+joinDataPort(const DataTarget& target, int streams, const std::string& bind, std::chrono::milliseconds limit);
 
 } // namespace metrodos::probe

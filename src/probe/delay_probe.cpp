@@ -23,8 +23,10 @@ Outcome readPacket(int fd, Packet& packet, const std::atomic<bool>& stop) {
     while (have < packet.size()) {
         if (stop.load()) return Outcome::stopped;
         const auto n = ::recv(fd, packet.data() + have, packet.size() - have, 0);
-        if (n > 0) have += static_cast<std::size_t>(n);
-        else if (n == 0 || (errno != EAGAIN && errno != EWOULDBLOCK && errno != EINTR)) return Outcome::broken;
+        if (n > 0)
+            have += static_cast<std::size_t>(n);
+        else if (n == 0 || (errno != EAGAIN && errno != EWOULDBLOCK && errno != EINTR))
+            return Outcome::broken;
     }
     return Outcome::whole;
 }
@@ -35,7 +37,8 @@ bool writePacket(int fd, const Packet& packet) {
 
 } // namespace
 
-DelayEcho::DelayEcho(Fd socket) : m_socket(std::move(socket)) {
+DelayEcho::DelayEcho(Fd socket)
+    : m_socket(std::move(socket)) {
     setBlocking(m_socket.get(), true);
     setTimeouts(m_socket.get(), wakeUp, true);
     m_thread = std::thread([this] { work(); });
@@ -52,7 +55,8 @@ void DelayEcho::work() {
         if (!writePacket(m_socket.get(), packet)) return;
 }
 
-DelayProbe::DelayProbe(Fd socket) : m_socket(std::move(socket)) {
+DelayProbe::DelayProbe(Fd socket)
+    : m_socket(std::move(socket)) {
     setBlocking(m_socket.get(), true);
     setTimeouts(m_socket.get(), wakeUp, true);
     m_thread = std::thread([this] { work(); });

@@ -51,7 +51,8 @@ Result<EndpointLink> EndpointLink::greet(std::unique_ptr<Channel> channel, const
     if (!version || !name || !hello->contains("simulated") || !hello->at("simulated").is_boolean())
         return problem("what answers there did not greet as an agent", peer, "check the address and port");
     if (*version != protocolVersion)
-        return problem("the agent speaks another protocol version", peer, "install the same version at both ends");
+        return problem("the agent speaks another protocol version", peer,
+                       "install the same version at both ends");
     link.m_name = *name;
     link.m_simulated = hello->at("simulated").get<bool>();
     return link;
@@ -79,7 +80,8 @@ Result<json> EndpointLink::ask(const json& order, const char* answer, std::chron
     for (;;) {
         const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now());
         if (left.count() <= 0)
-            return problem("it does not answer any more", m_name, "check that it still runs and is connected");
+            return problem("it does not answer any more", m_name,
+                           "check that it still runs and is connected");
         auto message = m_channel->receive(left);
         if (!message) return tl::unexpected(placed(message.error()));
         if (!*message) continue;

@@ -7,8 +7,8 @@
 #include <ifaddrs.h>
 #include <map>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <netinet/in.h>
+#include <nlohmann/json.hpp>
 #include <sys/utsname.h>
 #include <thread>
 
@@ -72,7 +72,9 @@ std::string cpuModel() {
     return {};
 }
 
-json orNull(const std::string& text) { return text.empty() ? json(nullptr) : json(text); }
+json orNull(const std::string& text) {
+    return text.empty() ? json(nullptr) : json(text);
+}
 
 } // namespace
 
@@ -87,16 +89,18 @@ json hostFacts(const std::string& name) {
         const double mbps = figure(port / "speed");
         json list = json::array();
         const auto [begin, end] = known.equal_range(interface);
-        for (auto it = begin; it != end; ++it) list.push_back(it->second);
+        for (auto it = begin; it != end; ++it)
+            list.push_back(it->second);
         const std::string duplex = line(port / "duplex");
-        ports.push_back({{"name", interface},
-                         {"up", line(port / "operstate") == "up"},
-                         {"rate_bps", mbps > 0 ? json(mbps * 1e6) : json(nullptr)},
-                         {"duplex", duplex == "full" || duplex == "half" ? json(duplex) : json(nullptr)},
-                         {"radio", fs::exists(port / "wireless", error) || fs::exists(port / "phy80211", error)},
-                         {"driver", orNull(fs::read_symlink(port / "device/driver", error).filename())},
-                         {"addresses", std::move(list)},
-                         {"bus", busOf(port)}});
+        ports.push_back(
+            {{"name", interface},
+             {"up", line(port / "operstate") == "up"},
+             {"rate_bps", mbps > 0 ? json(mbps * 1e6) : json(nullptr)},
+             {"duplex", duplex == "full" || duplex == "half" ? json(duplex) : json(nullptr)},
+             {"radio", fs::exists(port / "wireless", error) || fs::exists(port / "phy80211", error)},
+             {"driver", orNull(fs::read_symlink(port / "device/driver", error).filename())},
+             {"addresses", std::move(list)},
+             {"bus", busOf(port)}});
     }
     utsname kernel{};
     ::uname(&kernel);

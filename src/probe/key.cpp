@@ -26,7 +26,8 @@ int valueOf(char c) {
 }
 
 quantity::Problem notAKey(const std::string& where) {
-    return {"this is not a key of 26 letters and digits", where, "copy the whole key, or make one with metrodos-cli key new FILE"};
+    return {"this is not a key of 26 letters and digits", where,
+            "copy the whole key, or make one with metrodos-cli key new FILE"};
 }
 
 } // namespace
@@ -63,8 +64,8 @@ quantity::Result<Key> Key::parse(std::string_view text) {
 quantity::Result<Key> Key::load(const std::filesystem::path& file) {
     struct stat info {};
     if (::stat(file.c_str(), &info) != 0)
-        return quantity::problem("the key file cannot be read: " + std::string(std::strerror(errno)), file.string(),
-                                 "make one with metrodos-cli key new FILE");
+        return quantity::problem("the key file cannot be read: " + std::string(std::strerror(errno)),
+                                 file.string(), "make one with metrodos-cli key new FILE");
     if ((info.st_mode & 077U) != 0)
         return quantity::problem("others can read the key file", file.string(), "run chmod 600 on it");
     std::ifstream stream(file);
@@ -79,13 +80,14 @@ quantity::Result<Key> Key::load(const std::filesystem::path& file) {
 quantity::Result<void> Key::save(const std::filesystem::path& file) const {
     const int fd = ::open(file.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0600);
     if (fd < 0)
-        return quantity::problem("the key file cannot be made: " + std::string(std::strerror(errno)), file.string(),
-                                 "choose a new name in a folder that you may write to");
+        return quantity::problem("the key file cannot be made: " + std::string(std::strerror(errno)),
+                                 file.string(), "choose a new name in a folder that you may write to");
     const std::string line = text() + "\n";
     const bool written = ::write(fd, line.data(), line.size()) == static_cast<ssize_t>(line.size());
     if (::close(fd) != 0 || !written) {
         ::unlink(file.c_str());
-        return quantity::problem("the key file cannot be written", file.string(), "free some space on the disk");
+        return quantity::problem("the key file cannot be written", file.string(),
+                                 "free some space on the disk");
     }
     return {};
 }

@@ -15,7 +15,8 @@ namespace metrodos::probe {
 class Key {
   public:
     static Key generate();
-    /// Takes the written form in either case; blanks, hyphens and line ends are skipped; O is 0, I and L are 1.
+    /// Takes the written form in either case; blanks, hyphens and line ends are skipped; O is 0, I and L
+    /// are 1.
     static quantity::Result<Key> parse(std::string_view text);
     /// Reads a file that only its owner may read; a Problem says which of that fails.
     static quantity::Result<Key> load(const std::filesystem::path& file);

@@ -19,7 +19,9 @@ struct Shared {
 
 class LocalChannel final : public Channel {
   public:
-    LocalChannel(std::shared_ptr<Shared> shared, int side) : m_shared(std::move(shared)), m_side(side) {}
+    LocalChannel(std::shared_ptr<Shared> shared, int side)
+        : m_shared(std::move(shared))
+        , m_side(side) {}
     ~LocalChannel() override { LocalChannel::close(); }
 
     quantity::Result<void> send(const json& message) override {

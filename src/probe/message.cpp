@@ -49,8 +49,12 @@ Result<double> numberField(const json& message, const char* key, double low, dou
 }
 
 json toJson(const RunTask& task) {
-    return {{"run", task.run},         {"role", name(task.role)},        {"streams", task.streams},
-            {"seconds", task.seconds}, {"maximum_bytes", task.maximumBytes}, {"bind", task.bind}};
+    return {{"run", task.run},
+            {"role", name(task.role)},
+            {"streams", task.streams},
+            {"seconds", task.seconds},
+            {"maximum_bytes", task.maximumBytes},
+            {"bind", task.bind}};
 }
 
 json toJson(const DataTarget& target) {
@@ -73,8 +77,8 @@ Result<RunTask> readTask(const json& message) {
     });
     if (!sound) return badField("run");
     if (*role != "send" && *role != "receive") return badField("role");
-    return RunTask{*run, *role == "send" ? Role::send : Role::receive, static_cast<int>(*streams), *seconds,
-                   static_cast<std::uint64_t>(*bytes), *bind};
+    return RunTask{*run,     *role == "send" ? Role::send : Role::receive, static_cast<int>(*streams),
+                   *seconds, static_cast<std::uint64_t>(*bytes),           *bind};
 }
 
 Result<DataTarget> readTarget(const json& message) {
@@ -96,7 +100,8 @@ Result<DataTarget> readTarget(const json& message) {
 }
 
 json problemMessage(const quantity::Problem& problem) {
-    return {{"type", "problem"}, {"what", problem.what}, {"where", problem.where}, {"advice", problem.advice}};
+    return {
+        {"type", "problem"}, {"what", problem.what}, {"where", problem.where}, {"advice", problem.advice}};
 }
 
 quantity::Problem readProblem(const json& message) {

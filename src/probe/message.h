@@ -11,13 +11,16 @@
 
 namespace metrodos::probe {
 
-/// Opens the data connections of one run; made by the endpoint that listens, told to the other by the controller.
+/// Opens the data connections of one run; made by the endpoint that listens, told to the other by the
+/// controller.
 using Token = std::array<std::uint8_t, 16>;
 
 [[nodiscard]] std::string toHex(const Token& token);
 
 enum class Role { send, receive };
-[[nodiscard]] constexpr const char* name(Role role) { return role == Role::send ? "send" : "receive"; }
+[[nodiscard]] constexpr const char* name(Role role) {
+    return role == Role::send ? "send" : "receive";
+}
 
 /// What one endpoint does in one run.
 struct RunTask {
@@ -42,8 +45,10 @@ struct DataTarget {
 [[nodiscard]] quantity::Result<DataTarget> readTarget(const nlohmann::json& message);
 
 /// The fields of a message, each refused when absent, of the wrong type or out of bounds.
-[[nodiscard]] quantity::Result<std::string> textField(const nlohmann::json& message, const char* key, std::size_t longest);
-[[nodiscard]] quantity::Result<double> numberField(const nlohmann::json& message, const char* key, double low, double high);
+[[nodiscard]] quantity::Result<std::string> textField(const nlohmann::json& message, const char* key,
+                                                      std::size_t longest);
+[[nodiscard]] quantity::Result<double> numberField(const nlohmann::json& message, const char* key, double low,
+                                                   double high);
 
 [[nodiscard]] nlohmann::json problemMessage(const quantity::Problem& problem);
 /// The problem that a message of type "problem" carries.

@@ -50,7 +50,9 @@ std::optional<SenderFigures> senderFigures(const std::vector<Fd>& sockets) {
 
 class LocalPerformer final : public Performer {
   public:
-    LocalPerformer(std::string name, PeerFilter allowed) : m_name(std::move(name)), m_allowed(std::move(allowed)) {}
+    LocalPerformer(std::string name, PeerFilter allowed)
+        : m_name(std::move(name))
+        , m_allowed(std::move(allowed)) {}
     ~LocalPerformer() override { LocalPerformer::cancel(); }
 
     bool simulated() const override { return false; }
@@ -66,7 +68,8 @@ class LocalPerformer final : public Performer {
             auto sockets = port->accept(connectLimit * 2, m_stop);
             if (sockets) {
                 m_echo.emplace(std::move(sockets->delay));
-                m_streams.emplace(std::move(sockets->streams), m_task.role == Role::send, m_task.maximumBytes);
+                m_streams.emplace(std::move(sockets->streams), m_task.role == Role::send,
+                                  m_task.maximumBytes);
             } else {
                 m_problem = sockets.error();
             }
@@ -155,8 +158,11 @@ class LocalPerformer final : public Performer {
         m_streams->start();
         if (!sending && !waitForData()) {
             if (m_stop) return;
-            (void)m_emit({{"type", "problem"}, {"run", m_task.run}, {"what", "no byte arrived"},
-                          {"where", m_name}, {"advice", "check the link between the two machines"}});
+            (void)m_emit({{"type", "problem"},
+                          {"run", m_task.run},
+                          {"what", "no byte arrived"},
+                          {"where", m_name},
+                          {"advice", "check the link between the two machines"}});
             return;
         }
         const auto start = Clock::now();
@@ -172,11 +178,15 @@ class LocalPerformer final : public Performer {
             const auto now = Clock::now();
             const std::uint64_t bytes = m_streams->bytes();
             const bool ended = m_streams->ended();
-            json sample{{"type", "sample"}, {"run", m_task.run}, {"n", n}, {"t_s", secondsBetween(start, now)}};
+            json sample{
+                {"type", "sample"}, {"run", m_task.run}, {"n", n}, {"t_s", secondsBetween(start, now)}};
             if (!sending)
-                sample["goodput_bps"] = static_cast<double>(bytes - lastBytes) * 8 / secondsBetween(last, now);
+                sample["goodput_bps"] =
+                    static_cast<double>(bytes - lastBytes) * 8 / secondsBetween(last, now);
             else if (const auto f = senderFigures(m_streams->sockets()))
-                sample.update({{"tcp_rtt_us", f->rttUs}, {"window_bytes", f->windowBytes}, {"retransmits", f->retransmits}});
+                sample.update({{"tcp_rtt_us", f->rttUs},
+                               {"window_bytes", f->windowBytes},
+                               {"retransmits", f->retransmits}});
             if (const auto share = cpu.busiestCore()) {
                 sample["cpu"] = *share;
                 cpuSum += *share;
@@ -190,12 +200,15 @@ class LocalPerformer final : public Performer {
             if (ended) break;
         }
         if (m_stop) return; // who stopped it does not wait for the end
-        json finished{{"type", "finished"}, {"run", m_task.run}, {"seconds", secondsBetween(start, last)},
+        json finished{{"type", "finished"},
+                      {"run", m_task.run},
+                      {"seconds", secondsBetween(start, last)},
                       {"bytes", m_streams->bytes()}};
         if (cpuCount > 0) finished["cpu"] = cpuSum / cpuCount;
         if (sending) addSenderFigures(finished);
         if (m_probe)
-            if (const auto p = m_probe->percentiles()) finished["rtt_loaded_us"] = {{"p50", p->p50}, {"p95", p->p95}};
+            if (const auto p = m_probe->percentiles())
+                finished["rtt_loaded_us"] = {{"p50", p->p50}, {"p95", p->p95}};
         m_streams->stop(false);
         const auto countedAfter = interfaceBytes(m_interface, sending);
         if (countedBefore && countedAfter)

@@ -1,5 +1,5 @@
-// What an endpoint does when it is told to: facts and one run at a time. Real ones move bytes; simulated ones, in
-// layer standin, move them through a model. Both speak through the same session.
+// What an endpoint does when it is told to: facts and one run at a time. Real ones move bytes; simulated
+// ones, in layer standin, move them through a model. Both speak through the same session.
 #pragma once
 
 #include "probe/data_port.h"
@@ -17,18 +17,21 @@ using Emit = std::function<bool(const nlohmann::json&)>;
 
 /// One endpoint's part in one session. Calls come from the session's thread; events leave from the run's own.
 ///
-/// Events: {"type":"sample","run","n","t_s", and at the receiver "goodput_bps","cpu", at the sender "tcp_rtt_us",
-/// "window_bytes","retransmits","cpu", at the side that joined "rtt_us"} every 100 ms, numbered from 1, and at the
-/// end {"type":"finished","run","seconds","bytes","cpu","interface", at the sender "sender_limited","retransmits",
-/// at the side that joined "rtt_loaded_us"}. A figure that could not be taken is absent.
+/// Events: {"type":"sample","run","n","t_s", and at the receiver "goodput_bps","cpu", at the sender
+/// "tcp_rtt_us", "window_bytes","retransmits","cpu", at the side that joined "rtt_us"} every 100 ms, numbered
+/// from 1, and at the end {"type":"finished","run","seconds","bytes","cpu","interface", at the sender
+/// "sender_limited","retransmits", at the side that joined "rtt_loaded_us"}. A figure that could not be taken
+/// is absent.
 class Performer {
   public:
     virtual ~Performer() = default;
 
     [[nodiscard]] virtual bool simulated() const = 0;
     [[nodiscard]] virtual nlohmann::json facts() = 0;
-    /// Waits for the data connections of a run on `host`, the address at which the controller reached this machine.
-    [[nodiscard]] virtual quantity::Result<DataTarget> prepare(const RunTask& task, const std::string& host) = 0;
+    /// Waits for the data connections of a run on `host`, the address at which the controller reached this
+    /// machine.
+    [[nodiscard]] virtual quantity::Result<DataTarget> prepare(const RunTask& task,
+                                                               const std::string& host) = 0;
     /// Opens the data connections of a run to the endpoint that prepared.
     [[nodiscard]] virtual quantity::Result<void> join(const RunTask& task, const DataTarget& target) = 0;
     /// Round-trip times without load, taken for half a second; only on the side that joined.

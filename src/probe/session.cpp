@@ -10,13 +10,15 @@ using nlohmann::json;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::chrono::seconds silenceInRun{3};   // a controller says "alive" every second
+constexpr std::chrono::seconds silenceInRun{3}; // a controller says "alive" every second
 constexpr std::chrono::seconds silenceOutside{60};
 
 class Session {
   public:
     Session(Channel& channel, Performer& performer, const std::string& name)
-        : m_channel(channel), m_performer(performer), m_name(name) {}
+        : m_channel(channel)
+        , m_performer(performer)
+        , m_name(name) {}
 
     void serve(const std::atomic<bool>& stop) {
         auto heard = Clock::now();
@@ -57,31 +59,38 @@ class Session {
             m_inRun = false;
             return reply({{"type", "cancelled"}});
         }
-        refuse({"the order “" + *type + "” is not known", m_name, "use the same version of the program at both ends"});
+        refuse({"the order “" + *type + "” is not known", m_name,
+                "use the same version of the program at both ends"});
         return false;
     }
 
     bool greet(const std::string& type, const json& message) {
         const auto version = numberField(message, "protocol", 0, 1e6);
         if (type != "hello" || !version) {
-            refuse({"the first message was not a greeting", m_name, "use the same version of the program at both ends"});
+            refuse({"the first message was not a greeting", m_name,
+                    "use the same version of the program at both ends"});
             return false;
         }
         if (*version != protocolVersion) {
             const bool older = *version < protocolVersion;
-            refuse({std::string("the application there speaks ") + (older ? "an older" : "a newer") + " protocol", m_name,
-                    older ? "update the application" : "update the agent"});
+            refuse({std::string("the application there speaks ") + (older ? "an older" : "a newer") +
+                        " protocol",
+                    m_name, older ? "update the application" : "update the agent"});
             return false;
         }
         m_greeted = true;
-        return reply({{"type", "hello"}, {"protocol", protocolVersion}, {"name", m_name}, {"simulated", m_performer.simulated()}});
+        return reply({{"type", "hello"},
+                      {"protocol", protocolVersion},
+                      {"name", m_name},
+                      {"simulated", m_performer.simulated()}});
     }
 
     bool prepare(const json& message) {
         const auto task = readTask(message);
         if (!task) return refuse(task.error());
         const std::string host = m_channel.localHost();
-        // In-process there is no address yet; the controller says at which one the other endpoint can reach us.
+        // In-process there is no address yet; the controller says at which one the other endpoint can reach
+        // us.
         const auto named = textField(message, "host", 256);
         if (host.empty() && !named) return refuse(named.error());
         const auto target = m_performer.prepare(*task, host.empty() ? *named : host);
@@ -102,11 +111,13 @@ class Session {
 
     bool idle() {
         const auto p = m_performer.idleDelay();
-        return reply({{"type", "idle"}, {"rtt_us", p ? json{{"p50", p->p50}, {"p95", p->p95}} : json(nullptr)}});
+        return reply(
+            {{"type", "idle"}, {"rtt_us", p ? json{{"p50", p->p50}, {"p95", p->p95}} : json(nullptr)}});
     }
 
     bool start() {
-        const auto started = m_performer.start([this](const json& event) { return m_channel.send(event).has_value(); });
+        const auto started =
+            m_performer.start([this](const json& event) { return m_channel.send(event).has_value(); });
         if (!started) return refuse(started.error());
         m_inRun = true;
         return true;
@@ -121,7 +132,8 @@ class Session {
 
 } // namespace
 
-void serveSession(Channel& channel, Performer& performer, const std::string& name, const std::atomic<bool>& stop) {
+void serveSession(Channel& channel, Performer& performer, const std::string& name,
+                  const std::atomic<bool>& stop) {
     Session(channel, performer, name).serve(stop);
 }
 

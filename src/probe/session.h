@@ -8,10 +8,11 @@
 
 namespace metrodos::probe {
 
-/// Serves one controller until the channel closes, the controller falls silent during a run, or `stop` is set. A run
-/// in progress then ends. The first message must be a hello of the same protocol version:
-///   hello → hello · facts → facts · prepare → prepared · join → joined · idle → idle · start → events · cancel →
-///   cancelled · alive → (nothing). What cannot be done is answered by a problem.
-void serveSession(Channel& channel, Performer& performer, const std::string& name, const std::atomic<bool>& stop);
+/// Serves one controller until the channel closes, the controller falls silent during a run, or `stop` is
+/// set. A run in progress then ends. The first message must be a hello of the same protocol version:
+///   hello → hello · facts → facts · prepare → prepared · join → joined · idle → idle · start → events ·
+///   cancel → cancelled · alive → (nothing). What cannot be done is answered by a problem.
+void serveSession(Channel& channel, Performer& performer, const std::string& name,
+                  const std::atomic<bool>& stop);
 
 } // namespace metrodos::probe

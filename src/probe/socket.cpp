@@ -17,7 +17,9 @@ namespace {
 
 using quantity::problem;
 
-std::string systemError() { return std::strerror(errno); }
+std::string systemError() {
+    return std::strerror(errno);
+}
 
 const unsigned char* bytesOf(const Address& address) {
     if (address.storage.ss_family == AF_INET6)
@@ -35,14 +37,15 @@ void Fd::reset() {
 
 std::string Address::host() const {
     std::array<char, NI_MAXHOST> text{};
-    if (length == 0 || ::getnameinfo(reinterpret_cast<const sockaddr*>(&storage), length, text.data(), text.size(),
-                                     nullptr, 0, NI_NUMERICHOST) != 0)
+    if (length == 0 || ::getnameinfo(reinterpret_cast<const sockaddr*>(&storage), length, text.data(),
+                                     text.size(), nullptr, 0, NI_NUMERICHOST) != 0)
         return {};
     return text.data();
 }
 
 std::uint16_t Address::port() const {
-    if (storage.ss_family == AF_INET6) return ntohs(reinterpret_cast<const sockaddr_in6*>(&storage)->sin6_port);
+    if (storage.ss_family == AF_INET6)
+        return ntohs(reinterpret_cast<const sockaddr_in6*>(&storage)->sin6_port);
     return ntohs(reinterpret_cast<const sockaddr_in*>(&storage)->sin_port);
 }
 
@@ -54,8 +57,8 @@ std::string Address::text() const {
 bool Address::isNearby() const {
     const unsigned char* b = bytesOf(*this);
     const auto near4 = [](const unsigned char* a) {
-        return a[0] == 127 || a[0] == 10 || (a[0] == 172 && (a[1] & 0xf0U) == 16) || (a[0] == 192 && a[1] == 168) ||
-               (a[0] == 169 && a[1] == 254);
+        return a[0] == 127 || a[0] == 10 || (a[0] == 172 && (a[1] & 0xf0U) == 16) ||
+               (a[0] == 192 && a[1] == 168) || (a[0] == 169 && a[1] == 254);
     };
     if (storage.ss_family == AF_INET) return near4(b);
     if (storage.ss_family != AF_INET6) return false;
@@ -67,7 +70,8 @@ bool Address::isNearby() const {
 quantity::Result<Address> resolve(std::string_view text, std::uint16_t port) {
     const std::string whole(text.substr(0, 300));
     const auto wrong = [&](const std::string& why) {
-        return problem(why, whole, "write the address as host:port, like 192.168.1.20:" + std::to_string(defaultPort));
+        return problem(why, whole,
+                       "write the address as host:port, like 192.168.1.20:" + std::to_string(defaultPort));
     };
     std::string host = whole;
     std::string service = std::to_string(port);
@@ -101,11 +105,13 @@ quantity::Result<Address> resolve(std::string_view text, std::uint16_t port) {
 quantity::Result<AddressRange> AddressRange::parse(std::string_view text) {
     const auto slash = text.find('/');
     auto base = resolve(std::string("[") + std::string(text.substr(0, slash)) + "]:0");
-    if (!base) return problem("this is not an address range", std::string(text), "write it like 192.0.2.0/24");
+    if (!base)
+        return problem("this is not an address range", std::string(text), "write it like 192.0.2.0/24");
     AddressRange range{*base, base->storage.ss_family == AF_INET6 ? 128 : 32};
     if (slash != std::string_view::npos) {
         const auto bits = quantity::parseWhole(text.substr(slash + 1), 0, range.bits);
-        if (!bits) return problem("this is not an address range", std::string(text), "write it like 192.0.2.0/24");
+        if (!bits)
+            return problem("this is not an address range", std::string(text), "write it like 192.0.2.0/24");
         range.bits = static_cast<int>(*bits);
     }
     return range;
@@ -129,16 +135,20 @@ quantity::Result<Fd> listenOn(const Address& address, int backlog) {
     ::setsockopt(fd.get(), SOL_SOCKET, SO_REUSEADDR, &on, sizeof on);
     if (::bind(fd.get(), reinterpret_cast<const sockaddr*>(&address.storage), address.length) != 0) {
         if (errno == EADDRINUSE)
-            return problem("the port is in use by another program", address.text(), "stop that program or choose another port");
+            return problem("the port is in use by another program", address.text(),
+                           "stop that program or choose another port");
         if (errno == EADDRNOTAVAIL)
-            return problem("this machine does not have this address", address.text(), "choose an address of this machine");
-        return problem("the address cannot be used: " + systemError(), address.text(), "choose another address or port");
+            return problem("this machine does not have this address", address.text(),
+                           "choose an address of this machine");
+        return problem("the address cannot be used: " + systemError(), address.text(),
+                       "choose another address or port");
     }
     if (::listen(fd.get(), backlog) != 0) return problem("cannot listen: " + systemError(), address.text());
     return fd;
 }
 
-quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds limit, const std::string& bind) {
+quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds limit,
+                               const std::string& bind) {
     Fd fd(::socket(address.storage.ss_family, SOCK_STREAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0));
     if (!fd) return problem("no socket could be opened: " + systemError(), address.text());
     if (!bind.empty()) {
@@ -202,13 +212,16 @@ bool waitFor(int fd, bool write, std::chrono::milliseconds limit) {
     pollfd item{fd, static_cast<short>(write ? POLLOUT : POLLIN), 0};
     const auto end = std::chrono::steady_clock::now() + limit;
     for (;;) {
-        const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - std::chrono::steady_clock::now());
+        const auto left =
+            std::chrono::ceil<std::chrono::milliseconds>(end - std::chrono::steady_clock::now());
         const int n = ::poll(&item, 1, left.count() > 0 ? static_cast<int>(left.count()) : 0);
         if (n > 0) return true;
         if (n == 0 || errno != EINTR) return false;
     }
 }
 
-void ignoreBrokenPipes() { ::signal(SIGPIPE, SIG_IGN); }
+void ignoreBrokenPipes() {
+    ::signal(SIGPIPE, SIG_IGN);
+}
 
 } // namespace metrodos::probe

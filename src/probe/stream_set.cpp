@@ -9,20 +9,26 @@ namespace {
 constexpr std::size_t bufferBytes = 128 * 1024;
 constexpr std::chrono::milliseconds wakeUp{50}; // how often a blocked stream looks at the stop flag
 
-bool tryAgain() { return errno == EAGAIN || errno == EWOULDBLOCK || errno == EINTR; }
+bool tryAgain() {
+    return errno == EAGAIN || errno == EWOULDBLOCK || errno == EINTR;
+}
 
 } // namespace
 
 StreamSet::StreamSet(std::vector<Fd> sockets, bool sending, std::uint64_t maximumBytes)
-    : m_sockets(std::move(sockets)), m_counters(m_sockets.size()), m_sending(sending),
-      m_maximumPerStream(maximumBytes == 0 ? UINT64_MAX : maximumBytes / m_sockets.size() + 1) {
+    : m_sockets(std::move(sockets))
+    , m_counters(m_sockets.size())
+    , m_sending(sending)
+    , m_maximumPerStream(maximumBytes == 0 ? UINT64_MAX : maximumBytes / m_sockets.size() + 1) {
     for (const Fd& fd : m_sockets) {
         setBlocking(fd.get(), true);
         setTimeouts(fd.get(), wakeUp, false);
     }
 }
 
-StreamSet::~StreamSet() { stop(true); }
+StreamSet::~StreamSet() {
+    stop(true);
+}
 
 void StreamSet::start() {
     m_running = static_cast<int>(m_sockets.size());
@@ -35,18 +41,22 @@ void StreamSet::start() {
 
 void StreamSet::stop(bool reset) {
     m_stop = true;
-    for (std::thread& thread : m_threads) thread.join();
+    for (std::thread& thread : m_threads)
+        thread.join();
     m_threads.clear();
     for (const Fd& fd : m_sockets) {
-        if (reset) resetOnClose(fd.get());
-        else if (m_sending) ::shutdown(fd.get(), SHUT_WR);
+        if (reset)
+            resetOnClose(fd.get());
+        else if (m_sending)
+            ::shutdown(fd.get(), SHUT_WR);
     }
     if (reset) m_sockets.clear();
 }
 
 std::uint64_t StreamSet::bytes() const {
     std::uint64_t sum = 0;
-    for (const Counter& counter : m_counters) sum += counter.bytes.load(std::memory_order_relaxed);
+    for (const Counter& counter : m_counters)
+        sum += counter.bytes.load(std::memory_order_relaxed);
     return sum;
 }
 
@@ -72,8 +82,10 @@ void StreamSet::send(std::size_t stream) {
     const int fd = m_sockets[stream].get();
     while (!m_stop.load(std::memory_order_relaxed) && total < m_maximumPerStream) {
         const auto n = ::send(fd, buffer.data(), buffer.size(), MSG_NOSIGNAL);
-        if (n > 0) count.store(total += static_cast<std::uint64_t>(n), std::memory_order_relaxed);
-        else if (n == 0 || !tryAgain()) return;
+        if (n > 0)
+            count.store(total += static_cast<std::uint64_t>(n), std::memory_order_relaxed);
+        else if (n == 0 || !tryAgain())
+            return;
     }
     if (total >= m_maximumPerStream) ::shutdown(fd, SHUT_WR);
 }
@@ -86,8 +98,10 @@ void StreamSet::receive(std::size_t stream) {
     while (!m_stop.load(std::memory_order_relaxed)) {
         // MSG_TRUNC lets the kernel drop the payload instead of copying it (tcp(7)).
         const auto n = ::recv(fd, buffer.data(), buffer.size(), MSG_TRUNC);
-        if (n > 0) count.store(total += static_cast<std::uint64_t>(n), std::memory_order_relaxed);
-        else if (n == 0 || !tryAgain()) return;
+        if (n > 0)
+            count.store(total += static_cast<std::uint64_t>(n), std::memory_order_relaxed);
+        else if (n == 0 || !tryAgain())
+            return;
     }
 }
 

@@ -14,19 +14,21 @@ namespace metrodos::probe {
 /// Moves bytes over connected sockets until told to stop. Counts are read without locks while it runs.
 class StreamSet {
   public:
-    /// Takes over the sockets, one to maximumStreams. `maximumBytes` (0: none) bounds what all streams together send.
+    /// Takes over the sockets, one to maximumStreams. `maximumBytes` (0: none) bounds what all streams
+    /// together send.
     StreamSet(std::vector<Fd> sockets, bool sending, std::uint64_t maximumBytes);
     ~StreamSet();
     StreamSet(const StreamSet&) = delete;
     StreamSet& operator=(const StreamSet&) = delete;
 
     void start();
-    /// Lets no stream go on: within 100 ms all threads have left. Senders end their streams in order, so that the
-    /// receivers see the end; with `reset` what is queued is dropped.
+    /// Lets no stream go on: within 100 ms all threads have left. Senders end their streams in order, so that
+    /// the receivers see the end; with `reset` what is queued is dropped.
     void stop(bool reset);
     /// Payload bytes moved so far by all streams.
     [[nodiscard]] std::uint64_t bytes() const;
-    /// True when every stream has ended by itself: its peer has closed, the byte bound is reached, or it broke.
+    /// True when every stream has ended by itself: its peer has closed, the byte bound is reached, or it
+    /// broke.
     [[nodiscard]] bool ended() const { return m_running.load() == 0; }
     /// Waits until the first byte has moved, or until all streams ended or `limit` passed: then false.
     [[nodiscard]] bool waitForFirstByte(std::chrono::milliseconds limit) const;

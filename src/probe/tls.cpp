@@ -39,7 +39,8 @@ const Secret& secretOf(SSL* ssl) {
     return *static_cast<const Secret*>(SSL_CTX_get_app_data(SSL_get_SSL_CTX(ssl)));
 }
 
-int offerSession(SSL* ssl, const EVP_MD*, const unsigned char** id, std::size_t* length, SSL_SESSION** session) {
+int offerSession(SSL* ssl, const EVP_MD*, const unsigned char** id, std::size_t* length,
+                 SSL_SESSION** session) {
     *id = reinterpret_cast<const unsigned char*>(identity);
     *length = sizeof identity - 1;
     *session = sessionFor(ssl, secretOf(ssl));
@@ -53,20 +54,23 @@ int findSession(SSL* ssl, const unsigned char* id, std::size_t length, SSL_SESSI
     return 1; // without a session the handshake fails for want of a certificate
 }
 
-/// One TLS connection. OpenSSL objects are not for two threads at once, so calls take the lock and never block
-/// inside it.
+/// One TLS connection. OpenSSL objects are not for two threads at once, so calls take the lock and never
+/// block inside it.
 class TlsChannel final : public Channel {
   public:
     TlsChannel(Fd socket, SslPointer ssl)
-        : m_socket(std::move(socket)), m_ssl(std::move(ssl)), m_local(localAddress(m_socket.get()).host()),
-          m_peer(peerAddress(m_socket.get()).host()) {}
+        : m_socket(std::move(socket))
+        , m_ssl(std::move(ssl))
+        , m_local(localAddress(m_socket.get()).host())
+        , m_peer(peerAddress(m_socket.get()).host()) {}
     ~TlsChannel() override { TlsChannel::close(); }
 
     quantity::Result<void> send(const json& message) override {
         const std::string body = message.dump(-1, ' ', false, json::error_handler_t::replace);
         if (body.size() > maximumMessage) return problem("a message was too large to send");
         std::string bytes(4, '\0');
-        for (std::size_t i = 0; i < 4; ++i) bytes[i] = static_cast<char>((body.size() >> (24 - 8 * i)) & 0xffU);
+        for (std::size_t i = 0; i < 4; ++i)
+            bytes[i] = static_cast<char>((body.size() >> (24 - 8 * i)) & 0xffU);
         bytes += body;
         const std::lock_guard sending(m_sending); // whole messages, in order
         const auto end = Clock::now() + sendLimit;
@@ -85,7 +89,8 @@ class TlsChannel final : public Channel {
             if (want == 0) continue;
             if ((want != SSL_ERROR_WANT_READ && want != SSL_ERROR_WANT_WRITE) || !wait(want, end)) {
                 close();
-                return problem("the other end does not take messages any more", m_peer, "check the connection and try again");
+                return problem("the other end does not take messages any more", m_peer,
+                               "check the connection and try again");
             }
         }
         return {};
@@ -139,10 +144,12 @@ class TlsChannel final : public Channel {
     quantity::Result<std::optional<json>> takeMessage() {
         if (m_buffer.size() < 4) return std::nullopt;
         std::size_t size = 0;
-        for (std::size_t i = 0; i < 4; ++i) size = (size << 8) | static_cast<unsigned char>(m_buffer[i]);
+        for (std::size_t i = 0; i < 4; ++i)
+            size = (size << 8) | static_cast<unsigned char>(m_buffer[i]);
         if (size == 0 || size > maximumMessage) {
             close();
-            return problem("a message was longer than allowed", m_peer, "use the same version of the program at both ends");
+            return problem("a message was longer than allowed", m_peer,
+                           "use the same version of the program at both ends");
         }
         if (m_buffer.size() < 4 + size) return std::nullopt;
         auto message = parseMessage(std::string_view(m_buffer).substr(4, size));
@@ -167,7 +174,9 @@ class TlsChannel final : public Channel {
 } // namespace
 
 struct TlsContext::Impl {
-    explicit Impl(const Key& key) : secret(key.secret()), context(SSL_CTX_new(TLS_method()), &SSL_CTX_free) {
+    explicit Impl(const Key& key)
+        : secret(key.secret())
+        , context(SSL_CTX_new(TLS_method()), &SSL_CTX_free) {
         SSL_CTX* c = context.get();
         if (c == nullptr || SSL_CTX_set_min_proto_version(c, TLS1_3_VERSION) != 1 ||
             SSL_CTX_set_max_proto_version(c, TLS1_3_VERSION) != 1 ||
@@ -178,10 +187,12 @@ struct TlsContext::Impl {
         SSL_CTX_set_psk_find_session_callback(c, findSession);
         SSL_CTX_set_session_cache_mode(c, SSL_SESS_CACHE_OFF);
         SSL_CTX_set_num_tickets(c, 0);
-        SSL_CTX_set_mode(c, SSL_MODE_ENABLE_PARTIAL_WRITE | SSL_MODE_ACCEPT_MOVING_WRITE_BUFFER | SSL_MODE_RELEASE_BUFFERS);
+        SSL_CTX_set_mode(c, SSL_MODE_ENABLE_PARTIAL_WRITE | SSL_MODE_ACCEPT_MOVING_WRITE_BUFFER |
+                                SSL_MODE_RELEASE_BUFFERS);
     }
 
-    quantity::Result<std::unique_ptr<Channel>> handshake(Fd socket, std::chrono::milliseconds limit, bool server) const {
+    quantity::Result<std::unique_ptr<Channel>> handshake(Fd socket, std::chrono::milliseconds limit,
+                                                         bool server) const {
         setBlocking(socket.get(), false);
         setTimeouts(socket.get(), sendLimit, true);
         SslPointer ssl(SSL_new(context.get()), &SSL_free);
@@ -197,16 +208,20 @@ struct TlsContext::Impl {
             if (want != SSL_ERROR_WANT_READ && want != SSL_ERROR_WANT_WRITE) {
                 if (server) return problem("a peer without the key was turned away", peer);
                 const bool alert = ERR_GET_REASON(ERR_peek_error()) >= SSL_AD_REASON_OFFSET;
-                return problem(alert ? "the agent there does not accept this key" : "what answers there is not an agent", peer,
-                               alert ? "copy the key file of that agent to this machine" : "check the address and port");
+                return problem(
+                    alert ? "the agent there does not accept this key" : "what answers there is not an agent",
+                    peer,
+                    alert ? "copy the key file of that agent to this machine" : "check the address and port");
             }
             const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now());
             if (left.count() <= 0 || !waitFor(socket.get(), want == SSL_ERROR_WANT_WRITE, left))
-                return problem("what answers there does not speak as an agent", peer, "check the address and port");
+                return problem("what answers there does not speak as an agent", peer,
+                               "check the address and port");
         }
         // A certificate is never asked for: only a handshake on the shared key counts.
         if (SSL_session_reused(ssl.get()) != 1)
-            return problem("what answers there does not know the key", peer, "check the address and the key file");
+            return problem("what answers there does not know the key", peer,
+                           "check the address and the key file");
         return std::make_unique<TlsChannel>(std::move(socket), std::move(ssl));
     }
 
@@ -214,16 +229,19 @@ struct TlsContext::Impl {
     std::unique_ptr<SSL_CTX, decltype(&SSL_CTX_free)> context;
 };
 
-TlsContext::TlsContext(const Key& key) : m_impl(std::make_unique<Impl>(key)) {}
+TlsContext::TlsContext(const Key& key)
+    : m_impl(std::make_unique<Impl>(key)) {}
 TlsContext::~TlsContext() = default;
 TlsContext::TlsContext(TlsContext&&) noexcept = default;
 TlsContext& TlsContext::operator=(TlsContext&&) noexcept = default;
 
-quantity::Result<std::unique_ptr<Channel>> TlsContext::accept(Fd socket, std::chrono::milliseconds limit) const {
+quantity::Result<std::unique_ptr<Channel>> TlsContext::accept(Fd socket,
+                                                              std::chrono::milliseconds limit) const {
     return m_impl->handshake(std::move(socket), limit, true);
 }
 
-quantity::Result<std::unique_ptr<Channel>> TlsContext::connect(Fd socket, std::chrono::milliseconds limit) const {
+quantity::Result<std::unique_ptr<Channel>> TlsContext::connect(Fd socket,
+                                                               std::chrono::milliseconds limit) const {
     return m_impl->handshake(std::move(socket), limit, false);
 }
 

@@ -1,4 +1,5 @@
-// The control connection: TLS 1.3 with an external pre-shared key (RFC 8446, 2.2), messages behind their length.
+// The control connection: TLS 1.3 with an external pre-shared key (RFC 8446, 2.2), messages behind their
+// length.
 #pragma once
 
 #include "probe/channel.h"
@@ -19,9 +20,12 @@ class TlsContext {
     TlsContext(const TlsContext&) = delete;
     TlsContext& operator=(const TlsContext&) = delete;
 
-    /// Handshakes on a connected socket within `limit`. A peer without the key gets no answer beyond the alert.
-    [[nodiscard]] quantity::Result<std::unique_ptr<Channel>> accept(Fd socket, std::chrono::milliseconds limit) const;
-    [[nodiscard]] quantity::Result<std::unique_ptr<Channel>> connect(Fd socket, std::chrono::milliseconds limit) const;
+    /// Handshakes on a connected socket within `limit`. A peer without the key gets no answer beyond the
+    /// alert.
+    [[nodiscard]] quantity::Result<std::unique_ptr<Channel>> accept(Fd socket,
+                                                                    std::chrono::milliseconds limit) const;
+    [[nodiscard]] quantity::Result<std::unique_ptr<Channel>> connect(Fd socket,
+                                                                     std::chrono::milliseconds limit) const;
 
   private:
     struct Impl;

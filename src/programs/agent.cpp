@@ -27,7 +27,8 @@ std::string machineName() {
 int main(int argc, char** argv) {
     const sigset_t signals = programs::blockEndingSignals();
     probe::ignoreBrokenPipes();
-    CLI::App app{"Makes this machine an endpoint of Metrodos: it takes part in runs for those who have the key."};
+    CLI::App app{
+        "Makes this machine an endpoint of Metrodos: it takes part in runs for those who have the key."};
     std::string listen;
     std::string keyFile;
     std::string name = machineName();
@@ -55,10 +56,16 @@ int main(int argc, char** argv) {
         if (!parsed) return fail(parsed.error());
         settings.allowed.push_back(*parsed);
     }
-    const auto agent = probe::Agent::start(settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(name, filter); });
+    const auto agent = probe::Agent::start(
+        settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(name, filter); });
     if (!agent) return fail(agent.error());
     const probe::Address address = (*agent)->address();
-    std::cout << nlohmann::json{{"ready", true}, {"host", address.host()}, {"port", address.port()}, {"name", name}}.dump() << std::endl;
+    std::cout << nlohmann::json{{"ready", true},
+                                {"host", address.host()},
+                                {"port", address.port()},
+                                {"name", name}}
+                     .dump()
+              << std::endl;
     programs::waitForEnd(signals);
     return 0;
 }

@@ -38,8 +38,10 @@ quantity::Result<house::Route> routeOf(const job::Document& document, const Argu
     const house::Route* route = document.house.route(a.run.route);
     if (route == nullptr) {
         std::string known;
-        for (const house::Route& r : document.house.routes) known += (known.empty() ? "" : ", ") + r.id;
-        return quantity::problem("the job has no route “" + a.run.route + "”", a.job, known.empty() ? "add a route to the job" : "it has " + known);
+        for (const house::Route& r : document.house.routes)
+            known += (known.empty() ? "" : ", ") + r.id;
+        return quantity::problem("the job has no route “" + a.run.route + "”", a.job,
+                                 known.empty() ? "add a route to the job" : "it has " + known);
     }
     return *route;
 }
@@ -75,7 +77,9 @@ int measure(const Arguments& a) {
     if (!orders) return fail(orders.error());
     quantity::Result<probe::Key> key = probe::Key::generate();
     if (a.from != "here" || a.to != "here") {
-        if (a.keyFile.empty()) return fail({"another machine is asked without a key", "--key-file", "give the key file of the agent"});
+        if (a.keyFile.empty())
+            return fail(
+                {"another machine is asked without a key", "--key-file", "give the key file of the agent"});
         key = probe::Key::load(a.keyFile);
     }
     if (!key) return fail(key.error());
@@ -162,11 +166,15 @@ int predict(const Arguments& a, const catalog::Catalog& catalog) {
         return 0;
     }
     for (const auto& route : routes) {
-        std::cout << route.route.id << ": forward " << plainBoth(route.forward.p50) << " (" << plain(route.forward.p10) << " to "
-                  << plain(route.forward.p90) << "), backward " << plainBoth(route.backward.p50) << '\n';
+        std::cout << route.route.id << ": forward " << plainBoth(route.forward.p50) << " ("
+                  << plain(route.forward.p10) << " to " << plain(route.forward.p90) << "), backward "
+                  << plainBoth(route.backward.p50) << '\n';
         for (const auto& e : route.elements)
             std::cout << "  " << e.element.label << ": " << e.ceiling.because << ", limiter "
-                      << (std::max(e.limiterForward, e.limiterBackward) < 0.001 ? "<0.1" : quantity::significant(std::max(e.limiterForward, e.limiterBackward) * 100, 2)) << " %\n";
+                      << (std::max(e.limiterForward, e.limiterBackward) < 0.001
+                              ? "<0.1"
+                              : quantity::significant(std::max(e.limiterForward, e.limiterBackward) * 100, 2))
+                      << " %\n";
     }
     return 0;
 }
@@ -184,8 +192,10 @@ int traceRoute(const Arguments& a, const catalog::Catalog& catalog) {
         return 0;
     }
     std::cout << diagnosis.sentence << '\n';
-    for (const std::string& warning : diagnosis.warnings) std::cout << "Note: " << warning << ".\n";
-    for (const trace::NextTest& test : diagnosis.nextTests) std::cout << "Next: " << test.does << " (" << test.minutes << " min).\n";
+    for (const std::string& warning : diagnosis.warnings)
+        std::cout << "Note: " << warning << ".\n";
+    for (const trace::NextTest& test : diagnosis.nextTests)
+        std::cout << "Next: " << test.does << " (" << test.minutes << " min).\n";
     return 0;
 }
 
@@ -201,13 +211,16 @@ int check(const Arguments& a, const catalog::Catalog& catalog) {
                 faults.back().where = "route " + route.id;
             }
     }
-    for (const quantity::Problem& fault : faults) std::cout << fault.sentence() << '\n';
+    for (const quantity::Problem& fault : faults)
+        std::cout << fault.sentence() << '\n';
     if (faults.empty()) return 0;
-    return fail({"the job has " + std::to_string(faults.size()) + (faults.size() == 1 ? " fault" : " faults"), a.job, "correct what is listed"});
+    return fail({"the job has " + std::to_string(faults.size()) + (faults.size() == 1 ? " fault" : " faults"),
+                 a.job, "correct what is listed"});
 }
 
 quantity::Problem unknownForm(const std::string& file) {
-    return {"this version reads and writes .json and .metrodos only", file, "choose a name that ends in one of them"};
+    return {"this version reads and writes .json and .metrodos only", file,
+            "choose a name that ends in one of them"};
 }
 
 int importFile(const Arguments& a) {
@@ -216,7 +229,8 @@ int importFile(const Arguments& a) {
         // A damaged job: what is left of it goes into the new file.
         const auto report = job::recoverCopy(file, a.to);
         if (!report) return fail(report.error());
-        std::cerr << "metrodos: " << report->items << " things and " << report->runs << " runs recovered, " << report->lost << " left out.\n";
+        std::cerr << "metrodos: " << report->items << " things and " << report->runs << " runs recovered, "
+                  << report->lost << " left out.\n";
         return 0;
     }
     if (file.extension() != ".json") return fail(unknownForm(a.file));
@@ -241,7 +255,9 @@ int main(int argc, char** argv) {
     CLI::App app{"Measures, predicts and judges the speed of a house's wiring, without a window."};
     app.require_subcommand(1);
     Arguments a;
-    const auto jobArgument = [&](CLI::App* command) { command->add_option("job", a.job, "a .metrodos file or its JSON form")->required(); };
+    const auto jobArgument = [&](CLI::App* command) {
+        command->add_option("job", a.job, "a .metrodos file or its JSON form")->required();
+    };
 
     CLI::App* key = app.add_subcommand("key", "keys of agents");
     key->require_subcommand(1);
@@ -272,7 +288,8 @@ int main(int argc, char** argv) {
     CLI::App* checking = app.add_subcommand("check", "list every fault of a job");
     jobArgument(checking);
     CLI::App* importing = app.add_subcommand("import", "make a job of a file");
-    importing->add_option("file", a.file, "a .json document, or a damaged .metrodos to recover from")->required();
+    importing->add_option("file", a.file, "a .json document, or a damaged .metrodos to recover from")
+        ->required();
     importing->add_option("--to", a.to, "the new job")->required();
     CLI::App* exporting = app.add_subcommand("export", "write a job as a file of another form");
     jobArgument(exporting);

@@ -16,7 +16,8 @@ using quantity::Result;
 
 void addRunOptions(CLI::App& command, RunOptions& o) {
     command.add_option("--protocol", o.protocol, "tcp")->check(CLI::IsMember({"tcp", "udp"}));
-    command.add_option("--streams", o.streams, "parallel TCP connections")->check(CLI::Range(1, benchmark::maximumStreams));
+    command.add_option("--streams", o.streams, "parallel TCP connections")
+        ->check(CLI::Range(1, benchmark::maximumStreams));
     command.add_option("--direction", o.direction, "forward is from → to")
         ->check(CLI::IsMember({"forward", "backward", "both", "together"}));
     command.add_option("--seconds", o.seconds, "length of a run, 0.5 s to 1 h");
@@ -34,7 +35,8 @@ Result<std::vector<benchmark::RunOrder>> ordersOf(const RunOptions& o) {
     if (o.protocol != "tcp" || !o.rate.empty())
         return problem("this version measures with TCP only", "", "leave out --protocol udp and --rate");
     if (o.direction == "together")
-        return problem("this version runs one direction at a time", "", "use --direction both, which runs them in turn");
+        return problem("this version runs one direction at a time", "",
+                       "use --direction both, which runs them in turn");
     benchmark::RunOrder order;
     order.streams = o.streams;
     order.bind = o.bind;
@@ -44,9 +46,12 @@ Result<std::vector<benchmark::RunOrder>> ordersOf(const RunOptions& o) {
     if (order.seconds < benchmark::shortestRun || order.seconds > benchmark::longestRun)
         return problem("a run lasts from 0.5 s to 1 h", "--seconds", "choose a length between");
     if (o.warmup != "auto") {
-        const auto warmup = o.warmup == "0" ? Result<std::chrono::duration<double>>(std::chrono::duration<double>(0)) : quantity::parseDuration(o.warmup);
+        const auto warmup = o.warmup == "0"
+                                ? Result<std::chrono::duration<double>>(std::chrono::duration<double>(0))
+                                : quantity::parseDuration(o.warmup);
         if (!warmup) return tl::unexpected(warmup.error());
-        if (warmup->count() >= order.seconds) return problem("the warm-up is as long as the run", "--warmup", "choose a shorter one");
+        if (warmup->count() >= order.seconds)
+            return problem("the warm-up is as long as the run", "--warmup", "choose a shorter one");
         order.warmup = warmup->count();
     }
     std::vector<benchmark::RunOrder> orders;
@@ -68,10 +73,12 @@ void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions&
     }
     for (const benchmark::Run& run : runs)
         std::cout << (run.simulated ? "simulated " : "") << benchmark::name(run.order.direction) << ", "
-                  << run.order.streams << (run.order.streams == 1 ? " stream: " : " streams: ") << plainBoth(run.goodput) << '\n';
+                  << run.order.streams << (run.order.streams == 1 ? " stream: " : " streams: ")
+                  << plainBoth(run.goodput) << '\n';
     for (const Direction d : {Direction::forward, Direction::backward})
         if (const auto s = benchmark::summarise(runs, d, rule)) {
-            std::cout << benchmark::name(d) << ", " << benchmark::name(s->rule) << " of " << s->runs << ": " << plainBoth(s->goodput);
+            std::cout << benchmark::name(d) << ", " << benchmark::name(s->rule) << " of " << s->runs << ": "
+                      << plainBoth(s->goodput);
             if (s->low && s->high) std::cout << " (" << plain(*s->low) << " to " << plain(*s->high) << ")";
             std::cout << '\n';
         }
@@ -79,10 +86,12 @@ void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions&
 
 Result<void> saveRuns(const std::vector<benchmark::Run>& runs, const RunOptions& o) {
     if (o.saveTo.empty()) return {};
-    if (o.route.empty()) return problem("--save needs --route", "", "say to which route of the job the runs belong");
+    if (o.route.empty())
+        return problem("--save needs --route", "", "say to which route of the job the runs belong");
     auto store = job::Store::open(o.saveTo);
     if (!store) return tl::unexpected(store.error());
-    if (store->house().route(o.route) == nullptr) return problem("the job has no route “" + o.route + "”", o.saveTo, "name a route of the job");
+    if (store->house().route(o.route) == nullptr)
+        return problem("the job has no route “" + o.route + "”", o.saveTo, "name a route of the job");
     for (const benchmark::Run& run : runs)
         if (auto added = store->addRun({o.route, run}); !added) return added;
     return {};

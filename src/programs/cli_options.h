@@ -36,7 +36,8 @@ void addRunOptions(CLI::App& command, RunOptions& options);
 void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions& options);
 
 /// Adds the runs to the job file named by --save.
-[[nodiscard]] quantity::Result<void> saveRuns(const std::vector<benchmark::Run>& runs, const RunOptions& options);
+[[nodiscard]] quantity::Result<void> saveRuns(const std::vector<benchmark::Run>& runs,
+                                              const RunOptions& options);
 
 void print(const nlohmann::json& document);
 /// Says the problem on stderr; returns exit code 1.

@@ -29,7 +29,8 @@ int saveScreenshot(QApplication& application, desktop::MainWindow& window, const
     int result = 0;
     QTimer::singleShot(600, &application, [&] {
         if (!window.grab().toImage().save(QString::fromStdString(file))) {
-            result = fail({"the picture cannot be written", file, "choose a name that ends in .png in a folder that you may write to"});
+            result = fail({"the picture cannot be written", file,
+                           "choose a name that ends in .png in a folder that you may write to"});
         }
         QApplication::quit();
     });
@@ -52,7 +53,8 @@ int main(int argc, char** argv) {
     app.add_flag("--demo", demo, "open the demo job with its simulated endpoints");
     app.add_option("--stage", stage, "the stage to begin with")
         ->check(CLI::IsMember({"walk", "weigh", "fit", "measure", "trace", "log", "handover"}));
-    app.add_option("--screenshot", screenshot, "show at 1280x800, save the picture and end; works without a display");
+    app.add_option("--screenshot", screenshot,
+                   "show at 1280x800, save the picture and end; works without a display");
     app.add_flag("--dark", dark, "the dark scheme, for this time");
     app.add_flag("--time-start", timing, "print the time to the first painted window and end");
     try {
@@ -65,11 +67,13 @@ int main(int argc, char** argv) {
         return 2;
     }
     if (stage != "measure" && stage != "trace")
-        return fail({"this version has the stages measure and trace only", "--stage " + stage, "choose one of them"});
+        return fail(
+            {"this version has the stages measure and trace only", "--stage " + stage, "choose one of them"});
 
     QElapsedTimer sinceStart;
     sinceStart.start();
-    if (qEnvironmentVariableIsEmpty("DISPLAY") && qEnvironmentVariableIsEmpty("WAYLAND_DISPLAY") && qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) {
+    if (qEnvironmentVariableIsEmpty("DISPLAY") && qEnvironmentVariableIsEmpty("WAYLAND_DISPLAY") &&
+        qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) {
         if (screenshot.empty())
             return fail({"there is no display", "", "start it from a desktop session, or use metrodos-cli"});
         qputenv("QT_QPA_PLATFORM", "offscreen");
@@ -79,7 +83,10 @@ int main(int argc, char** argv) {
     QApplication::setOrganizationName(QStringLiteral("metrodos"));
     QApplication::setApplicationVersion(QStringLiteral(METRODOS_VERSION));
     desktop::loadFonts();
-    desktop::applyTheme(application, dark || (screenshot.empty() && QSettings().value(QStringLiteral("dark")).toBool()) ? desktop::darkTheme() : desktop::lightTheme());
+    desktop::applyTheme(application,
+                        dark || (screenshot.empty() && QSettings().value(QStringLiteral("dark")).toBool())
+                            ? desktop::darkTheme()
+                            : desktop::lightTheme());
     auto catalog = catalog::loadDefault();
     if (!catalog) return fail(catalog.error());
     desktop::MainWindow window(std::move(*catalog));
@@ -87,9 +94,12 @@ int main(int argc, char** argv) {
     // A picture is taken of a fresh demo; otherwise the demo job is kept like any other.
     const QTemporaryDir fresh;
     const QString kept = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
-    const bool opened = demo ? window.openDemo((screenshot.empty() && !timing ? kept : fresh.path()).toStdString()) : job.empty() || window.openJob(job);
+    const bool opened =
+        demo ? window.openDemo((screenshot.empty() && !timing ? kept : fresh.path()).toStdString())
+             : job.empty() || window.openJob(job);
     window.setStage(stage == "trace" ? desktop::Stage::trace : desktop::Stage::measure);
-    if (!opened && !screenshot.empty()) return fail({"the job could not be opened", job, "run metrodos-cli check on it"});
+    if (!opened && !screenshot.empty())
+        return fail({"the job could not be opened", job, "run metrodos-cli check on it"});
     if (!screenshot.empty()) return saveScreenshot(application, window, screenshot);
     window.show();
     if (timing) {

@@ -23,7 +23,8 @@ int fail(const quantity::Problem& problem) {
 int main(int argc, char** argv) {
     const sigset_t signals = programs::blockEndingSignals();
     probe::ignoreBrokenPipes();
-    CLI::App app{"A simulated house on loopback: its endpoints speak the agent's protocol and say that they are simulated."};
+    CLI::App app{"A simulated house on loopback: its endpoints speak the agent's protocol and say that they "
+                 "are simulated."};
     std::string file;
     std::string keyFile;
     std::string speed = "realtime";
@@ -45,7 +46,9 @@ int main(int argc, char** argv) {
     const auto catalog = catalog::loadDefault();
     if (!catalog) return fail(catalog.error());
     standin::SimulationSettings settings;
-    settings.house = [file] { return job::readJob(file).map([](const job::Document& document) { return document.house; }); };
+    settings.house = [file] {
+        return job::readJob(file).map([](const job::Document& document) { return document.house; });
+    };
     settings.catalog = *catalog;
     settings.key = *key;
     settings.seed = seed;

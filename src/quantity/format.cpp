@@ -34,11 +34,17 @@ std::string significant(double value, int figures) {
     return out;
 }
 
-std::string plain(BitRate rate) { return scaled(rate.bps(), {"bit/s", "kbit/s", "Mbit/s", "Gbit/s"}); }
+std::string plain(BitRate rate) {
+    return scaled(rate.bps(), {"bit/s", "kbit/s", "Mbit/s", "Gbit/s"});
+}
 
-std::string plainBytes(BitRate rate) { return scaled(rate.bps() / 8, {"B/s", "kB/s", "MB/s", "GB/s"}); }
+std::string plainBytes(BitRate rate) {
+    return scaled(rate.bps() / 8, {"B/s", "kB/s", "MB/s", "GB/s"});
+}
 
-std::string plainBoth(BitRate rate) { return plain(rate) + " · " + plainBytes(rate); }
+std::string plainBoth(BitRate rate) {
+    return plain(rate) + " · " + plainBytes(rate);
+}
 
 std::string plain(Length length) {
     std::array<char, 64> text{};

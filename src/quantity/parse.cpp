@@ -45,8 +45,13 @@ std::optional<double> factorOf(std::string_view unit, const std::array<Unit, N>&
 
 // The prefix of a rate and what is left of its unit behind it.
 double takePrefix(std::string_view& unit) {
-    static constexpr std::array<Unit, 7> prefixes{
-        {{"Ki", 1024.0}, {"Mi", 1048576.0}, {"Gi", 1073741824.0}, {"k", 1e3}, {"K", 1e3}, {"M", 1e6}, {"G", 1e9}}};
+    static constexpr std::array<Unit, 7> prefixes{{{"Ki", 1024.0},
+                                                   {"Mi", 1048576.0},
+                                                   {"Gi", 1073741824.0},
+                                                   {"k", 1e3},
+                                                   {"K", 1e3},
+                                                   {"M", 1e6},
+                                                   {"G", 1e9}}};
     for (const Unit& prefix : prefixes)
         if (unit.substr(0, prefix.name.size()) == prefix.name) {
             unit.remove_prefix(prefix.name.size());

@@ -10,8 +10,9 @@
 
 namespace metrodos::quantity {
 
-/// A rate above 0 and at most 1 Tbit/s. A bare number or k/M/G alone means bits; "B" means bytes, "b" or "bit"
-/// bits; Ki/Mi/Gi are binary. "/s", "ps" and blanks are optional; the decimal mark is a point or a comma.
+/// A rate above 0 and at most 1 Tbit/s. A bare number or k/M/G alone means bits; "B" means bytes, "b" or
+/// "bit" bits; Ki/Mi/Gi are binary. "/s", "ps" and blanks are optional; the decimal mark is a point or a
+/// comma.
 [[nodiscard]] Result<BitRate> parseBitRate(std::string_view text);
 
 /// A length from 0 to 100 km. A bare number means metres; "m", "cm", "km", "ft", "'" and "in" are known.

@@ -8,8 +8,8 @@ namespace metrodos::quantity {
 
 /// One fault: what happened, where it is, and what to do about it. Each part is a clause without a full stop.
 struct Problem {
-    std::string what;  ///< "the key file cannot be read"
-    std::string where; ///< a path, an address, a JSON pointer; may be empty
+    std::string what;   ///< "the key file cannot be read"
+    std::string where;  ///< a path, an address, a JSON pointer; may be empty
     std::string advice; ///< "create one with metrodos-cli key new FILE"; may be empty
 
     /// The whole as one sentence on one line: "WHERE: WHAT; ADVICE."

@@ -21,7 +21,9 @@ class BitRate {
     static constexpr BitRate bitsPerSecond(double bps) { return BitRate(bps); }
     static constexpr BitRate megabits(double mbps) { return BitRate(mbps * 1e6); }
     static constexpr BitRate gigabits(double gbps) { return BitRate(gbps * 1e9); }
-    static constexpr BitRate megabytes(double megabytesPerSecond) { return BitRate(megabytesPerSecond * 8e6); }
+    static constexpr BitRate megabytes(double megabytesPerSecond) {
+        return BitRate(megabytesPerSecond * 8e6);
+    }
     /// The mean rate at which `count` passed in `seconds` (> 0).
     static constexpr BitRate of(ByteCount count, double seconds) {
         return BitRate(static_cast<double>(count.bytes) * 8.0 / seconds);
@@ -35,7 +37,8 @@ class BitRate {
     friend constexpr BitRate operator*(BitRate rate, double factor) { return BitRate(rate.m_bps * factor); }
 
   private:
-    explicit constexpr BitRate(double bps) : m_bps(bps) {}
+    explicit constexpr BitRate(double bps)
+        : m_bps(bps) {}
     double m_bps = 0;
 };
 
@@ -50,7 +53,8 @@ class Length {
     friend constexpr auto operator<=>(Length, Length) = default;
 
   private:
-    explicit constexpr Length(double m) : m_metres(m) {}
+    explicit constexpr Length(double m)
+        : m_metres(m) {}
     double m_metres = 0;
 };
 

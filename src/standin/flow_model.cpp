@@ -11,16 +11,19 @@ namespace {
 constexpr double segment = 1448;
 constexpr double initialWindow = 10 * segment; // RFC 6928
 constexpr double backOff = 0.7;                // RFC 9438, 4.6
-constexpr double growth = 0.53;                // segments a round trip: 3 (1 − 0.7) / (1 + 0.7), RFC 9438, 4.3
-constexpr double memory = 1.0;                 // s, of the media's variation
+constexpr double growth = 0.53; // segments a round trip: 3 (1 − 0.7) / (1 + 0.7), RFC 9438, 4.3
+constexpr double memory = 1.0;  // s, of the media's variation
 
 } // namespace
 
 FlowModel::FlowModel(RouteTruth truth, int streams, std::uint64_t seed)
-    : m_truth(std::move(truth)), m_streams(static_cast<std::size_t>(streams), Stream{initialWindow}),
-      m_drift(m_truth.elements.size(), 0.0), m_random(seed) {
+    : m_truth(std::move(truth))
+    , m_streams(static_cast<std::size_t>(streams), Stream{initialWindow})
+    , m_drift(m_truth.elements.size(), 0.0)
+    , m_random(seed) {
     std::normal_distribution<double> normal;
-    for (double& drift : m_drift) drift = normal(m_random);
+    for (double& drift : m_drift)
+        drift = normal(m_random);
 }
 
 double FlowModel::capacity(double step) {
@@ -51,16 +54,20 @@ void FlowModel::move(double step) {
         if (stream.window >= m_truth.windowBytes) held += 1;
     }
     // A window that is held back by the receiver, not by a full queue, is what the kernel counts as such.
-    if (m_queue < 0.1 * m_truth.queueBytes) m_windowTime += step * held / static_cast<double>(m_streams.size());
+    if (m_queue < 0.1 * m_truth.queueBytes)
+        m_windowTime += step * held / static_cast<double>(m_streams.size());
     const double served = std::min(m_queue + offered, step / perByte);
     m_queue += offered - served;
     m_bytes += served;
     m_now += step;
     double excess = m_queue - m_truth.queueBytes;
     for (Stream& stream : m_streams) {
-        const double acked = served * std::min(stream.window, m_truth.windowBytes) / std::max(offered / step * rtt, 1.0);
-        if (stream.slowStart) stream.window += acked;
-        else stream.window += growth * segment * acked / stream.window;
+        const double acked =
+            served * std::min(stream.window, m_truth.windowBytes) / std::max(offered / step * rtt, 1.0);
+        if (stream.slowStart)
+            stream.window += acked;
+        else
+            stream.window += growth * segment * acked / stream.window;
         stream.window = std::min(stream.window, 2 * m_truth.windowBytes);
     }
     if (excess <= 0) return;
@@ -68,7 +75,8 @@ void FlowModel::move(double step) {
     m_queue = m_truth.queueBytes;
     // The overflow meets streams in proportion to what they have in flight.
     std::vector<double> weights;
-    for (const Stream& stream : m_streams) weights.push_back(stream.window);
+    for (const Stream& stream : m_streams)
+        weights.push_back(stream.window);
     std::discrete_distribution<std::size_t> pick(weights.begin(), weights.end());
     for (int hit = 0; hit < 2 && excess > 0; ++hit) {
         Stream& stream = m_streams[pick(m_random)];
@@ -97,7 +105,8 @@ FlowModel::Tenth FlowModel::next() {
     Tenth out;
     out.goodputBps = (m_bytes - before) * 8 / benchmark::sampleSeconds;
     out.rttUs = benchmark::quantile(rtts, 0.5);
-    for (const Stream& stream : m_streams) out.windowBytes += stream.window;
+    for (const Stream& stream : m_streams)
+        out.windowBytes += stream.window;
     out.retransmits = static_cast<std::uint64_t>(m_lost);
     out.senderCpu = std::min(1.0, 0.02 + out.goodputBps / m_truth.senderCpuBps);
     out.receiverCpu = std::min(1.0, 0.02 + out.goodputBps / m_truth.receiverCpuBps);

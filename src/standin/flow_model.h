@@ -7,9 +7,9 @@
 
 namespace metrodos::standin {
 
-/// Streams with slow start and congestion avoidance share one queue in front of the narrowest element. The rate of
-/// each is window ÷ delay (Little's law); the queue adds to the delay; overflow makes one of them halve-like back off
-/// by 0.7 and regain 0.53 segments a round trip (the Reno-friendly region of RFC 9438).
+/// Streams with slow start and congestion avoidance share one queue in front of the narrowest element. The
+/// rate of each is window ÷ delay (Little's law); the queue adds to the delay; overflow makes one of them
+/// halve-like back off by 0.7 and regain 0.53 segments a round trip (the Reno-friendly region of RFC 9438).
 class FlowModel {
   public:
     FlowModel(RouteTruth truth, int streams, std::uint64_t seed);
@@ -31,7 +31,7 @@ class FlowModel {
 
   private:
     struct Stream {
-        double window = 0;    ///< congestion window, bytes
+        double window = 0; ///< congestion window, bytes
         bool slowStart = true;
         double holdUntil = 0; ///< no second back-off before one round trip has passed, s
     };

@@ -5,7 +5,9 @@
 
 namespace metrodos::standin {
 
-std::uint64_t countedBytes(double payload) { return static_cast<std::uint64_t>(payload * 1514 / 1448); }
+std::uint64_t countedBytes(double payload) {
+    return static_cast<std::uint64_t>(payload * 1514 / 1448);
+}
 
 quantity::Result<benchmark::Run> simulate(const house::House& house, const catalog::Catalog& catalog,
                                           const house::Route& route, const benchmark::RunOrder& order,
@@ -16,12 +18,14 @@ quantity::Result<benchmark::Run> simulate(const house::House& house, const catal
                                   (order.direction == benchmark::Direction::forward ? 0 : 1);
     FlowModel model(std::move(*truth), order.streams, runSeed);
     benchmark::Run run;
-    run.id = "simulated-" + std::to_string(seed) + "-" + std::to_string(repeat + 1) + "-" + benchmark::name(order.direction);
+    run.id = "simulated-" + std::to_string(seed) + "-" + std::to_string(repeat + 1) + "-" +
+             benchmark::name(order.direction);
     run.startedAt = "1970-01-01T00:00:00Z"; // outside time, so that the same seed gives the same document
     run.simulated = true;
     run.order = order;
     std::vector<double> idle;
-    for (int i = 0; i < 25; ++i) idle.push_back(model.idleRttUs());
+    for (int i = 0; i < 25; ++i)
+        idle.push_back(model.idleRttUs());
     run.rttIdleUs = benchmark::Percentiles{benchmark::quantile(idle, 0.5), benchmark::quantile(idle, 0.95)};
     const int count = static_cast<int>(order.seconds / benchmark::sampleSeconds + 0.5);
     double sender = 0;

@@ -6,9 +6,9 @@
 namespace metrodos::standin {
 
 /// Deterministic for a seed. Fails only where the route is not joined.
-[[nodiscard]] quantity::Result<benchmark::Run> simulate(const house::House& house, const catalog::Catalog& catalog,
-                                                        const house::Route& route, const benchmark::RunOrder& order,
-                                                        std::uint64_t seed, int repeat);
+[[nodiscard]] quantity::Result<benchmark::Run>
+simulate(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
+         const benchmark::RunOrder& order, std::uint64_t seed, int repeat);
 
 /// Payload bytes with their headers, as an interface counts them (MTU 1500 without preamble and gap).
 [[nodiscard]] std::uint64_t countedBytes(double payload);

@@ -25,17 +25,20 @@ using quantity::Result;
 /// One run between two simulated endpoints; both performers read the same tenths of seconds from it.
 class SharedRun {
   public:
-    SharedRun(RouteTruth truth, int streams, std::uint64_t seed) : m_model(std::move(truth), streams, seed) {}
+    SharedRun(RouteTruth truth, int streams, std::uint64_t seed)
+        : m_model(std::move(truth), streams, seed) {}
 
     FlowModel::Tenth tenth(std::size_t n) { // from 1
         const std::lock_guard lock(m_mutex);
-        while (m_tenths.size() < n) m_tenths.push_back(m_model.next());
+        while (m_tenths.size() < n)
+            m_tenths.push_back(m_model.next());
         return m_tenths[n - 1];
     }
     benchmark::Percentiles idle() {
         const std::lock_guard lock(m_mutex);
         std::vector<double> times;
-        for (int i = 0; i < 25; ++i) times.push_back(m_model.idleRttUs());
+        for (int i = 0; i < 25; ++i)
+            times.push_back(m_model.idleRttUs());
         return {benchmark::quantile(times, 0.5), benchmark::quantile(times, 0.95)};
     }
     benchmark::SenderLimited limited() {
@@ -71,7 +74,8 @@ namespace {
 class SimulatedPerformer final : public probe::Performer {
   public:
     SimulatedPerformer(std::shared_ptr<SimulatedHouse::Shared> shared, house::Id endpoint)
-        : m_shared(std::move(shared)), m_endpoint(std::move(endpoint)) {}
+        : m_shared(std::move(shared))
+        , m_endpoint(std::move(endpoint)) {}
     ~SimulatedPerformer() override { SimulatedPerformer::cancel(); }
 
     bool simulated() const override { return true; }
@@ -85,12 +89,20 @@ class SimulatedPerformer final : public probe::Performer {
             for (const house::Port& port : device->ports) {
                 const catalog::Phy* phy = m_shared->settings.catalog.phy(port.phy);
                 if (port.kind != house::PortKind::ethernet) continue;
-                ports.push_back({{"name", port.id}, {"up", true}, {"rate_bps", phy == nullptr ? json(nullptr) : json(phy->rate.bps())},
-                                 {"duplex", "full"}, {"radio", false}, {"driver", "simulated"},
-                                 {"addresses", json::array()}, {"bus", {{"kind", nullptr}, {"rate_bps", nullptr}, {"lanes", nullptr}}}});
+                ports.push_back({{"name", port.id},
+                                 {"up", true},
+                                 {"rate_bps", phy == nullptr ? json(nullptr) : json(phy->rate.bps())},
+                                 {"duplex", "full"},
+                                 {"radio", false},
+                                 {"driver", "simulated"},
+                                 {"addresses", json::array()},
+                                 {"bus", {{"kind", nullptr}, {"rate_bps", nullptr}, {"lanes", nullptr}}}});
             }
-        return {{"name", device == nullptr ? m_endpoint : device->label}, {"simulated", true}, {"kernel", "simulated"},
-                {"cpu", {{"model", "simulated"}, {"cores", 1}}}, {"ports", std::move(ports)}};
+        return {{"name", device == nullptr ? m_endpoint : device->label},
+                {"simulated", true},
+                {"kernel", "simulated"},
+                {"cpu", {{"model", "simulated"}, {"cores", 1}}},
+                {"ports", std::move(ports)}};
     }
 
     Result<DataTarget> prepare(const RunTask& task, const std::string& host) override {
@@ -111,13 +123,14 @@ class SimulatedPerformer final : public probe::Performer {
         const std::lock_guard lock(m_shared->mutex);
         const auto meeting = m_shared->meetings.find(target.token);
         if (meeting == m_shared->meetings.end() || meeting->second.task.run != task.run)
-            return problem("the other endpoint does not wait for this run", m_endpoint, "start the run again");
+            return problem("the other endpoint does not wait for this run", m_endpoint,
+                           "start the run again");
         house::Route route = routeBetween(*house, m_endpoint, meeting->second.to);
         const Direction direction = task.role == Role::send ? Direction::forward : Direction::backward;
         auto truth = truthOf(*house, m_shared->settings.catalog, route, direction, m_shared->settings.seed);
         if (!truth) return tl::unexpected(truth.error());
-        meeting->second.run = std::make_shared<SharedRun>(std::move(*truth), task.streams,
-                                                          m_shared->settings.seed * 1000003 + ++m_shared->runs);
+        meeting->second.run = std::make_shared<SharedRun>(
+            std::move(*truth), task.streams, m_shared->settings.seed * 1000003 + ++m_shared->runs);
         begin(task, target.token, true);
         return {};
     }
@@ -185,25 +198,36 @@ class SimulatedPerformer final : public probe::Performer {
             bytes += tenth.goodputBps * benchmark::sampleSeconds / 8;
             cpu += sending ? tenth.senderCpu : tenth.receiverCpu;
             rtts.push_back(tenth.rttUs);
-            json sample{{"type", "sample"}, {"run", m_task.run}, {"n", n},
+            json sample{{"type", "sample"},
+                        {"run", m_task.run},
+                        {"n", n},
                         {"t_s", static_cast<double>(n) * benchmark::sampleSeconds},
                         {"cpu", sending ? tenth.senderCpu : tenth.receiverCpu}};
-            if (sending) sample.update({{"tcp_rtt_us", tenth.rttUs}, {"window_bytes", tenth.windowBytes}, {"retransmits", tenth.retransmits}});
-            else sample["goodput_bps"] = tenth.goodputBps;
+            if (sending)
+                sample.update({{"tcp_rtt_us", tenth.rttUs},
+                               {"window_bytes", tenth.windowBytes},
+                               {"retransmits", tenth.retransmits}});
+            else
+                sample["goodput_bps"] = tenth.goodputBps;
             if (m_joined) sample["rtt_us"] = tenth.rttUs;
             if (!emit(sample)) return;
         }
-        json finished{{"type", "finished"}, {"run", m_task.run},
-                      {"seconds", static_cast<double>(n) * benchmark::sampleSeconds}, {"bytes", bytes},
+        json finished{{"type", "finished"},
+                      {"run", m_task.run},
+                      {"seconds", static_cast<double>(n) * benchmark::sampleSeconds},
+                      {"bytes", bytes},
                       {"cpu", cpu / static_cast<double>(n)},
                       {"interface", {{"name", "simulated"}, {"bytes", countedBytes(bytes)}}}};
         if (sending) {
             const benchmark::SenderLimited limited = run.limited();
             finished["retransmits"] = tenth.retransmits;
-            finished["sender_limited"] = {{"network", limited.network}, {"receiver_window", limited.receiverWindow}, {"send_buffer", limited.sendBuffer}};
+            finished["sender_limited"] = {{"network", limited.network},
+                                          {"receiver_window", limited.receiverWindow},
+                                          {"send_buffer", limited.sendBuffer}};
         }
         if (m_joined && rtts.size() >= 3)
-            finished["rtt_loaded_us"] = {{"p50", benchmark::quantile(rtts, 0.5)}, {"p95", benchmark::quantile(rtts, 0.95)}};
+            finished["rtt_loaded_us"] = {{"p50", benchmark::quantile(rtts, 0.5)},
+                                         {"p95", benchmark::quantile(rtts, 0.95)}};
         (void)emit(finished);
     }
 
@@ -235,9 +259,10 @@ Result<std::unique_ptr<SimulatedHouse>> SimulatedHouse::start(SimulationSettings
     out->m_shared->settings = std::move(settings);
     for (const house::Endpoint& endpoint : house->endpoints) {
         const probe::AgentSettings agent{"127.0.0.1:0", endpoint.label, out->m_shared->settings.key, {}};
-        auto started = probe::Agent::start(agent, [shared = out->m_shared, id = endpoint.id](const probe::PeerFilter&) {
-            return std::make_unique<SimulatedPerformer>(shared, id);
-        });
+        auto started =
+            probe::Agent::start(agent, [shared = out->m_shared, id = endpoint.id](const probe::PeerFilter&) {
+                return std::make_unique<SimulatedPerformer>(shared, id);
+            });
         if (!started) return tl::unexpected(started.error());
         const probe::Address address = (*started)->address();
         out->m_endpoints.push_back({endpoint.id, address.host(), address.port()});

@@ -1,4 +1,5 @@
-// A house whose endpoints answer on loopback with the agent's own protocol; their runs come from the flow model.
+// A house whose endpoints answer on loopback with the agent's own protocol; their runs come from the flow
+// model.
 #pragma once
 
 #include "probe/agent.h"

@@ -12,7 +12,8 @@ double variationOf(house::ElementKind kind) {
     return kind == house::ElementKind::bus || kind == house::ElementKind::host ? 0.006 : 0.0;
 }
 
-const catalog::HostClass* hostClass(const house::House& house, const catalog::Catalog& catalog, const house::Id& device) {
+const catalog::HostClass* hostClass(const house::House& house, const catalog::Catalog& catalog,
+                                    const house::Id& device) {
     const house::Device* found = house.device(device);
     return found == nullptr ? nullptr : catalog.host(found->deviceClass);
 }
@@ -21,7 +22,8 @@ const catalog::HostClass* hostClass(const house::House& house, const catalog::Ca
 
 double uniformOf(std::uint64_t seed, const std::string& name) {
     std::uint64_t hash = 0xcbf29ce484222325ULL ^ seed;
-    for (const char c : name) hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3ULL;
+    for (const char c : name)
+        hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3ULL;
     hash += 0x9e3779b97f4a7c15ULL;
     hash = (hash ^ (hash >> 30U)) * 0xbf58476d1ce4e5b9ULL;
     hash = (hash ^ (hash >> 27U)) * 0x94d049bb133111ebULL;
@@ -30,7 +32,8 @@ double uniformOf(std::uint64_t seed, const std::string& name) {
 }
 
 quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::Catalog& catalog,
-                                     const house::Route& route, benchmark::Direction direction, std::uint64_t seed) {
+                                     const house::Route& route, benchmark::Direction direction,
+                                     std::uint64_t seed) {
     const auto elements = house::findRoute(house, route.from, route.to);
     if (!elements) return tl::unexpected(elements.error());
     const bool forward = direction == benchmark::Direction::forward;
@@ -39,11 +42,15 @@ quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::C
     for (const house::Element& element : *elements) {
         const capacity::Ceiling ceiling = capacity::ceilingOf(house, catalog, element, framing);
         const house::Connection* connection = house.connection(element.connection);
-        const catalog::MediumClass* medium = connection == nullptr ? nullptr : catalog.medium(connection->medium);
-        // A medium carries the directions differently, since the noise is local to the receiver; all else is alike.
-        const double u = uniformOf(seed, element.id + (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : ""));
+        const catalog::MediumClass* medium =
+            connection == nullptr ? nullptr : catalog.medium(connection->medium);
+        // A medium carries the directions differently, since the noise is local to the receiver; all else is
+        // alike.
+        const double u = uniformOf(
+            seed, element.id + (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : ""));
         const capacity::Distribution& belief = forward ? ceiling.forward : ceiling.backward;
-        out.elements.push_back({belief.quantile(std::clamp(u, 0.02, 0.98)), medium == nullptr ? variationOf(element.kind) : medium->variation});
+        out.elements.push_back({belief.quantile(std::clamp(u, 0.02, 0.98)),
+                                medium == nullptr ? variationOf(element.kind) : medium->variation});
     }
     const catalog::Spread<double> rtt = capacity::idleRtt(house, catalog, *elements);
     const double u = uniformOf(seed, route.id + "/rtt");
@@ -53,7 +60,8 @@ quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::C
     const catalog::HostClass* receiver = hostClass(house, catalog, forward ? last : first);
     out.windowBytes = receiver == nullptr ? defaultWindow : receiver->windowBytes;
     double least = out.elements.front().capacityBps;
-    for (const ElementTruth& element : out.elements) least = std::min(least, element.capacityBps);
+    for (const ElementTruth& element : out.elements)
+        least = std::min(least, element.capacityBps);
     // Small boxes hold some milliseconds of traffic; 256 KiB is common, and no less than a few frames.
     out.queueBytes = std::clamp(least / 8 * 0.008, 32e3, 256.0 * 1024);
     out.senderCpuBps = (forward ? out.elements.front() : out.elements.back()).capacityBps;

@@ -25,7 +25,8 @@ struct RouteTruth {
     double receiverCpuBps = 0;
 };
 
-/// Draws the truth of a route. The same seed gives every element the same capacity on every route and at every call.
+/// Draws the truth of a route. The same seed gives every element the same capacity on every route and at
+/// every call.
 [[nodiscard]] quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::Catalog& catalog,
                                                    const house::Route& route, benchmark::Direction direction,
                                                    std::uint64_t seed);

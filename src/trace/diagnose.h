@@ -19,7 +19,7 @@ struct Suspect {
     std::string element; ///< id of the element, or `unlisted`
     std::string label;
     double probability = 0;
-    BitRate ceiling;                   ///< of the direction that speaks most; as measured where it is the limiter
+    BitRate ceiling; ///< of the direction that speaks most; as measured where it is the limiter
     std::optional<BitRate> ifReplaced; ///< what the rest of the route would carry; nothing for `unlisted`
     std::vector<std::string> because;
 };
@@ -33,7 +33,7 @@ struct NextTest {
 
 struct Diagnosis {
     std::string route;
-    std::vector<Suspect> suspects; ///< by falling probability, those above 0.5 %
+    std::vector<Suspect> suspects;   ///< by falling probability, those above 0.5 %
     std::vector<NextTest> nextTests; ///< by falling information per minute
     std::vector<std::string> warnings;
     std::optional<BitRate> measuredForward;

@@ -13,7 +13,9 @@ constexpr double reachesAtMost = 1.02;
 constexpr double unlistedPrior = 0.05;
 constexpr double unlistedFrom = 1e6; // bit/s
 
-double logSpan(double low, double high) { return std::log(high / low); }
+double logSpan(double low, double high) {
+    return std::log(high / low);
+}
 
 } // namespace
 
@@ -22,12 +24,14 @@ double binaryEntropy(double p) {
     return -p * std::log2(p) - (1 - p) * std::log2(1 - p);
 }
 
-std::vector<double> limiterGiven(const std::vector<Distribution>& ceilings, std::optional<quantity::BitRate> measured) {
+std::vector<double> limiterGiven(const std::vector<Distribution>& ceilings,
+                                 std::optional<quantity::BitRate> measured) {
     const std::size_t n = ceilings.size();
     const capacity::Least least = capacity::leastOf(ceilings);
     std::vector<double> p(n + 1, 0.0);
     if (!measured || measured->bps() <= 0) {
-        for (std::size_t i = 0; i < n; ++i) p[i] = least.limiter[i] * (1 - unlistedPrior);
+        for (std::size_t i = 0; i < n; ++i)
+            p[i] = least.limiter[i] * (1 - unlistedPrior);
         p[n] = unlistedPrior;
         return p;
     }
@@ -35,7 +39,8 @@ std::vector<double> limiterGiven(const std::vector<Distribution>& ceilings, std:
     const double low = measured->bps() / reachesAtMost;
     const double high = measured->bps() / reachesAtLeast;
     double all = 1; // P(no ceiling below low)
-    for (std::size_t i = 0; i < n; ++i) all *= 1 - ceilings[i].cdf(low);
+    for (std::size_t i = 0; i < n; ++i)
+        all *= 1 - ceilings[i].cdf(low);
     for (std::size_t i = 0; i < n; ++i) {
         const double inside = ceilings[i].cdf(high) - ceilings[i].cdf(low);
         double others = 1;
@@ -48,8 +53,10 @@ std::vector<double> limiterGiven(const std::vector<Distribution>& ceilings, std:
     // A result above all that the ceilings allow comes from outside the list as well: it must not vanish.
     p[n] = unlistedPrior * std::max(all, 1e-6) * logSpan(low, high) / span;
     double sum = 0;
-    for (const double x : p) sum += x;
-    for (double& x : p) x /= sum;
+    for (const double x : p)
+        sum += x;
+    for (double& x : p)
+        x /= sum;
     return p;
 }
 
@@ -69,7 +76,8 @@ double informationOfRun(const std::vector<Distribution>& ceilings) {
     double before = 0;
     for (double x = from; x < to; x *= 1.1) {
         double survive = 1;
-        for (const Distribution& ceiling : ceilings) survive *= 1 - ceiling.cdf(x * 1.1);
+        for (const Distribution& ceiling : ceilings)
+            survive *= 1 - ceiling.cdf(x * 1.1);
         const double reached = 1 - survive;
         const double p = reached - before;
         before = reached;

@@ -16,7 +16,8 @@ bool measured(const std::vector<benchmark::Run>& runs, benchmark::Direction d, b
 
 } // namespace
 
-std::vector<NextTest> nextTests(const capacity::RoutePrediction& prediction, const std::vector<double>& probability,
+std::vector<NextTest> nextTests(const capacity::RoutePrediction& prediction,
+                                const std::vector<double>& probability,
                                 const std::vector<benchmark::Run>& runs) {
     std::vector<NextTest> tests;
     const auto& elements = prediction.elements;
@@ -24,17 +25,21 @@ std::vector<NextTest> nextTests(const capacity::RoutePrediction& prediction, con
         const bool forward = d == benchmark::Direction::forward;
         if (measured(runs, d, false)) continue;
         std::vector<capacity::Distribution> ceilings;
-        for (const auto& e : elements) ceilings.push_back(forward ? e.ceiling.forward : e.ceiling.backward);
+        for (const auto& e : elements)
+            ceilings.push_back(forward ? e.ceiling.forward : e.ceiling.backward);
         // What is known already bounds what another run can tell.
         double left = 0;
-        for (const double p : probability) left += binaryEntropy(p) / 2;
-        tests.push_back({forward ? "measure-forward" : "measure-backward",
-                         std::string("Run ") + (forward ? "forward" : "backward") + " with four streams, ten seconds",
-                         std::min(informationOfRun(ceilings), left), 1});
+        for (const double p : probability)
+            left += binaryEntropy(p) / 2;
+        tests.push_back(
+            {forward ? "measure-forward" : "measure-backward",
+             std::string("Run ") + (forward ? "forward" : "backward") + " with four streams, ten seconds",
+             std::min(informationOfRun(ceilings), left), 1});
     }
     if (!runs.empty() && !measured(runs, benchmark::Direction::forward, true) &&
         !measured(runs, benchmark::Direction::backward, true))
-        tests.push_back({"more-streams", "Run again with four streams: if they carry more than one, it was the window",
+        tests.push_back({"more-streams",
+                         "Run again with four streams: if they carry more than one, it was the window",
                          binaryEntropy(probability.back()), 1});
     double ends = 0; // the machines with their sockets and ports
     const auto isEnd = [&](std::size_t i) {
@@ -48,21 +53,26 @@ std::vector<NextTest> nextTests(const capacity::RoutePrediction& prediction, con
         if (isEnd(i)) ends += probability[i];
         if (kind == ElementKind::port)
             tests.push_back({"read-rate-" + elements[i].element.id,
-                             "Read the negotiated rate at " + elements[i].element.label, binaryEntropy(probability[i]), 2});
+                             "Read the negotiated rate at " + elements[i].element.label,
+                             binaryEntropy(probability[i]), 2});
         if (kind == ElementKind::bus)
-            tests.push_back({"other-socket-" + elements[i].element.id,
-                             "Move the adapter of “" + elements[i].element.label + "” to another socket and run again",
-                             binaryEntropy(probability[i]), 3});
+            tests.push_back(
+                {"other-socket-" + elements[i].element.id,
+                 "Move the adapter of “" + elements[i].element.label + "” to another socket and run again",
+                 binaryEntropy(probability[i]), 3});
         if (kind == ElementKind::cable)
-            tests.push_back({"swap-cable-" + elements[i].element.id,
-                             "Bridge “" + elements[i].element.label + "” with a cable known to be good and run again",
-                             binaryEntropy(probability[i]), 6});
+            tests.push_back(
+                {"swap-cable-" + elements[i].element.id,
+                 "Bridge “" + elements[i].element.label + "” with a cable known to be good and run again",
+                 binaryEntropy(probability[i]), 6});
         if (kind == ElementKind::coax || kind == ElementKind::mains || kind == ElementKind::air)
-            tests.push_back({"bench-" + elements[i].element.id,
-                             "Bring the two adapters of “" + elements[i].element.label + "” together and run again",
-                             binaryEntropy(probability[i]), 12});
+            tests.push_back(
+                {"bench-" + elements[i].element.id,
+                 "Bring the two adapters of “" + elements[i].element.label + "” together and run again",
+                 binaryEntropy(probability[i]), 12});
     }
-    tests.push_back({"baseline", "Join the two machines by one short good cable and run: the ceiling of the machines",
+    tests.push_back({"baseline",
+                     "Join the two machines by one short good cable and run: the ceiling of the machines",
                      binaryEntropy(ends), 8});
     std::erase_if(tests, [](const NextTest& test) { return test.informationBits < 0.01; });
     std::stable_sort(tests.begin(), tests.end(), [](const NextTest& a, const NextTest& b) {

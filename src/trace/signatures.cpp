@@ -14,9 +14,9 @@ using benchmark::Run;
 using capacity::ElementPrediction;
 using quantity::plain;
 
-constexpr double nearRate = 0.02;      // within two in a hundred of a port's goodput
-constexpr double flatSpread = 0.03;    // standard deviation ÷ mean of whole seconds
-constexpr double impossible = 1.02;    // above a port's goodput by more than the error of a sample clock
+constexpr double nearRate = 0.02;   // within two in a hundred of a port's goodput
+constexpr double flatSpread = 0.03; // standard deviation ÷ mean of whole seconds
+constexpr double impossible = 1.02; // above a port's goodput by more than the error of a sample clock
 constexpr double farBelow = 0.5;
 constexpr double manyOverOne = 1.3;
 constexpr double held = 0.5;
@@ -27,14 +27,18 @@ bool isFlat(const Run& run) {
     if (seconds.size() < 3) return false;
     const double centre = benchmark::mean(seconds);
     double squares = 0;
-    for (const double s : seconds) squares += (s - centre) * (s - centre);
+    for (const double s : seconds)
+        squares += (s - centre) * (s - centre);
     return centre > 0 && std::sqrt(squares / static_cast<double>(seconds.size() - 1)) / centre < flatSpread;
 }
 
 class Reader {
   public:
-    Reader(const capacity::RoutePrediction& prediction, const catalog::Catalog& catalog, const std::vector<Run>& runs)
-        : m_prediction(prediction), m_catalog(catalog), m_runs(runs) {}
+    Reader(const capacity::RoutePrediction& prediction, const catalog::Catalog& catalog,
+           const std::vector<Run>& runs)
+        : m_prediction(prediction)
+        , m_catalog(catalog)
+        , m_runs(runs) {}
 
     std::vector<Reading> all() {
         for (const Run& run : m_runs) {
@@ -52,7 +56,8 @@ class Reader {
         // The same reading of several runs is one reading.
         std::vector<Reading> once;
         for (Reading& r : m_readings)
-            if (std::none_of(once.begin(), once.end(), [&](const Reading& o) { return o.text == r.text && o.element == r.element; }))
+            if (std::none_of(once.begin(), once.end(),
+                             [&](const Reading& o) { return o.text == r.text && o.element == r.element; }))
                 once.push_back(std::move(r));
         return once;
     }
@@ -73,22 +78,26 @@ class Reader {
         for (const catalog::Phy& phy : m_catalog.phys) {
             const BitRate net = capacity::goodput(phy.rate, framing);
             if (std::fabs(run.goodput.bps() / net.bps() - 1) > nearRate) continue;
-            const std::string text = "flat at " + plain(run.goodput) + ": a " + phy.label + " link carries " + plain(net);
+            const std::string text =
+                "flat at " + plain(run.goodput) + ": a " + phy.label + " link carries " + plain(net);
             bool found = false;
             for (const ElementPrediction& e : m_prediction.elements)
-                if (e.element.kind == house::ElementKind::port && std::fabs(e.forward.p50.bps() / net.bps() - 1) < 1e-6) {
+                if (e.element.kind == house::ElementKind::port &&
+                    std::fabs(e.forward.p50.bps() / net.bps() - 1) < 1e-6) {
                     say(e.element.id, text);
                     found = true;
                 }
             if (!found)
-                warn(text + ", but no port of this route is known as one; read the negotiated rate at every port, "
-                            "since two pairs or a bad crimp show like this");
+                warn(text +
+                     ", but no port of this route is known as one; read the negotiated rate at every port, "
+                     "since two pairs or a bad crimp show like this");
             return;
         }
         for (const ElementPrediction& e : m_prediction.elements)
             if (e.element.kind == house::ElementKind::bus && run.goodput >= e.forward.p10 * (1 - nearRate) &&
                 run.goodput <= e.forward.p90 * (1 + nearRate))
-                say(e.element.id, std::string(benchmark::name(run.order.direction)) + " flat at " + plain(run.goodput) + ", within the " + plain(e.forward.p10) + " to " +
+                say(e.element.id, std::string(benchmark::name(run.order.direction)) + " flat at " +
+                                      plain(run.goodput) + ", within the " + plain(e.forward.p10) + " to " +
                                       plain(e.forward.p90) + " that this socket carries");
     }
 
@@ -105,7 +114,8 @@ class Reader {
 
     void onAnotherInterface(const Run& run) {
         const double payload = run.goodput.bps() / 8 * (run.seconds - run.warmupSeconds);
-        for (const auto& [count, side] : {std::pair(run.interfaceSender, "sender"), std::pair(run.interfaceReceiver, "receiver")})
+        for (const auto& [count, side] :
+             {std::pair(run.interfaceSender, "sender"), std::pair(run.interfaceReceiver, "receiver")})
             if (count && static_cast<double>(count->bytes) < payload * 0.9)
                 warn(std::string("the interface ") + count->name + " of the " + side +
                      " did not carry the bytes of a run: it went over another interface");
@@ -113,15 +123,20 @@ class Reader {
 
     void theHostItself(const Run& run) {
         const bool forward = run.order.direction == Direction::forward;
-        const std::string sender = (forward ? m_prediction.elements.front() : m_prediction.elements.back()).element.id;
-        const std::string receiver = (forward ? m_prediction.elements.back() : m_prediction.elements.front()).element.id;
+        const std::string sender =
+            (forward ? m_prediction.elements.front() : m_prediction.elements.back()).element.id;
+        const std::string receiver =
+            (forward ? m_prediction.elements.back() : m_prediction.elements.front()).element.id;
         if (run.cpuSender && *run.cpuSender > coreFull) say(sender, "one core was full while it sent");
-        if (run.cpuReceiver && *run.cpuReceiver > coreFull) say(receiver, "one core was full while it received");
+        if (run.cpuReceiver && *run.cpuReceiver > coreFull)
+            say(receiver, "one core was full while it received");
         if (run.senderLimited && run.senderLimited->receiverWindow > held)
-            say(receiver, "its receive window was closed " + quantity::significant(run.senderLimited->receiverWindow * 100, 2) +
+            say(receiver, "its receive window was closed " +
+                              quantity::significant(run.senderLimited->receiverWindow * 100, 2) +
                               " % of the time with " + std::to_string(run.order.streams) +
                               (run.order.streams == 1 ? " stream" : " streams"));
-        if (run.senderLimited && run.senderLimited->sendBuffer > held) say(sender, "its send buffer ran empty");
+        if (run.senderLimited && run.senderLimited->sendBuffer > held)
+            say(sender, "its send buffer ran empty");
     }
 
     void farBelowEveryCeiling(Direction d) {
@@ -129,8 +144,9 @@ class Reader {
         if (!measured) return;
         const BitRate lowest = d == Direction::forward ? m_prediction.forward.p10 : m_prediction.backward.p10;
         if (measured->bps() < lowest.bps() * farBelow)
-            warn(std::string("far below every ceiling ") + (d == Direction::forward ? "forward" : "backward") + ": " +
-                 plain(*measured) + " where at least " + plain(lowest) +
+            warn(std::string("far below every ceiling ") +
+                 (d == Direction::forward ? "forward" : "backward") + ": " + plain(*measured) +
+                 " where at least " + plain(lowest) +
                  " was expected; something that is not in the survey holds it back");
     }
 
@@ -153,7 +169,8 @@ class Reader {
             if (rise > std::max(2000.0, run.rttIdleUs->p50))
                 warn("delay rises from " + quantity::plainMicroseconds(run.rttIdleUs->p50) + " to " +
                      quantity::plainMicroseconds(run.rttLoadedUs->p50) + " under load " +
-                     (d == Direction::forward ? "forward" : "backward") + ": a queue at a real bottleneck in the network");
+                     (d == Direction::forward ? "forward" : "backward") +
+                     ": a queue at a real bottleneck in the network");
             return; // one reading is enough
         }
     }
@@ -166,8 +183,8 @@ class Reader {
 
 } // namespace
 
-std::vector<Reading> readSignatures(const capacity::RoutePrediction& prediction, const catalog::Catalog& catalog,
-                                    const std::vector<Run>& runs) {
+std::vector<Reading> readSignatures(const capacity::RoutePrediction& prediction,
+                                    const catalog::Catalog& catalog, const std::vector<Run>& runs) {
     return Reader(prediction, catalog, runs).all();
 }
 

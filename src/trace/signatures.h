@@ -1,4 +1,5 @@
-// What the shape of a result says: flat at a port's rate, streams against one, delay under load, the impossible.
+// What the shape of a result says: flat at a port's rate, streams against one, delay under load, the
+// impossible.
 #pragma once
 
 #include "trace/diagnose.h"

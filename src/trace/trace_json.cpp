@@ -15,8 +15,9 @@ nlohmann::json toJson(const Diagnosis& diagnosis) {
                             {"because", s.because}});
     json tests = json::array();
     for (const NextTest& t : diagnosis.nextTests)
-        tests.push_back({{"id", t.id}, {"do", t.does}, {"information_bits", t.informationBits}, {"minutes", t.minutes}});
-    return {{"format", "metrodos-trace"}, {"version", 1},         {"route", diagnosis.route},
+        tests.push_back(
+            {{"id", t.id}, {"do", t.does}, {"information_bits", t.informationBits}, {"minutes", t.minutes}});
+    return {{"format", "metrodos-trace"}, {"version", 1},        {"route", diagnosis.route},
             {"suspects", suspects},       {"next_tests", tests}, {"warnings", diagnosis.warnings}};
 }
 

@@ -47,7 +47,8 @@ class TestBenchmark : public QObject {
         std::mt19937 random(3);
         std::normal_distribution<double> noise(0, 2);
         std::vector<double> ramp;
-        for (int i = 0; i < 100; ++i) ramp.push_back((i < 15 ? 100.0 * i / 15 : 100) + noise(random));
+        for (int i = 0; i < 100; ++i)
+            ramp.push_back((i < 15 ? 100.0 * i / 15 : 100) + noise(random));
         const std::size_t cut = warmupLength(ramp);
         QVERIFY(cut >= 10 && cut <= 20);
         QCOMPARE(warmupLength(std::vector<double>(100, 5.0)), std::size_t(0));
@@ -59,7 +60,8 @@ class TestBenchmark : public QObject {
         int covered = 0;
         for (int trial = 0; trial < 1000; ++trial) {
             std::vector<double> v;
-            for (int i = 0; i < 8; ++i) v.push_back(noise(random));
+            for (int i = 0; i < 8; ++i)
+                v.push_back(noise(random));
             const auto i = meanInterval(v);
             if (i->low <= 50 && 50 <= i->high) ++covered;
         }
@@ -81,7 +83,8 @@ class TestBenchmark : public QObject {
     }
     void warmupIsLeftOutOfTheFigure() {
         Run run = flat(100);
-        for (std::size_t i = 0; i < 10; ++i) run.samples[i].goodputBps = 0;
+        for (std::size_t i = 0; i < 10; ++i)
+            run.samples[i].goodputBps = 0;
         run.order.warmup = 1.0;
         finish(run);
         QCOMPARE(run.goodput.inMegabits(), 100.0);
@@ -111,7 +114,8 @@ class TestBenchmark : public QObject {
     }
     void garbageInAnyFieldIsRefusedOrHarmless() {
         const nlohmann::json good = toJson(flat(10, 1));
-        const std::vector<nlohmann::json> garbage{nullptr, -1, 1e300, "x", nlohmann::json::array(), nlohmann::json::object(), true};
+        const std::vector<nlohmann::json> garbage{
+            nullptr, -1, 1e300, "x", nlohmann::json::array(), nlohmann::json::object(), true};
         int refused = 0;
         for (const auto& [key, value] : good.items())
             for (const auto& bad : garbage) {

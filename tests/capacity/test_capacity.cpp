@@ -25,7 +25,9 @@ bool near(double value, double wanted, double relative = 1e-4) {
     return std::fabs(value / wanted - 1) <= relative;
 }
 
-RoutePrediction predicted(const house::House& h) { return predict(h, shipped(), h.routes[0]).value(); }
+RoutePrediction predicted(const house::House& h) {
+    return predict(h, shipped(), h.routes[0]).value();
+}
 
 const ElementPrediction& element(const RoutePrediction& p, const std::string& id) {
     for (const auto& e : p.elements)
@@ -83,9 +85,11 @@ class TestCapacity : public QObject {
     }
     void copperLinksByCategoryLengthAndPairs() {
         const auto best = [](const char* category, double metres, std::optional<int> pairs) {
-            const auto chances = linkChances(shipped(), shipped().cable(category), quantity::Length::metres(metres), pairs);
+            const auto chances =
+                linkChances(shipped(), shipped().cable(category), quantity::Length::metres(metres), pairs);
             double sum = 0;
-            for (const auto& c : chances) sum += c.probability;
+            for (const auto& c : chances)
+                sum += c.probability;
             if (!near(sum, 1, 1e-9)) throw std::runtime_error("chances do not sum to 1");
             return std::pair(chances.front().phy == nullptr ? std::string("none") : chances.front().phy->id,
                              chances.front().probability);
@@ -103,7 +107,8 @@ class TestCapacity : public QObject {
         const auto known = predicted(h);
         for (auto& d : h.devices) {
             d.deviceClass.clear();
-            for (auto& p : d.ports) p.phy.clear();
+            for (auto& p : d.ports)
+                p.phy.clear();
         }
         for (auto& c : h.connections) {
             c.cableClass.clear();
@@ -160,7 +165,8 @@ class TestCapacity : public QObject {
         QVERIFY(near(d.cappedAt(BitRate::megabits(150)).quantile(0.9), 150e6, 1e-6));
     }
     void theLeastAgreesWithSampling() {
-        const std::vector<Distribution> list{Distribution::of(spread(80, 100, 160)), Distribution::of(spread(90, 110, 120)),
+        const std::vector<Distribution> list{Distribution::of(spread(80, 100, 160)),
+                                             Distribution::of(spread(90, 110, 120)),
                                              Distribution::certain(BitRate::megabits(118))};
         const Least exact = leastOf(list);
         std::mt19937_64 random(11);
@@ -181,7 +187,8 @@ class TestCapacity : public QObject {
         std::sort(minima.begin(), minima.end());
         QVERIFY(near(exact.spread.p50.bps(), minima[10000], 0.01));
         QVERIFY(near(exact.spread.p10.bps(), minima[2000], 0.01));
-        for (std::size_t k = 0; k < 3; ++k) QVERIFY(std::fabs(exact.limiter[k] - wins[k]) < 0.02);
+        for (std::size_t k = 0; k < 3; ++k)
+            QVERIFY(std::fabs(exact.limiter[k] - wins[k]) < 0.02);
     }
     void thePredictionDocumentFollowsTheContract() {
         const auto document = toJson(std::vector{predicted(testing::coaxHouse("usb2"))});
@@ -189,7 +196,8 @@ class TestCapacity : public QObject {
         const auto& route = document.at("routes").at(0);
         QVERIFY(route.at("forward").at("p50_bps").get<double>() > 0);
         for (const auto& e : route.at("elements"))
-            for (const char* key : {"id", "kind", "label", "forward", "backward", "limiter_probability", "because"})
+            for (const char* key :
+                 {"id", "kind", "label", "forward", "backward", "limiter_probability", "because"})
                 QVERIFY2(e.contains(key), key);
     }
 };

@@ -38,21 +38,26 @@ class TestCatalog : public QObject {
         QCOMPARE(c->phy("1000base-t")->rate.bps(), 1e9);
         QVERIFY(c->device("coax-2500") != nullptr);
         QVERIFY(c->phy("nonsense") == nullptr);
-        for (const auto& d : c->devices) QVERIFY2(!d.source.empty(), d.id.c_str());
-        for (std::size_t i = 1; i < c->phys.size(); ++i) QVERIFY(c->phys[i - 1].rate < c->phys[i].rate);
+        for (const auto& d : c->devices)
+            QVERIFY2(!d.source.empty(), d.id.c_str());
+        for (std::size_t i = 1; i < c->phys.size(); ++i)
+            QVERIFY(c->phys[i - 1].rate < c->phys[i].rate);
     }
     void saysWhichEntryIsWrong() {
-        QVERIFY(errorAfter("phys.json", "\"rate_bps\": 1e9", "\"rate_bps\": -1").find("phys[1]") != std::string::npos);
-        QVERIFY(errorAfter("phys.json", "\"id\": \"1000base-t\"", "\"id\": \"100base-tx\"").find("used twice") !=
+        QVERIFY(errorAfter("phys.json", "\"rate_bps\": 1e9", "\"rate_bps\": -1").find("phys[1]") !=
                 std::string::npos);
+        QVERIFY(
+            errorAfter("phys.json", "\"id\": \"1000base-t\"", "\"id\": \"100base-tx\"").find("used twice") !=
+            std::string::npos);
         QVERIFY(errorAfter("buses.json", "\"source\"", "\"sauce\"").find("source") != std::string::npos);
-        QVERIFY(errorAfter("buses.json", "[280e6, 315e6, 350e6]", "[350e6, 315e6, 280e6]").find("must not fall") !=
-                std::string::npos);
+        QVERIFY(errorAfter("buses.json", "[280e6, 315e6, 350e6]", "[350e6, 315e6, 280e6]")
+                    .find("must not fall") != std::string::npos);
         QVERIFY(errorAfter("devices.json", "\"family\": \"coax\"", "\"family\": \"string\"").find("family") !=
                 std::string::npos);
-        QVERIFY(errorAfter("media.json", "\"id\": \"poor\"", "\"id\": \"awful\"").find("lacks") != std::string::npos);
-        QVERIFY(errorAfter("cables.json", "\"format\": \"metrodos-catalog\"", "\"format\": \"x\"").find("not a catalog") !=
+        QVERIFY(errorAfter("media.json", "\"id\": \"poor\"", "\"id\": \"awful\"").find("lacks") !=
                 std::string::npos);
+        QVERIFY(errorAfter("cables.json", "\"format\": \"metrodos-catalog\"", "\"format\": \"x\"")
+                    .find("not a catalog") != std::string::npos);
         QVERIFY(errorAfter("cables.json", "{", "{{").find("not a catalog") != std::string::npos);
     }
     void aMissingFolderIsAProblem() { QVERIFY(!catalog::load("no/such/folder")); }

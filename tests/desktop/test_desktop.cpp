@@ -47,7 +47,8 @@ struct DemoWindow {
     void key(Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) { QTest::keyClick(strip(), k, m); }
     /// Steps through the strip with the arrow keys until this element is chosen.
     bool choose(const QString& label) {
-        for (int i = 0; i < 60; ++i) key(Qt::Key_Left);
+        for (int i = 0; i < 60; ++i)
+            key(Qt::Key_Left);
         for (int i = 0; i < 60; ++i) {
             auto* name = child<QLineEdit>("label");
             if (name != nullptr && name->text() == label) return true;
@@ -60,11 +61,17 @@ struct DemoWindow {
         const int wanted = combo->findText(text);
         QVERIFY2(wanted >= 0, qPrintable(text));
         combo->setFocus();
-        while (combo->currentIndex() > wanted) QTest::keyClick(combo, Qt::Key_Up);
-        while (combo->currentIndex() < wanted) QTest::keyClick(combo, Qt::Key_Down);
+        while (combo->currentIndex() > wanted)
+            QTest::keyClick(combo, Qt::Key_Up);
+        while (combo->currentIndex() < wanted)
+            QTest::keyClick(combo, Qt::Key_Down);
     }
-    [[nodiscard]] house::House saved() { return job::readJob(folder.filePath("quarry-house.metrodos").toStdString()).value().house; }
-    [[nodiscard]] std::vector<job::RouteRun> runs() { return job::readJob(folder.filePath("quarry-house.metrodos").toStdString()).value().runs; }
+    [[nodiscard]] house::House saved() {
+        return job::readJob(folder.filePath("quarry-house.metrodos").toStdString()).value().house;
+    }
+    [[nodiscard]] std::vector<job::RouteRun> runs() {
+        return job::readJob(folder.filePath("quarry-house.metrodos").toStdString()).value().runs;
+    }
 };
 
 } // namespace
@@ -97,7 +104,8 @@ class TestDesktop : public QObject {
         const QString before = demo.status();
         demo.pick("choice", "USB 3, 5 Gbit/s");
         QVERIFY2(demo.status().contains("old aerial coax"), qPrintable(demo.status()));
-        QCOMPARE(demo.saved().device("loft-workstation")->ports[0].phy, std::string("usb3-5g")); // saved as one goes
+        QCOMPARE(demo.saved().device("loft-workstation")->ports[0].phy,
+                 std::string("usb3-5g")); // saved as one goes
         QTest::keyClick(&demo.window, Qt::Key_Z, Qt::ControlModifier);
         QCOMPARE(demo.status(), before);
         QCOMPARE(demo.child<QComboBox>("choice")->currentText(), QString("USB 2"));
@@ -138,7 +146,9 @@ class TestDesktop : public QObject {
         auto* menu = demo.child<QToolButton>("insert")->menu();
         Q_EMIT menu->aboutToShow();
         const auto actions = menu->actions();
-        const auto wanted = std::find_if(actions.begin(), actions.end(), [](const QAction* a) { return a->text() == "switch, 1 Gbit/s ports"; });
+        const auto wanted = std::find_if(actions.begin(), actions.end(), [](const QAction* a) {
+            return a->text() == "switch, 1 Gbit/s ports";
+        });
         QVERIFY(wanted != actions.end());
         (*wanted)->trigger();
         QVERIFY(demo.saved().device("switch-1g") != nullptr);
@@ -151,7 +161,8 @@ class TestDesktop : public QObject {
     }
     void aClickOnTheStripOpensTheSheet() {
         DemoWindow demo;
-        QTest::mouseClick(demo.strip(), Qt::LeftButton, Qt::NoModifier, QPoint(80, demo.strip()->height() / 2));
+        QTest::mouseClick(demo.strip(), Qt::LeftButton, Qt::NoModifier,
+                          QPoint(80, demo.strip()->height() / 2));
         QCOMPARE(demo.child<QLineEdit>("label")->text(), QString("Dome camera computer"));
     }
     void spaceRunsBothWaysAndTheRunsStay() {
@@ -161,7 +172,8 @@ class TestDesktop : public QObject {
         demo.key(Qt::Key_Space);
         QTRY_VERIFY_WITH_TIMEOUT(demo.status().contains("A run goes on"), 1000);
         QVERIFY(demo.child<QPushButton>("run")->text().contains("Stop"));
-        QTRY_VERIFY2_WITH_TIMEOUT(demo.status().startsWith("The limit is"), qPrintable(demo.status()), 12'000);
+        QTRY_VERIFY2_WITH_TIMEOUT(demo.status().startsWith("The limit is"), qPrintable(demo.status()),
+                                  12'000);
         auto* runs = demo.child<QTableWidget>("runs");
         QCOMPARE(runs->rowCount(), 2);
         QVERIFY(runs->item(0, 3)->text().contains("MB/s"));
@@ -239,7 +251,8 @@ class TestDesktop : public QObject {
     void aDamagedJobIsOfferedACopy() {
         DemoWindow demo;
         const std::string file = demo.folder.filePath("hurt.metrodos").toStdString();
-        QVERIFY(job::Store::create(file, job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value()).has_value());
+        QVERIFY(job::Store::create(file, job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value())
+                    .has_value());
         {
             SQLite::Database database(file, SQLite::OPEN_READWRITE);
             database.exec("UPDATE item SET body='{\"id\":' WHERE id='study-run'");
@@ -289,9 +302,13 @@ class TestDesktop : public QObject {
         app.start(testing::binary("metrodos"), {"--demo"});
         QVERIFY(app.waitForStarted());
         const QString pid = QString::number(app.processId());
-        QTRY_VERIFY_WITH_TIMEOUT(testing::run("xdotool", {"search", "--onlyvisible", "--name", "Quarry House"}).code == 0, 15'000);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            testing::run("xdotool", {"search", "--onlyvisible", "--name", "Quarry House"}).code == 0, 15'000);
         QTest::qWait(2500); // the stand-ins start beside the window
-        QCOMPARE(testing::run("xdotool", {"search", "--onlyvisible", "--name", "Quarry House", "windowfocus", "key", "space"}).code, 0);
+        QCOMPARE(testing::run("xdotool", {"search", "--onlyvisible", "--name", "Quarry House", "windowfocus",
+                                          "key", "space"})
+                     .code,
+                 0);
         QTest::qWait(4500);
         app.kill();
         QVERIFY(app.waitForFinished());
@@ -300,7 +317,8 @@ class TestDesktop : public QObject {
         QVERIFY2(document.has_value(), document ? "" : document.error().sentence().c_str());
         QCOMPARE(document->house.name, std::string("Quarry House"));
         QCOMPARE(document->runs.size(), std::size_t(1));
-        QVERIFY2(document->runs[0].run.samples.size() >= 15, qPrintable(QString::number(document->runs[0].run.samples.size())));
+        QVERIFY2(document->runs[0].run.samples.size() >= 15,
+                 qPrintable(QString::number(document->runs[0].run.samples.size())));
         QVERIFY(!document->runs[0].run.complete);
     }
 };

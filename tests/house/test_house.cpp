@@ -11,7 +11,9 @@ namespace {
 
 std::string kinds(const House& house, const Route& route) {
     std::string text;
-    for (const Element& e : findRoute(house, route.from, route.to).value()) text += std::string(name(e.kind)) + " ";
+    const std::vector<Element> elements = findRoute(house, route.from, route.to).value();
+    for (const Element& e : elements)
+        text += std::string(name(e.kind)) + " ";
     return text;
 }
 
@@ -29,19 +31,25 @@ class TestHouse : public QObject {
   private slots:
     void findsTheRouteInTheGraph() {
         const House h = coaxHouse();
-        QCOMPARE(kinds(h, h.routes[0]),
-                 std::string("host port cable port switch port cable port adapter coax adapter port cable port "
-                             "adapter bus host "));
+        QCOMPARE(
+            kinds(h, h.routes[0]),
+            std::string("host port cable port switch port cable port adapter coax adapter port cable port "
+                        "adapter bus host "));
         auto back = findRoute(h, "shelf-end", "desk-end").value();
         auto forth = findRoute(h, "desk-end", "shelf-end").value();
         std::reverse(back.begin(), back.end());
         QCOMPARE(back.size(), forth.size());
-        for (std::size_t i = 0; i < back.size(); ++i) QCOMPARE(back[i].id, forth[i].id);
+        for (std::size_t i = 0; i < back.size(); ++i)
+            QCOMPARE(back[i].id, forth[i].id);
     }
     void choosesTheShorterWayAndDoesNotPassThroughHosts() {
         House h = wiredHouse();
         // A third machine with two ports, cabled to both ends, must not become a way through.
-        h.devices.push_back({"relay", "Relay", DeviceKind::host, "", "",
+        h.devices.push_back({"relay",
+                             "Relay",
+                             DeviceKind::host,
+                             "",
+                             "",
                              {{"a", "a", PortKind::ethernet, ""}, {"b", "b", PortKind::ethernet, ""}}});
         h.devices[0].ports.push_back({"lan2", "LAN 2", PortKind::ethernet, ""});
         h.devices[2].ports.push_back({"lan2", "LAN 2", PortKind::ethernet, ""});
@@ -130,7 +138,8 @@ class TestHouse : public QObject {
     }
     void putsInAPairAndTakesItOutAgain() {
         const House h = wiredHouse();
-        const NewUnit pair{"Mains pair", "mains-1200", "1000base-t", DeviceKind::adapter, Medium::mains, "cat6"};
+        const NewUnit pair{"Mains pair",        "mains-1200",  "1000base-t",
+                           DeviceKind::adapter, Medium::mains, "cat6"};
         const House with = insertUnit(h, h.routes[0], "run-1", pair).value();
         QVERIFY(validate(with).empty());
         QVERIFY(kinds(with, h.routes[0]).find("adapter mains adapter") != std::string::npos);
@@ -141,9 +150,10 @@ class TestHouse : public QObject {
         const House h = coaxHouse();
         const House moved = moveUnit(h, h.routes[0], "switch", +1).value();
         QVERIFY(validate(moved).empty());
-        QCOMPARE(kinds(moved, h.routes[0]),
-                 std::string("host port cable port adapter coax adapter port cable port switch port cable port "
-                             "adapter bus host "));
+        QCOMPARE(
+            kinds(moved, h.routes[0]),
+            std::string("host port cable port adapter coax adapter port cable port switch port cable port "
+                        "adapter bus host "));
         QCOMPARE(moveUnit(moved, h.routes[0], "switch", -1).value(), h);
     }
     void refusesEditsThatMakeNoSense() {
@@ -152,7 +162,8 @@ class TestHouse : public QObject {
         QVERIFY(!removeUnit(h, h.routes[0], "run-1"));
         QVERIFY(!moveUnit(h, h.routes[0], "switch", +1));
         h.devices[1].ports.push_back({"p3", "3", PortKind::ethernet, ""});
-        h.devices.push_back({"printer", "Printer", DeviceKind::host, "", "", {{"lan", "", PortKind::ethernet, ""}}});
+        h.devices.push_back(
+            {"printer", "Printer", DeviceKind::host, "", "", {{"lan", "", PortKind::ethernet, ""}}});
         Connection c = h.connections[0];
         c.id = "run-9";
         c.label = "printer lead";

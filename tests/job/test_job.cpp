@@ -17,7 +17,9 @@ using nlohmann::json;
 
 namespace {
 
-json demo() { return job::parseJson(METRODOS_DATA_DIR "/demo/quarry-house.json").value(); }
+json demo() {
+    return job::parseJson(METRODOS_DATA_DIR "/demo/quarry-house.json").value();
+}
 
 bool faulty(const json& value, const std::string& words) {
     for (const auto& fault : job::faultsOf(value))
@@ -29,9 +31,11 @@ bool faulty(const json& value, const std::string& words) {
 void places(const json& value, const json::json_pointer& here, std::vector<json::json_pointer>& out) {
     out.push_back(here);
     if (value.is_object())
-        for (const auto& [key, item] : value.items()) places(item, here / key, out);
+        for (const auto& [key, item] : value.items())
+            places(item, here / key, out);
     if (value.is_array())
-        for (std::size_t i = 0; i < std::min<std::size_t>(value.size(), 1); ++i) places(value[i], here / i, out);
+        for (std::size_t i = 0; i < std::min<std::size_t>(value.size(), 1); ++i)
+            places(value[i], here / i, out);
 }
 
 } // namespace
@@ -52,7 +56,8 @@ class TestJob : public QObject {
             QCOMPARE(job::houseFromJson(job::toJson(h)).value(), h);
     }
     void runsSurviveTheirJson() {
-        job::Document document{testing::wiredHouse(), {{"desk-shelf", testing::steadyRun(benchmark::Direction::backward, 500)}}};
+        job::Document document{testing::wiredHouse(),
+                               {{"desk-shelf", testing::steadyRun(benchmark::Direction::backward, 500)}}};
         const auto again = job::documentFromJson(job::toJson(document)).value();
         QCOMPARE(again.runs.size(), std::size_t(1));
         QVERIFY(job::toJson(again) == job::toJson(document));
@@ -63,7 +68,8 @@ class TestJob : public QObject {
         const auto faults = job::schemaFaults(bad);
         QVERIFY(!faults.empty());
         bool located = false;
-        for (const auto& fault : faults) located = located || fault.where == "/house/connections/0/length_m";
+        for (const auto& fault : faults)
+            located = located || fault.where == "/house/connections/0/length_m";
         QVERIFY2(located, faults.front().where.c_str());
     }
     void faultsAreFound() {
@@ -79,12 +85,16 @@ class TestJob : public QObject {
         bad = demo();
         bad["surprise"] = 1;
         QVERIFY(!job::faultsOf(bad).empty());
-        bad = job::toJson(job::Document{testing::wiredHouse(), {{"no-route", testing::steadyRun(benchmark::Direction::forward, 5)}}});
+        bad = job::toJson(job::Document{
+            testing::wiredHouse(), {{"no-route", testing::steadyRun(benchmark::Direction::forward, 5)}}});
         QVERIFY(faulty(bad, "no-route"));
     }
     void garbageInEveryFieldIsOneClearSentence() {
         json good = demo();
-        auto run = job::toJson(job::Document{{}, {{"dome-loft", testing::steadyRun(benchmark::Direction::forward, 5)}}}).at("runs").at(0);
+        auto run = job::toJson(job::Document{
+                                   {}, {{"dome-loft", testing::steadyRun(benchmark::Direction::forward, 5)}}})
+                       .at("runs")
+                       .at(0);
         run["samples"] = json::array({run["samples"][0]});
         good["runs"] = json::array({run});
         std::vector<json::json_pointer> all;
@@ -92,8 +102,9 @@ class TestJob : public QObject {
         QVERIFY(all.size() > 60);
         int refused = 0;
         for (const auto& place : all)
-            for (const json& garbage : {json(nullptr), json(-1), json(1e300), json("\x01\n"), json(std::string(100000, 'x')),
-                                        json::array({1, 2}), json{{"a", 1}}, json(true)}) {
+            for (const json& garbage :
+                 {json(nullptr), json(-1), json(1e300), json("\x01\n"), json(std::string(100000, 'x')),
+                  json::array({1, 2}), json{{"a", 1}}, json(true)}) {
                 json mutant = good;
                 mutant[place] = garbage;
                 const auto read = job::documentFromJson(mutant);
@@ -112,12 +123,14 @@ class TestJob : public QObject {
             std::ofstream(file) << text;
             return file;
         };
-        QVERIFY(job::readJob(write("a.json", "hello")).error().sentence().find("not JSON") != std::string::npos);
+        QVERIFY(job::readJob(write("a.json", "hello")).error().sentence().find("not JSON") !=
+                std::string::npos);
         QVERIFY(!job::readJob(write("b.json", "{\"format\":\"metrodos-job\",\"version\":1")));
         QVERIFY(!job::readJob(write("c.json", std::string(100000, '['))));
         QVERIFY(!job::readJob(write("d.json", "")));
         QVERIFY(!job::readJob(folder.filePath("missing.json").toStdString()));
-        QVERIFY(job::readJob(write("e.metrodos", "hello")).error().sentence().find("not a job") != std::string::npos);
+        QVERIFY(job::readJob(write("e.metrodos", "hello")).error().sentence().find("not a job") !=
+                std::string::npos);
         QVERIFY(job::checkJob(METRODOS_DATA_DIR "/demo/quarry-house.json").empty());
     }
     void writingLeavesNoHalfFile() {

@@ -40,7 +40,9 @@ class TestStore : public QObject {
 
   private slots:
     void whatIsSavedIsFoundAgain() {
-        const std::string file = made({testing::coaxHouse("usb2"), {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 311)}}});
+        const std::string file =
+            made({testing::coaxHouse("usb2"),
+                  {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 311)}}});
         const auto store = Store::open(file).value();
         QCOMPARE(store.house(), testing::coaxHouse("usb2"));
         QCOMPARE(store.runs().value().size(), std::size_t(1));
@@ -52,7 +54,8 @@ class TestStore : public QObject {
         {
             auto store = Store::open(file).value();
             QVERIFY(store.undoLabel().empty());
-            for (int i = 1; i <= 5; ++i) QVERIFY(store.change("step " + std::to_string(i), withLength(store.house(), i)).has_value());
+            for (int i = 1; i <= 5; ++i)
+                QVERIFY(store.change("step " + std::to_string(i), withLength(store.house(), i)).has_value());
             QCOMPARE(store.undoLabel(), std::string("step 5"));
         }
         auto store = Store::open(file).value();
@@ -64,7 +67,8 @@ class TestStore : public QObject {
         QCOMPARE(store.house(), withLength(testing::wiredHouse(), 4));
         QVERIFY(store.change("another", withLength(store.house(), 9)).has_value());
         QVERIFY(store.redoLabel().empty()); // a new step drops what was undone
-        for (int i = 0; i < 9; ++i) QVERIFY(store.undo().has_value());
+        for (int i = 0; i < 9; ++i)
+            QVERIFY(store.undo().has_value());
         QCOMPARE(store.house(), testing::wiredHouse());
         QCOMPARE(Store::open(file).value().house(), testing::wiredHouse());
     }
@@ -89,7 +93,8 @@ class TestStore : public QObject {
         const std::string file = made();
         const auto run = testing::steadyRun(benchmark::Direction::forward, 100);
         auto recorder = job::RunRecorder::begin(file, "desk-shelf", run).value();
-        for (int i = 0; i < 50; ++i) QVERIFY(recorder.append(run.samples[static_cast<std::size_t>(i)]).has_value());
+        for (int i = 0; i < 50; ++i)
+            QVERIFY(recorder.append(run.samples[static_cast<std::size_t>(i)]).has_value());
         // Another connection sees it in the middle, as one that was cut off would be.
         const auto half = Store::open(file).value().runs().value();
         QCOMPARE(half.size(), std::size_t(1));
@@ -109,7 +114,8 @@ class TestStore : public QObject {
         const pid_t child = ::fork();
         if (child == 0) {
             auto recorder = job::RunRecorder::begin(file, "desk-shelf", run);
-            for (std::size_t i = 0; i < 73; ++i) (void)recorder->append(run.samples[i]);
+            for (std::size_t i = 0; i < 73; ++i)
+                (void)recorder->append(run.samples[i]);
             (void)!::write(pipe[1], "x", 1);
             ::pause();
             ::_exit(0);
@@ -126,7 +132,8 @@ class TestStore : public QObject {
         QVERIFY(!runs[0].run.complete);
     }
     void runsCanBeRemoved() {
-        const std::string file = made({testing::wiredHouse(), {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 1)}}});
+        const std::string file = made(
+            {testing::wiredHouse(), {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 1)}}});
         auto store = Store::open(file).value();
         QVERIFY(store.removeRun("run-1").has_value());
         QVERIFY(store.runs().value().empty());
@@ -140,7 +147,10 @@ class TestStore : public QObject {
         const std::string file = fresh();
         SQLite::Database(file, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE).exec("CREATE TABLE t(a)");
         QVERIFY(Store::open(file).error().sentence().find("not a job") != std::string::npos);
-        QVERIFY(Store::open(m_folder.filePath("none.metrodos").toStdString()).error().sentence().find("no such file") != std::string::npos);
+        QVERIFY(Store::open(m_folder.filePath("none.metrodos").toStdString())
+                    .error()
+                    .sentence()
+                    .find("no such file") != std::string::npos);
         QVERIFY(!Store::open(m_folder.path().toStdString()));
     }
     void aReadOnlyFileIsSaidToBeOne() {
@@ -166,7 +176,9 @@ class TestStore : public QObject {
         if (child == 0) {
             SQLite::Database database(file, SQLite::OPEN_READWRITE);
             database.exec("PRAGMA cache_size=1; PRAGMA journal_mode=TRUNCATE; BEGIN IMMEDIATE");
-            for (int i = 0; i < 2000; ++i) database.exec("INSERT INTO sample VALUES('x', " + std::to_string(i) + ", '" + std::string(200, 'y') + "')");
+            for (int i = 0; i < 2000; ++i)
+                database.exec("INSERT INTO sample VALUES('x', " + std::to_string(i) + ", '" +
+                              std::string(200, 'y') + "')");
             ::kill(::getpid(), SIGKILL);
         }
         ::waitpid(child, nullptr, 0);
@@ -175,7 +187,8 @@ class TestStore : public QObject {
     void damageIsSeenAndWhatIsLeftIsSaved() {
         job::Document document{testing::coaxHouse(), {}};
         for (int i = 0; i < 6; ++i)
-            document.runs.push_back({"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 100 + i, 4, 0.002, "run-" + std::to_string(i))});
+            document.runs.push_back({"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 100 + i,
+                                                                      4, 0.002, "run-" + std::to_string(i))});
         int recovered = 0;
         for (unsigned seed = 1; seed <= 30; ++seed) {
             const std::string file = made(document);
@@ -210,7 +223,8 @@ class TestStore : public QObject {
         for (int i = 0; i < 60; ++i) {
             const std::string file = fresh();
             std::string mutant = bytes;
-            for (int k = 0; k < 1 + i % 8; ++k) mutant[random() % (i % 2 == 0 ? 100 : mutant.size())] = static_cast<char>(random());
+            for (int k = 0; k < 1 + i % 8; ++k)
+                mutant[random() % (i % 2 == 0 ? 100 : mutant.size())] = static_cast<char>(random());
             if (i % 5 == 0) mutant.resize(random() % mutant.size());
             std::ofstream(file, std::ios::binary) << mutant;
             const auto opened = Store::open(file);

@@ -23,7 +23,8 @@ class TestKey : public QObject {
     void readingForgivesHandCopies() {
         const Key key = Key::generate();
         std::string text = key.text();
-        std::transform(text.begin(), text.end(), text.begin(), [](char c) { return static_cast<char>(std::tolower(c)); });
+        std::transform(text.begin(), text.end(), text.begin(),
+                       [](char c) { return static_cast<char>(std::tolower(c)); });
         std::replace(text.begin(), text.end(), '0', 'o');
         std::replace(text.begin(), text.end(), '1', 'l');
         std::replace(text.begin(), text.end(), '-', ' ');
@@ -31,8 +32,9 @@ class TestKey : public QObject {
     }
     void refusesWhatIsNoKey() {
         const std::string good = Key::generate().text();
-        for (const std::string& bad : {std::string(), std::string("hello"), good + "A", good.substr(1), good.substr(0, 30) + "Z",
-                                       std::string("U") + good.substr(1), std::string(5000, 'A')})
+        for (const std::string& bad :
+             {std::string(), std::string("hello"), good + "A", good.substr(1), good.substr(0, 30) + "Z",
+              std::string("U") + good.substr(1), std::string(5000, 'A')})
             QVERIFY2(!Key::parse(bad), bad.c_str());
     }
     void filesAreKeptFromOthers() {

@@ -95,18 +95,20 @@ class TestProtocol : public QObject {
         const auto channel = dial(agent);
         QVERIFY(channel->send(hello).has_value());
         QVERIFY(answer(*channel).starts_with("hello"));
-        const json good{{"type", "prepare"}, {"run", "r-1"},         {"role", "send"}, {"streams", 1},
+        const json good{{"type", "prepare"}, {"run", "r-1"},       {"role", "send"}, {"streams", 1},
                         {"seconds", 1},      {"maximum_bytes", 0}, {"bind", ""},     {"host", ""}};
         QVERIFY(channel->send(good).has_value());
         QVERIFY(answer(*channel).starts_with("prepared"));
-        const std::vector<json> garbage{nullptr, -1, 1e300, "x y", json::array(), json::object(), true, std::string(5000, 'a')};
+        const std::vector<json> garbage{
+            nullptr, -1, 1e300, "x y", json::array(), json::object(), true, std::string(5000, 'a')};
         for (const char* field : {"run", "role", "streams", "seconds", "maximum_bytes", "bind"})
             for (const json& bad : garbage) {
                 if (std::string(field) == "bind" && bad == "x y") continue; // refused when it is used
                 json order = good;
                 order[field] = bad;
                 QVERIFY(channel->send(order).has_value());
-                QVERIFY2(answer(*channel).starts_with("problem"), (std::string(field) + " " + bad.dump().substr(0, 20)).c_str());
+                QVERIFY2(answer(*channel).starts_with("problem"),
+                         (std::string(field) + " " + bad.dump().substr(0, 20)).c_str());
             }
         // The session has survived all of it.
         QVERIFY(channel->send({{"type", "facts"}}).has_value());
@@ -136,12 +138,14 @@ class TestProtocol : public QObject {
         QVERIFY(!parseMessage("{\"a\":\"\xff\xfe\"}"));
         QVERIFY(!parseMessage(std::string(100000, '[')));
         std::string deep = "1";
-        for (int i = 0; i < 40; ++i) deep = "{\"a\":" + deep + "}";
+        for (int i = 0; i < 40; ++i)
+            deep = "{\"a\":" + deep + "}";
         QVERIFY(!parseMessage(deep));
     }
     void aPortInUseIsSaid() {
         const LoopbackAgent agent;
-        const auto second = Agent::start({agent.address, "second", agent.key, {}}, [](const PeerFilter& f) { return makePerformer("x", f); });
+        const auto second = Agent::start({agent.address, "second", agent.key, {}},
+                                         [](const PeerFilter& f) { return makePerformer("x", f); });
         QVERIFY(!second);
         QVERIFY(second.error().sentence().find("in use by another program") != std::string::npos);
         QVERIFY(!Agent::start({"not an address", "x", agent.key, {}}, {}));

@@ -17,12 +17,18 @@ void bother(const Address& address, std::mt19937& random) {
     Fd fd(::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0));
     if (::connect(fd.get(), reinterpret_cast<const sockaddr*>(&address.storage), address.length) != 0) return;
     std::string bytes(random() % 300, '\0');
-    for (char& c : bytes) c = static_cast<char>(random());
+    for (char& c : bytes)
+        c = static_cast<char>(random());
     switch (random() % 4) {
-    case 0: break;                                               // opens and leaves
-    case 1: bytes = "GET / HTTP/1.1\r\n\r\n"; [[fallthrough]];     // speaks something else
-    case 2: (void)!::send(fd.get(), bytes.data(), bytes.size(), MSG_NOSIGNAL); break;
-    default:                                                     // the head of a handshake, cut off
+    case 0:
+        break; // opens and leaves
+    case 1:
+        bytes = "GET / HTTP/1.1\r\n\r\n";
+        [[fallthrough]]; // speaks something else
+    case 2:
+        (void)!::send(fd.get(), bytes.data(), bytes.size(), MSG_NOSIGNAL);
+        break;
+    default: // the head of a handshake, cut off
         bytes = std::string("\x16\x03\x01\x02\x00\x01\x00\x01\xfc\x03\x03", 11) + bytes;
         (void)!::send(fd.get(), bytes.data(), bytes.size(), MSG_NOSIGNAL);
     }
@@ -44,9 +50,11 @@ class TestRobustness : public QObject {
         std::atomic<bool> running{false};
         std::atomic<int> sent{0};
         std::thread pest([&] {
-            while (!running) std::this_thread::yield();
+            while (!running)
+                std::this_thread::yield();
             std::mt19937 random(1);
-            for (; sent < 10'000; ++sent) bother(address, random);
+            for (; sent < 10'000; ++sent)
+                bother(address, random);
         });
         benchmark::RunOrder order;
         order.seconds = 4;
@@ -79,7 +87,8 @@ class TestRobustness : public QObject {
         const std::atomic<bool> stop{false};
         std::thread pest([&] {
             std::mt19937 random(2);
-            for (int i = 0; i < 200; ++i) bother(address, random);
+            for (int i = 0; i < 200; ++i)
+                bother(address, random);
         });
         quantity::Result<DataSockets> joined = quantity::problem("not run");
         std::thread friendly([&] { joined = joinDataPort(target, 2, "", 3s); });
@@ -124,7 +133,8 @@ class TestRobustness : public QObject {
         QElapsedTimer timer;
         timer.start();
         bool refused = false;
-        while (!refused && timer.elapsed() < 30'000) refused = !channel->send({{"type", "facts"}}).has_value();
+        while (!refused && timer.elapsed() < 30'000)
+            refused = !channel->send({{"type", "facts"}}).has_value();
         QVERIFY2(refused, "the agent kept a peer that does not read");
         QVERIFY(EndpointLink::connect(agent.address, agent.key).has_value());
     }
@@ -132,7 +142,9 @@ class TestRobustness : public QObject {
         const LoopbackAgent agent;
         auto healthy = EndpointLink::connect(agent.address, agent.key).value();
         {
-            auto channel = TlsContext(agent.key).connect(connectTo(resolve(agent.address).value(), 2s).value(), 2s).value();
+            auto channel = TlsContext(agent.key)
+                               .connect(connectTo(resolve(agent.address).value(), 2s).value(), 2s)
+                               .value();
             QVERIFY(channel->send({{"type", "hello"}, {"protocol", protocolVersion}}).has_value());
         } // leaves in the middle of the conversation
         QVERIFY(healthy.facts().has_value());

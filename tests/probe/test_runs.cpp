@@ -22,8 +22,8 @@ RunOrder order(Direction direction, int streams, double seconds) {
     return o;
 }
 
-quantity::Result<Run> run(EndpointLink& from, EndpointLink& to, const RunOrder& o, const RunObserver& observer = {},
-                          const std::stop_token& stop = {}) {
+quantity::Result<Run> run(EndpointLink& from, EndpointLink& to, const RunOrder& o,
+                          const RunObserver& observer = {}, const std::stop_token& stop = {}) {
     return conduct(from, to, o, observer, stop);
 }
 
@@ -51,7 +51,8 @@ class TestRuns : public QObject {
         int seen = 0;
         RunObserver observer;
         observer.sample = [&](const Sample&) { ++seen; };
-        const auto result = run(from, to, order(backward ? Direction::backward : Direction::forward, streams, 1.0), observer);
+        const auto result =
+            run(from, to, order(backward ? Direction::backward : Direction::forward, streams, 1.0), observer);
         QVERIFY2(result.has_value(), result ? "" : result.error().sentence().c_str());
         QCOMPARE(seen, 10);
         QCOMPARE(result->samples.size(), std::size_t(10));
@@ -160,7 +161,8 @@ class TestRuns : public QObject {
             auto to = EndpointLink::connect(agent.address, agent.key).value();
             std::stop_source stop;
             RunObserver observer;
-            // Closing the channel under the conductor is what a crash of the controller looks like to the agent.
+            // Closing the channel under the conductor is what a crash of the controller looks like to the
+            // agent.
             observer.sample = [&](const Sample&) { to.channel().close(); };
             QVERIFY(!run(from, to, order(Direction::forward, 2, 30), observer));
         }
@@ -171,7 +173,8 @@ class TestRuns : public QObject {
         auto from = EndpointLink::here("here").value();
         auto to = EndpointLink::connect(agent.address, agent.key).value();
         for (int i = 0; i < 4; ++i) {
-            const auto result = run(from, to, order(i % 2 == 0 ? Direction::forward : Direction::backward, 1, 0.5));
+            const auto result =
+                run(from, to, order(i % 2 == 0 ? Direction::forward : Direction::backward, 1, 0.5));
             QVERIFY2(result.has_value(), result ? "" : result.error().sentence().c_str());
         }
     }
@@ -183,7 +186,8 @@ class TestRuns : public QObject {
         o.bind = "192.0.2.77";
         const auto result = run(from, to, o);
         QVERIFY(!result);
-        QVERIFY2(result.error().sentence().find("address of this machine") != std::string::npos, result.error().sentence().c_str());
+        QVERIFY2(result.error().sentence().find("address of this machine") != std::string::npos,
+                 result.error().sentence().c_str());
     }
 };
 

@@ -12,7 +12,9 @@ namespace {
 
 struct ServedAgent : Workplace {
     Served agent{"metrodos-agent", {"--listen", "127.0.0.1:0", "--key-file", key, "--name", "Test bench"}};
-    [[nodiscard]] QString address() const { return QString("127.0.0.1:%1").arg(agent.ready.value("port", 0)); }
+    [[nodiscard]] QString address() const {
+        return QString("127.0.0.1:%1").arg(agent.ready.value("port", 0));
+    }
     [[nodiscard]] long residentKilobytes() const {
         std::ifstream status("/proc/" + std::to_string(agent.process.processId()) + "/status");
         for (std::string line; std::getline(status, line);)
@@ -36,8 +38,9 @@ class TestAgent : public QObject {
     }
     void measuringAgainstItWorks() {
         const ServedAgent served;
-        const auto out = cli({"measure", "--from", "here", "--to", served.address(), "--key-file", served.key, "--direction", "both",
-                              "--seconds", "1", "--streams", "2", "--summary", "median", "--json"});
+        const auto out =
+            cli({"measure", "--from", "here", "--to", served.address(), "--key-file", served.key,
+                 "--direction", "both", "--seconds", "1", "--streams", "2", "--summary", "median", "--json"});
         QCOMPARE(out.code, 0);
         const auto document = out.json();
         QCOMPARE(document.at("simulated").get<bool>(), false);
@@ -51,20 +54,24 @@ class TestAgent : public QObject {
     void runsCanBeSavedToAJob() {
         const ServedAgent served;
         QCOMPARE(cli({"import", demoJob(), "--to", served.path("j.metrodos")}).code, 0);
-        QCOMPARE(cli({"measure", "--from", "here", "--to", served.address(), "--key-file", served.key, "--seconds", "1", "--save",
-                      served.path("j.metrodos"), "--route", "study-dome"}).code, 0);
+        QCOMPARE(cli({"measure", "--from", "here", "--to", served.address(), "--key-file", served.key,
+                      "--seconds", "1", "--save", served.path("j.metrodos"), "--route", "study-dome"})
+                     .code,
+                 0);
         QCOMPARE(cli({"export", served.path("j.metrodos"), "--to", served.path("j.json")}).code, 0);
         QFile file(served.path("j.json"));
         QVERIFY(file.open(QIODevice::ReadOnly));
         QVERIFY(file.readAll().contains("\"study-dome\""));
-        const auto missing = cli({"measure", "--from", "here", "--to", served.address(), "--key-file", served.key, "--seconds", "1", "--save", served.path("j.metrodos")});
+        const auto missing = cli({"measure", "--from", "here", "--to", served.address(), "--key-file",
+                                  served.key, "--seconds", "1", "--save", served.path("j.metrodos")});
         QCOMPARE(missing.code, 1);
         QVERIFY2(missing.oneSentence(), missing.err.c_str());
     }
     void aWrongKeyIsOneSentence() {
         const ServedAgent served;
         const Workplace stranger;
-        const auto out = cli({"measure", "--from", "here", "--to", served.address(), "--key-file", stranger.key, "--seconds", "1"});
+        const auto out = cli({"measure", "--from", "here", "--to", served.address(), "--key-file",
+                              stranger.key, "--seconds", "1"});
         QCOMPARE(out.code, 1);
         QVERIFY2(out.oneSentence(), out.err.c_str());
         QVERIFY2(out.err.find("does not accept this key") != std::string::npos, out.err.c_str());
@@ -72,7 +79,8 @@ class TestAgent : public QObject {
     void anAgentThatVanishesIsOneSentence() {
         ServedAgent served;
         QProcess process;
-        process.start(binary("metrodos-cli"), {"measure", "--from", "here", "--to", served.address(), "--key-file", served.key, "--seconds", "30"});
+        process.start(binary("metrodos-cli"), {"measure", "--from", "here", "--to", served.address(),
+                                               "--key-file", served.key, "--seconds", "30"});
         QVERIFY(process.waitForStarted());
         QTest::qWait(1500);
         served.agent.process.kill();
@@ -84,12 +92,14 @@ class TestAgent : public QObject {
     void interruptingKeepsWhatWasMeasured() {
         const ServedAgent served;
         QProcess process;
-        process.start(binary("metrodos-cli"), {"measure", "--from", "here", "--to", served.address(), "--key-file", served.key, "--seconds", "60", "--json"});
+        process.start(binary("metrodos-cli"), {"measure", "--from", "here", "--to", served.address(),
+                                               "--key-file", served.key, "--seconds", "60", "--json"});
         QVERIFY(process.waitForStarted());
         QTest::qWait(2500);
         ::kill(static_cast<pid_t>(process.processId()), SIGINT);
         QVERIFY(process.waitForFinished(3000));
-        const auto document = nlohmann::json::parse(process.readAllStandardOutput().toStdString(), nullptr, false);
+        const auto document =
+            nlohmann::json::parse(process.readAllStandardOutput().toStdString(), nullptr, false);
         QVERIFY(document.is_object());
         QCOMPARE(document.at("runs").at(0).at("complete").get<bool>(), false);
         QVERIFY(document.at("runs").at(0).at("samples").size() >= 5);
@@ -110,16 +120,21 @@ class TestAgent : public QObject {
         QVERIFY(refused({"--listen", served.address(), "--key-file", served.key}, "in use"));
         QVERIFY(refused({"--listen", "127.0.0.1:0", "--key-file", "none"}, "key new"));
         QVERIFY(refused({"--listen", "192.0.2.9:0", "--key-file", served.key}, "does not have this address"));
-        QVERIFY(refused({"--listen", "127.0.0.1:0", "--key-file", served.key, "--allow", "everyone"}, "address range"));
+        QVERIFY(refused({"--listen", "127.0.0.1:0", "--key-file", served.key, "--allow", "everyone"},
+                        "address range"));
         QFile::setPermissions(served.key, QFile::ReadOwner | QFile::ReadOther);
         QVERIFY(refused({"--listen", "127.0.0.1:0", "--key-file", served.key}, "chmod 600"));
         QCOMPARE(run(binary("metrodos-agent"), {}).code, 2);
     }
     void anIdleAgentIsSmall() {
         const ServedAgent served;
-        QCOMPARE(cli({"measure", "--from", "here", "--to", served.address(), "--key-file", served.key, "--seconds", "1", "--streams", "8"}).code, 0);
+        QCOMPARE(cli({"measure", "--from", "here", "--to", served.address(), "--key-file", served.key,
+                      "--seconds", "1", "--streams", "8"})
+                     .code,
+                 0);
         QTRY_VERIFY_WITH_TIMEOUT(served.residentKilobytes() > 0, 1000);
-        QVERIFY2(served.residentKilobytes() < 16 * 1024, qPrintable(QString::number(served.residentKilobytes())));
+        QVERIFY2(served.residentKilobytes() < 16 * 1024,
+                 qPrintable(QString::number(served.residentKilobytes())));
     }
 };
 

@@ -27,14 +27,17 @@ void checkMeasurement(const nlohmann::json& document, bool simulated, std::size_
     QCOMPARE(document.value("simulated", !simulated), simulated);
     QCOMPARE(document.at("runs").size(), runs);
     for (const auto& r : document.at("runs")) {
-        for (const char* key : {"direction", "protocol", "streams", "seconds", "warmup_s", "goodput_bps", "samples", "rtt_idle_us",
-                                "rtt_loaded_us", "retransmits", "sender_limited", "loss_ratio", "jitter_us", "cpu", "interface"})
+        for (const char* key : {"direction", "protocol", "streams", "seconds", "warmup_s", "goodput_bps",
+                                "samples", "rtt_idle_us", "rtt_loaded_us", "retransmits", "sender_limited",
+                                "loss_ratio", "jitter_us", "cpu", "interface"})
             QVERIFY2(r.contains(key), key);
         QVERIFY(r.at("goodput_bps").get<double>() > 0);
         QVERIFY(r.at("loss_ratio").is_null()); // TCP hides it: null, never 0
         QVERIFY(!r.at("samples").empty());
-        for (const char* key : {"t_s", "goodput_bps", "rtt_us"}) QVERIFY2(r.at("samples").at(0).contains(key), key);
-        for (const char* key : {"network", "receiver_window", "send_buffer"}) QVERIFY2(r.at("sender_limited").contains(key), key);
+        for (const char* key : {"t_s", "goodput_bps", "rtt_us"})
+            QVERIFY2(r.at("samples").at(0).contains(key), key);
+        for (const char* key : {"network", "receiver_window", "send_buffer"})
+            QVERIFY2(r.at("sender_limited").contains(key), key);
         QVERIFY(r.at("interface").at("sender").contains("bytes") && r.at("cpu").contains("receiver"));
     }
     QVERIFY(document.at("summary").contains("forward") && document.at("summary").contains("backward"));
@@ -68,25 +71,30 @@ class TestCli : public QObject {
             }
         QCOMPARE(limiter, std::string("loft-usb"));
         QVERIFY(most > 0.99);
-        QCOMPARE(cli({"predict", demoJob(), "--route", "study-dome", "--json"}).json().at("routes").size(), std::size_t(1));
+        QCOMPARE(cli({"predict", demoJob(), "--route", "study-dome", "--json"}).json().at("routes").size(),
+                 std::size_t(1));
     }
     void simulateMeasuresInTheModel() {
-        const auto out = cli({"simulate", demoJob(), "--route", "dome-loft", "--direction", "both", "--streams", "4", "--seconds", "5",
-                              "--repeat", "3", "--seed", "7", "--json"});
+        const auto out = cli({"simulate", demoJob(), "--route", "dome-loft", "--direction", "both",
+                              "--streams", "4", "--seconds", "5", "--repeat", "3", "--seed", "7", "--json"});
         QCOMPARE(out.code, 0);
         checkMeasurement(out.json(), true, 6);
         const double forward = out.json().at("summary").at("forward").at("goodput_bps").get<double>();
         QVERIFY(forward > 250e6 && forward < 370e6);
         QCOMPARE(out.json().at("summary").at("forward").at("runs").get<int>(), 3);
-        const auto again = cli({"simulate", demoJob(), "--route", "dome-loft", "--direction", "both", "--streams", "4", "--seconds", "5",
-                                "--repeat", "3", "--seed", "7", "--json"});
+        const auto again =
+            cli({"simulate", demoJob(), "--route", "dome-loft", "--direction", "both", "--streams", "4",
+                 "--seconds", "5", "--repeat", "3", "--seed", "7", "--json"});
         QCOMPARE(again.out, out.out);
         QVERIFY(cli({"simulate", demoJob(), "--route", "dome-loft"}).out.starts_with("simulated"));
     }
     void jobsTravelThroughTheirJson() {
         Workplace place;
         QCOMPARE(cli({"import", demoJob(), "--to", place.path("a.metrodos")}).code, 0);
-        QCOMPARE(cli({"simulate", place.path("a.metrodos"), "--route", "dome-loft", "--seconds", "2", "--direction", "both", "--save", place.path("a.metrodos")}).code, 0);
+        QCOMPARE(cli({"simulate", place.path("a.metrodos"), "--route", "dome-loft", "--seconds", "2",
+                      "--direction", "both", "--save", place.path("a.metrodos")})
+                     .code,
+                 0);
         QCOMPARE(cli({"export", place.path("a.metrodos"), "--to", place.path("b.json")}).code, 0);
         QCOMPARE(cli({"check", place.path("b.json")}).code, 0);
         QCOMPARE(cli({"import", place.path("b.json"), "--to", place.path("c.metrodos")}).code, 0);
@@ -96,7 +104,9 @@ class TestCli : public QObject {
         QCOMPARE(a.out, c.out);
         QCOMPARE(a.json().at("suspects").at(0).at("element").get<std::string>(), std::string("loft-usb"));
         QVERIFY(a.json().contains("next_tests") && a.json().contains("warnings"));
-        QVERIFY(cli({"trace", place.path("a.metrodos"), "--route", "dome-loft"}).out.find("front USB socket") != std::string::npos);
+        QVERIFY(
+            cli({"trace", place.path("a.metrodos"), "--route", "dome-loft"}).out.find("front USB socket") !=
+            std::string::npos);
     }
     void checkListsEveryFault() {
         Workplace place;
@@ -117,14 +127,27 @@ class TestCli : public QObject {
         QTest::addColumn<int>("code");
         QTest::addColumn<QString>("words");
         QTest::newRow("no such job") << QStringList{"predict", "none.json"} << 1 << "cannot be read";
-        QTest::newRow("no such route") << QStringList{"trace", demoJob(), "--route", "nowhere"} << 1 << "dome-loft";
-        QTest::newRow("udp") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--protocol", "udp"} << 1 << "TCP only";
-        QTest::newRow("together") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--direction", "together"} << 1 << "both";
-        QTest::newRow("too short") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--seconds", "0.1"} << 1 << "0.5 s";
-        QTest::newRow("warm-up too long") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--seconds", "5", "--warmup", "6"} << 1 << "warm-up";
-        QTest::newRow("not a time") << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--seconds", "soon"} << 1 << "not a time";
-        QTest::newRow("no key file") << QStringList{"endpoints", "--key-file", "none", "127.0.0.1:1"} << 1 << "key new";
-        QTest::newRow("key needed") << QStringList{"measure", "--from", "here", "--to", "127.0.0.1:1"} << 1 << "--key-file";
+        QTest::newRow("no such route")
+            << QStringList{"trace", demoJob(), "--route", "nowhere"} << 1 << "dome-loft";
+        QTest::newRow("udp") << QStringList{"simulate",  demoJob(),    "--route",
+                                            "dome-loft", "--protocol", "udp"}
+                             << 1 << "TCP only";
+        QTest::newRow("together") << QStringList{"simulate",  demoJob(),     "--route",
+                                                 "dome-loft", "--direction", "together"}
+                                  << 1 << "both";
+        QTest::newRow("too short") << QStringList{"simulate",  demoJob(),   "--route",
+                                                  "dome-loft", "--seconds", "0.1"}
+                                   << 1 << "0.5 s";
+        QTest::newRow("warm-up too long")
+            << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--seconds", "5", "--warmup", "6"}
+            << 1 << "warm-up";
+        QTest::newRow("not a time") << QStringList{"simulate",  demoJob(),   "--route",
+                                                   "dome-loft", "--seconds", "soon"}
+                                    << 1 << "not a time";
+        QTest::newRow("no key file") << QStringList{"endpoints", "--key-file", "none", "127.0.0.1:1"} << 1
+                                     << "key new";
+        QTest::newRow("key needed") << QStringList{"measure", "--from", "here", "--to", "127.0.0.1:1"} << 1
+                                    << "--key-file";
         QTest::newRow("bad import") << QStringList{"import", "x.xls", "--to", "y.metrodos"} << 1 << ".json";
         QTest::newRow("bad export") << QStringList{"export", demoJob(), "--to", "y.doc"} << 1 << ".json";
     }
@@ -148,9 +171,11 @@ class TestCli : public QObject {
     void aFullDiskIsSaid() {
         // A tiny disk of one's own, in a mount namespace; needs the right to make one.
         Workplace place;
-        const QString script = QStringLiteral("mount -t tmpfs -o size=32k none '%1' && '%2' import '%3' --to '%1/a.metrodos'; code=$?; ls '%1'; exit $code")
+        const QString script = QStringLiteral("mount -t tmpfs -o size=32k none '%1' && '%2' import '%3' --to "
+                                              "'%1/a.metrodos'; code=$?; ls '%1'; exit $code")
                                    .arg(place.folder.path(), binary("metrodos-cli"), demoJob());
-        if (run("unshare", {"-Urm", "true"}).code != 0) QSKIP("this machine lets no one make a mount namespace");
+        if (run("unshare", {"-Urm", "true"}).code != 0)
+            QSKIP("this machine lets no one make a mount namespace");
         const auto out = run("unshare", {"-Urm", "sh", "-c", script});
         QCOMPARE(out.code, 1);
         QVERIFY2(out.err.find("the disk is full") != std::string::npos, out.err.c_str());
@@ -158,21 +183,26 @@ class TestCli : public QObject {
     }
     void theStandinServesTheDemo() {
         Workplace place;
-        const Served standin("metrodos-standin", {"--job", demoJob(), "--key-file", place.key, "--speed", "fast", "--seed", "3"});
+        const Served standin("metrodos-standin",
+                             {"--job", demoJob(), "--key-file", place.key, "--speed", "fast", "--seed", "3"});
         QCOMPARE(standin.ready.value("ready", false), true);
         QCOMPARE(standin.ready.at("endpoints").size(), std::size_t(4));
         const auto at = [&](std::size_t i) {
             const auto& e = standin.ready.at("endpoints").at(i);
-            return QString("%1:%2").arg(QString::fromStdString(e.at("host").get<std::string>())).arg(e.at("port").get<int>());
+            return QString("%1:%2")
+                .arg(QString::fromStdString(e.at("host").get<std::string>()))
+                .arg(e.at("port").get<int>());
         };
-        const auto out = cli({"measure", "--from", at(0), "--to", at(1), "--key-file", place.key, "--direction", "both", "--streams", "4", "--seconds", "4", "--json"});
+        const auto out = cli({"measure", "--from", at(0), "--to", at(1), "--key-file", place.key,
+                              "--direction", "both", "--streams", "4", "--seconds", "4", "--json"});
         QCOMPARE(out.code, 0);
         checkMeasurement(out.json(), true, 2);
         const auto facts = cli({"endpoints", "--key-file", place.key, at(2)});
         QCOMPARE(facts.json().at("endpoints").at(0).at("simulated").get<bool>(), true);
         QCOMPARE(facts.json().at("endpoints").at(0).at("ports").at(0).at("rate_bps").get<double>(), 100e6);
         // A real end and a simulated one do not mix.
-        const auto mixed = cli({"measure", "--from", "here", "--to", at(0), "--key-file", place.key, "--seconds", "1"});
+        const auto mixed =
+            cli({"measure", "--from", "here", "--to", at(0), "--key-file", place.key, "--seconds", "1"});
         QCOMPARE(mixed.code, 1);
         QVERIFY2(mixed.oneSentence(), mixed.err.c_str());
     }

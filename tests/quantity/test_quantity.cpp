@@ -30,7 +30,8 @@ class TestQuantity : public QObject {
         QVERIFY(std::abs(rate->bps() - bps) <= bps * 1e-12);
     }
     void refusesWhatIsNoRate() {
-        for (const char* text : {"", "fast", "1.2.3G", "-5M", "0", "1G/min", "9e9", "M", "nan", "inf", "2000G"}) {
+        for (const char* text :
+             {"", "fast", "1.2.3G", "-5M", "0", "1G/min", "9e9", "M", "nan", "inf", "2000G"}) {
             const auto rate = parseBitRate(text);
             QVERIFY2(!rate, text);
             QVERIFY(rate.error().sentence().find("write it like") != std::string::npos);

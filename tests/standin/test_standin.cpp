@@ -63,8 +63,10 @@ class TestStandin : public QObject {
     void aPortIsReachedAndNotPassed() {
         for (const auto& [phy, mbps] : {std::pair("100base-tx", 94.148), std::pair("1000base-t", 941.48)}) {
             const Run run = simulated(testing::wiredHouse(phy, phy, phy), 4);
-            QVERIFY2(run.goodput.inMegabits() <= mbps * 1.0005, qPrintable(QString::number(run.goodput.inMegabits())));
-            QVERIFY2(run.goodput.inMegabits() >= mbps * 0.95, qPrintable(QString::number(run.goodput.inMegabits())));
+            QVERIFY2(run.goodput.inMegabits() <= mbps * 1.0005,
+                     qPrintable(QString::number(run.goodput.inMegabits())));
+            QVERIFY2(run.goodput.inMegabits() >= mbps * 0.95,
+                     qPrintable(QString::number(run.goodput.inMegabits())));
         }
     }
     void oneStreamOverDelayIsSlowerThanFour() {
@@ -76,8 +78,10 @@ class TestStandin : public QObject {
             const Run four = simulated(h, 4, seed);
             const auto truth = standin::truthOf(h, shipped(), h.routes[0], Direction::forward, seed).value();
             double least = 1e15;
-            for (const auto& e : truth.elements) least = std::min(least, e.capacityBps);
-            // Little's law: one window per round trip, four of them with four streams, or what the route carries.
+            for (const auto& e : truth.elements)
+                least = std::min(least, e.capacityBps);
+            // Little's law: one window per round trip, four of them with four streams, or what the route
+            // carries.
             const double law = truth.windowBytes * 8 / (truth.rttUs * 1e-6);
             QVERIFY(one.goodput.bps() < std::min(law, least) * 1.03);
             QVERIFY(four.goodput.bps() > std::min(4 * law, least) * 0.93);
@@ -111,7 +115,8 @@ class TestStandin : public QObject {
             return std::sqrt(std::max(0.0, squares / n - sum * sum / n / n)) / (sum / n);
         };
         auto mains = testing::coaxHouse("usb3-5g", "mains-1200");
-        for (const char* id : {"coax-a", "coax-b"}) mains.device(id)->ports[1].kind = house::PortKind::mains;
+        for (const char* id : {"coax-a", "coax-b"})
+            mains.device(id)->ports[1].kind = house::PortKind::mains;
         mains.connection("coax")->medium = house::Medium::mains;
         mains.connection("coax")->situation = "same_circuit";
         QVERIFY(spread(simulated(mains, 4)) > 0.03);
@@ -126,7 +131,8 @@ class TestStandin : public QObject {
     }
     void theSimulatedHouseSpeaksTheAgentsProtocol() {
         const auto key = probe::Key::generate();
-        const auto house = standin::SimulatedHouse::start(settingsFor(testing::coaxHouse("usb2"), key)).value();
+        const auto house =
+            standin::SimulatedHouse::start(settingsFor(testing::coaxHouse("usb2"), key)).value();
         QCOMPARE(house->endpoints().size(), std::size_t(2));
         const auto address = [&](std::size_t i) {
             return house->endpoints()[i].host + ":" + std::to_string(house->endpoints()[i].port);
@@ -163,7 +169,9 @@ class TestStandin : public QObject {
         settings.realTime = true;
         const auto house = standin::SimulatedHouse::start(std::move(settings)).value();
         const auto link = [&](std::size_t i) {
-            return probe::EndpointLink::connect(house->endpoints()[i].host + ":" + std::to_string(house->endpoints()[i].port), key).value();
+            return probe::EndpointLink::connect(
+                       house->endpoints()[i].host + ":" + std::to_string(house->endpoints()[i].port), key)
+                .value();
         };
         auto from = link(0);
         auto to = link(1);
@@ -188,8 +196,12 @@ class TestStandin : public QObject {
         settings.house = [&h] { return h; };
         const auto house = standin::SimulatedHouse::start(std::move(settings)).value();
         const auto measure = [&] {
-            auto from = probe::EndpointLink::connect("127.0.0.1:" + std::to_string(house->endpoints()[0].port), key).value();
-            auto to = probe::EndpointLink::connect("127.0.0.1:" + std::to_string(house->endpoints()[1].port), key).value();
+            auto from =
+                probe::EndpointLink::connect("127.0.0.1:" + std::to_string(house->endpoints()[0].port), key)
+                    .value();
+            auto to =
+                probe::EndpointLink::connect("127.0.0.1:" + std::to_string(house->endpoints()[1].port), key)
+                    .value();
             RunOrder order;
             order.streams = 4;
             return probe::conduct(from, to, order, {}, {}).value().goodput.inMegabits();

@@ -20,7 +20,9 @@ struct LoopbackAgent {
 
     explicit LoopbackAgent(const std::string& name = "test agent") {
         AgentSettings settings{"127.0.0.1:0", name, key, {}};
-        agent = Agent::start(settings, [name](const PeerFilter& filter) { return makePerformer(name, filter); }).value();
+        agent = Agent::start(settings, [name](const PeerFilter& filter) {
+                    return makePerformer(name, filter);
+                }).value();
         address = agent->address().text();
     }
 };
@@ -29,7 +31,11 @@ struct LoopbackAgent {
 inline std::ptrdiff_t entries(const char* folder) {
     return std::distance(std::filesystem::directory_iterator(folder), std::filesystem::directory_iterator());
 }
-inline std::ptrdiff_t openFiles() { return entries("/proc/self/fd"); }
-inline std::ptrdiff_t threads() { return entries("/proc/self/task"); }
+inline std::ptrdiff_t openFiles() {
+    return entries("/proc/self/fd");
+}
+inline std::ptrdiff_t threads() {
+    return entries("/proc/self/task");
+}
 
 } // namespace metrodos::testing

@@ -7,17 +7,31 @@ namespace metrodos::testing {
 
 using namespace metrodos::house;
 
-/// desk computer (port) – cable – switch – cable – shelf computer (port); every Ethernet port has the PHYs given.
-inline House wiredHouse(const std::string& deskPhy = "1000base-t", const std::string& switchPhy = "1000base-t",
+/// desk computer (port) – cable – switch – cable – shelf computer (port); every Ethernet port has the PHYs
+/// given.
+inline House wiredHouse(const std::string& deskPhy = "1000base-t",
+                        const std::string& switchPhy = "1000base-t",
                         const std::string& shelfPhy = "1000base-t") {
     House h;
     h.name = "Test House";
     h.rooms = {{"study", "Study", 0}};
-    h.devices = {{"desk", "Desk computer", DeviceKind::host, "workstation", "study",
+    h.devices = {{"desk",
+                  "Desk computer",
+                  DeviceKind::host,
+                  "workstation",
+                  "study",
                   {{"lan", "LAN", PortKind::ethernet, deskPhy}}},
-                 {"switch", "Switch", DeviceKind::network_switch, "switch-1g", "study",
+                 {"switch",
+                  "Switch",
+                  DeviceKind::network_switch,
+                  "switch-1g",
+                  "study",
                   {{"p1", "1", PortKind::ethernet, switchPhy}, {"p2", "2", PortKind::ethernet, switchPhy}}},
-                 {"shelf", "Shelf computer", DeviceKind::host, "workstation", "study",
+                 {"shelf",
+                  "Shelf computer",
+                  DeviceKind::host,
+                  "workstation",
+                  "study",
                   {{"lan", "LAN", PortKind::ethernet, shelfPhy}}}};
     Connection a;
     a.id = "run-1";
@@ -49,10 +63,20 @@ inline House coaxHouse(const std::string& socket = "usb3-5g", const std::string&
     h.device("switch")->deviceClass = "switch-2.5g";
     h.device("shelf")->ports = {{"usb", "USB", PortKind::usb, socket}};
     for (const char* id : {"coax-a", "coax-b"})
-        h.devices.push_back({id, "Coax adapter", DeviceKind::adapter, coaxClass, "",
-                             {{"lan", "LAN", PortKind::ethernet, "2.5gbase-t"}, {"line", "coax", PortKind::coax, ""}}});
-    h.devices.push_back({"nic", "USB adapter", DeviceKind::adapter, "usb-nic-2.5g", "",
-                         {{"lan", "LAN", PortKind::ethernet, "2.5gbase-t"}, {"plug", "plug", PortKind::usb, "usb3-5g"}}});
+        h.devices.push_back(
+            {id,
+             "Coax adapter",
+             DeviceKind::adapter,
+             coaxClass,
+             "",
+             {{"lan", "LAN", PortKind::ethernet, "2.5gbase-t"}, {"line", "coax", PortKind::coax, ""}}});
+    h.devices.push_back(
+        {"nic",
+         "USB adapter",
+         DeviceKind::adapter,
+         "usb-nic-2.5g",
+         "",
+         {{"lan", "LAN", PortKind::ethernet, "2.5gbase-t"}, {"plug", "plug", PortKind::usb, "usb3-5g"}}});
     h.connection("run-2")->ends = {{"switch", "p2"}, {"coax-a", "lan"}};
     Connection coax;
     coax.id = "coax";

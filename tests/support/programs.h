@@ -17,7 +17,8 @@ struct Outcome {
     [[nodiscard]] nlohmann::json json() const { return nlohmann::json::parse(out, nullptr, false); }
     /// One line on stderr and no more: the way every refusal must look.
     [[nodiscard]] bool oneSentence() const {
-        return !err.empty() && err.find('\n') == err.size() - 1 && err.find(". ") == std::string::npos && err[err.size() - 2] == '.';
+        return !err.empty() && err.find('\n') == err.size() - 1 && err.find(". ") == std::string::npos &&
+               err[err.size() - 2] == '.';
     }
 };
 
@@ -29,12 +30,16 @@ inline Outcome run(const QString& program, const QStringList& arguments, int lim
         process.waitForFinished();
         return {-99, "", "it hung"};
     }
-    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, process.readAllStandardOutput().toStdString(),
-            process.readAllStandardError().toStdString()};
+    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
+            process.readAllStandardOutput().toStdString(), process.readAllStandardError().toStdString()};
 }
 
-inline QString binary(const char* name) { return QStringLiteral(METRODOS_BIN "/") + QLatin1String(name); }
-inline Outcome cli(const QStringList& arguments, int limit = 60'000) { return run(binary("metrodos-cli"), arguments, limit); }
+inline QString binary(const char* name) {
+    return QStringLiteral(METRODOS_BIN "/") + QLatin1String(name);
+}
+inline Outcome cli(const QStringList& arguments, int limit = 60'000) {
+    return run(binary("metrodos-cli"), arguments, limit);
+}
 
 /// A program that serves until this object goes; `ready` is its first line.
 class Served {
@@ -43,7 +48,8 @@ class Served {
         process.start(binary(name), arguments);
         QElapsedTimer timer;
         timer.start();
-        while (!process.canReadLine() && timer.elapsed() < 10'000 && process.state() != QProcess::NotRunning) process.waitForReadyRead(200);
+        while (!process.canReadLine() && timer.elapsed() < 10'000 && process.state() != QProcess::NotRunning)
+            process.waitForReadyRead(200);
         ready = nlohmann::json::parse(process.readLine().toStdString(), nullptr, false);
     }
     ~Served() {
@@ -63,6 +69,8 @@ struct Workplace {
     [[nodiscard]] QString path(const char* name) const { return folder.filePath(QLatin1String(name)); }
 };
 
-inline QString demoJob() { return QStringLiteral(METRODOS_DATA_DIR "/demo/quarry-house.json"); }
+inline QString demoJob() {
+    return QStringLiteral(METRODOS_DATA_DIR "/demo/quarry-house.json");
+}
 
 } // namespace metrodos::testing

@@ -8,8 +8,8 @@
 namespace metrodos::testing {
 
 /// A run with this goodput, its seconds spread by `variation` (relative), ended and without warm-up.
-inline benchmark::Run steadyRun(benchmark::Direction direction, double mbps, int streams = 4, double variation = 0.002,
-                                const std::string& id = "run-1") {
+inline benchmark::Run steadyRun(benchmark::Direction direction, double mbps, int streams = 4,
+                                double variation = 0.002, const std::string& id = "run-1") {
     benchmark::Run run;
     run.id = id;
     run.startedAt = "2026-05-04T10:00:00Z";

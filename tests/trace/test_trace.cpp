@@ -38,7 +38,8 @@ bool says(const trace::Suspect& s, const std::string& words) {
 }
 
 std::vector<Run> both(double mbps, int streams = 4) {
-    return {steadyRun(Direction::forward, mbps, streams, 0.002, "a"), steadyRun(Direction::backward, mbps, streams, 0.002, "b")};
+    return {steadyRun(Direction::forward, mbps, streams, 0.002, "a"),
+            steadyRun(Direction::backward, mbps, streams, 0.002, "b")};
 }
 
 } // namespace
@@ -130,14 +131,18 @@ class TestTrace : public QObject {
             const auto h = testing::coaxHouse("");
             const auto prediction = capacity::predict(h, shipped(), h.routes[0]).value();
             std::vector<capacity::Distribution> ceilings;
-            for (const auto& e : prediction.elements) ceilings.push_back(e.ceiling.forward);
+            for (const auto& e : prediction.elements)
+                ceilings.push_back(e.ceiling.forward);
             double sum = 0;
-            for (const double p : trace::limiterGiven(ceilings, quantity::BitRate::megabits(mbps))) sum += p;
+            for (const double p : trace::limiterGiven(ceilings, quantity::BitRate::megabits(mbps)))
+                sum += p;
             QVERIFY(std::fabs(sum - 1) < 1e-9);
             const auto d = diagnosed(h, both(mbps));
             for (std::size_t i = 1; i < d.nextTests.size(); ++i)
-                QVERIFY(d.nextTests[i - 1].informationBits / d.nextTests[i - 1].minutes >= d.nextTests[i].informationBits / d.nextTests[i].minutes);
-            for (std::size_t i = 1; i < d.suspects.size(); ++i) QVERIFY(d.suspects[i - 1].probability >= d.suspects[i].probability);
+                QVERIFY(d.nextTests[i - 1].informationBits / d.nextTests[i - 1].minutes >=
+                        d.nextTests[i].informationBits / d.nextTests[i].minutes);
+            for (std::size_t i = 1; i < d.suspects.size(); ++i)
+                QVERIFY(d.suspects[i - 1].probability >= d.suspects[i].probability);
         }
     }
     void simulatedHousesAreJudgedRightly() {
@@ -152,9 +157,13 @@ class TestTrace : public QObject {
                 benchmark::RunOrder order;
                 order.direction = d;
                 order.streams = 4;
-                runs.push_back(standin::simulate(h, shipped(), h.routes[0], order, static_cast<std::uint64_t>(seed), 0).value());
+                runs.push_back(
+                    standin::simulate(h, shipped(), h.routes[0], order, static_cast<std::uint64_t>(seed), 0)
+                        .value());
             }
-            const auto truth = standin::truthOf(h, shipped(), h.routes[0], Direction::forward, static_cast<std::uint64_t>(seed)).value();
+            const auto truth = standin::truthOf(h, shipped(), h.routes[0], Direction::forward,
+                                                static_cast<std::uint64_t>(seed))
+                                   .value();
             const auto prediction = capacity::predict(h, shipped(), h.routes[0]).value();
             std::size_t least = 0;
             for (std::size_t i = 0; i < truth.elements.size(); ++i)
@@ -162,7 +171,8 @@ class TestTrace : public QObject {
             // Where two elements are the limit within a twentieth, neither is the one limiter.
             bool alone = true;
             for (std::size_t i = 0; i < truth.elements.size(); ++i)
-                if (i != least && truth.elements[i].capacityBps < 1.05 * truth.elements[least].capacityBps) alone = false;
+                if (i != least && truth.elements[i].capacityBps < 1.05 * truth.elements[least].capacityBps)
+                    alone = false;
             if (!alone) continue;
             ++cases;
             const auto d = diagnosed(h, runs);
@@ -175,9 +185,11 @@ class TestTrace : public QObject {
         const auto document = trace::toJson(diagnosed(testing::coaxHouse("usb2"), both(311)));
         QCOMPARE(document.at("format").get<std::string>(), std::string("metrodos-trace"));
         for (const auto& s : document.at("suspects"))
-            for (const char* key : {"element", "probability", "ceiling_bps", "if_replaced_bps", "because"}) QVERIFY2(s.contains(key), key);
+            for (const char* key : {"element", "probability", "ceiling_bps", "if_replaced_bps", "because"})
+                QVERIFY2(s.contains(key), key);
         for (const auto& t : document.at("next_tests"))
-            for (const char* key : {"id", "do", "information_bits", "minutes"}) QVERIFY2(t.contains(key), key);
+            for (const char* key : {"id", "do", "information_bits", "minutes"})
+                QVERIFY2(t.contains(key), key);
         QVERIFY(document.at("warnings").is_array());
     }
 };
