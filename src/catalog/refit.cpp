@@ -68,7 +68,15 @@ std::vector<Choice> choicesFor(const house::House& house, const Catalog& catalog
     const house::Device* device = house.device(element.device);
     if (device == nullptr) return {};
     const Family family = familyOf(catalog, *device);
-    return choices(catalog.devices, [&](const DeviceClass& cls) { return cls.family == family; });
+    // A plug fits only sockets of its kind.
+    const auto plug = std::find_if(device->ports.begin(), device->ports.end(), [](const house::Port& port) {
+        return port.kind == house::PortKind::usb || port.kind == house::PortKind::pcie;
+    });
+    return choices(catalog.devices, [&](const DeviceClass& cls) {
+        const Bus* bus = catalog.bus(cls.busPhy);
+        return cls.family == family &&
+               (plug == device->ports.end() || bus == nullptr || bus->kind == plug->kind);
+    });
 }
 
 std::string choiceOf(const house::House& house, const house::Element& element) {
@@ -108,7 +116,8 @@ quantity::Result<house::House> withChoice(const house::House& house, const Catal
     if (const DeviceClass* cls = catalog.device(id))
         for (house::Port& port : device->ports) {
             if (port.kind == house::PortKind::ethernet) port.phy = cls->ethernetPhy;
-            if (port.kind == house::PortKind::usb && !cls->busPhy.empty()) port.phy = cls->busPhy;
+            if (const Bus* bus = catalog.bus(cls->busPhy); bus != nullptr && bus->kind == port.kind)
+                port.phy = cls->busPhy;
         }
     return out;
 }

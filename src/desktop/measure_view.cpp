@@ -94,6 +94,14 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     layout->addWidget(m_plot, 3);
     m_plot->hide();
 
+    m_hint = new QLabel(
+        tr("Press Space: the two ends of the route are joined and measured both ways. Until then the hatched "
+           "bars above are what physics allows, the circles what the boxes promise."));
+    m_hint->setWordWrap(true);
+    m_hint->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+    m_hint->setFont(textFont(13));
+    m_hint->setContentsMargins(120, 18, 60, 0);
+    layout->addWidget(m_hint, 1);
     m_runs = new QTableWidget(0, 6);
     m_runs->setObjectName(QStringLiteral("runs"));
     m_runs->setHorizontalHeaderLabels(
@@ -155,6 +163,7 @@ void MeasureView::showStarting() {
     m_progress->setText(tr("joining the two ends …"));
     m_plot->clear();
     m_plot->show();
+    m_hint->hide();
     m_runs->clearSelection();
 }
 
@@ -208,7 +217,6 @@ void MeasureView::restyle() {
 void MeasureView::fillRuns() {
     const auto& runs = m_model.runs();
     const QSignalBlocker quiet(m_runs);
-    m_runs->clearSpans();
     m_runs->setRowCount(static_cast<int>(runs.size()));
     int row = 0;
     for (auto it = runs.rbegin(); it != runs.rend(); ++it, ++row) {
@@ -235,17 +243,9 @@ void MeasureView::fillRuns() {
         }
     }
     m_plot->setVisible(!runs.empty());
-    if (runs.empty()) {
-        m_plot->clear();
-        m_runs->setRowCount(1);
-        m_runs->setSpan(0, 0, 1, 6);
-        auto* hint = new QTableWidgetItem(
-            tr("No runs yet. Press Space: the two ends of the route are joined and measured both ways."));
-        hint->setFlags(Qt::ItemIsEnabled);
-        hint->setForeground(theme().quiet);
-        m_runs->setItem(0, 0, hint);
-        return;
-    }
+    m_runs->setVisible(!runs.empty());
+    m_hint->setVisible(runs.empty());
+    if (runs.empty()) return;
     // The newest run of each direction is on the plot.
     m_plot->clear();
     for (const Direction d : {Direction::backward, Direction::forward})

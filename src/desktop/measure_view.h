@@ -50,6 +50,7 @@ class MeasureView : public QWidget {
     QComboBox* m_seconds;
     QSpinBox* m_repeat;
     QLabel* m_progress;
+    QLabel* m_hint;
     RateBand* m_bands[2];
     RunPlot* m_plot;
     QTableWidget* m_runs;

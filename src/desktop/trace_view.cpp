@@ -174,8 +174,10 @@ void TraceView::fill() {
         }
         m_side->addSpacing(8);
     }
+    m_side->addWidget(heading(tr("What to test next")));
+    if (d->nextTests.empty())
+        m_side->addWidget(paragraph(tr("Nothing: no test would tell more about the limit of this route.")));
     if (!d->nextTests.empty()) {
-        m_side->addWidget(heading(tr("What to test next")));
         bool top = true;
         for (const trace::NextTest& test : d->nextTests) {
             m_side->addWidget(

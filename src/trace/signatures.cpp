@@ -97,8 +97,8 @@ class Reader {
             if (e.element.kind == house::ElementKind::bus && run.goodput >= e.forward.p10 * (1 - nearRate) &&
                 run.goodput <= e.forward.p90 * (1 + nearRate))
                 say(e.element.id, std::string(benchmark::name(run.order.direction)) + " flat at " +
-                                      plain(run.goodput) + ", within the " + plain(e.forward.p10) + " to " +
-                                      plain(e.forward.p90) + " that this socket carries");
+                                      plain(run.goodput) + ", where this socket carries " +
+                                      plain(e.forward.p10) + " to " + plain(e.forward.p90));
     }
 
     void aboveWhatIsPossible(const Run& run) {

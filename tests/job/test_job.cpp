@@ -51,6 +51,14 @@ class TestJob : public QObject {
         QCOMPARE(document.house.routes.front().id, std::string("dome-loft"));
         QVERIFY(job::toJson(document) == demo());
     }
+    void theDocumentedExampleIsSound() {
+        std::ifstream page(METRODOS_DATA_DIR "/../docs/job-format.md");
+        const std::string text((std::istreambuf_iterator<char>(page)), {});
+        const auto begin = text.find("```json\n") + 8;
+        const auto example = json::parse(text.substr(begin, text.find("```", begin) - begin));
+        const auto faults = job::faultsOf(example);
+        QVERIFY2(faults.empty(), faults.empty() ? "" : faults.front().sentence().c_str());
+    }
     void housesSurviveTheirJson() {
         for (const auto& h : {testing::wiredHouse(), testing::coaxHouse("usb2")})
             QCOMPARE(job::houseFromJson(job::toJson(h)).value(), h);

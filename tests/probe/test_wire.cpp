@@ -1,0 +1,160 @@
+// What goes over the wire, byte by byte: raw TLS by the openssl program, which shares no code with ours.
+#include "probe/counters.h"
+#include "support/agents.h"
+
+#include <QElapsedTimer>
+#include <QProcess>
+#include <QTest>
+#include <netinet/in.h>
+#include <netinet/tcp.h>
+
+using namespace metrodos;
+using namespace metrodos::testing;
+
+namespace {
+
+QByteArray hex(const Key& key) {
+    const auto secret = key.secret();
+    return QByteArray(reinterpret_cast<const char*>(secret.data()), static_cast<qsizetype>(secret.size()))
+        .toHex();
+}
+
+QByteArray framed(const QByteArray& body) {
+    QByteArray out(4, '\0');
+    for (int i = 0; i < 4; ++i)
+        out[i] = static_cast<char>((body.size() >> (24 - 8 * i)) & 0xff);
+    return out + body;
+}
+
+/// A TLS client that is told exactly what to send.
+struct RawClient {
+    QProcess process;
+
+    RawClient(const LoopbackAgent& agent, const QStringList& more) {
+        process.start("openssl", QStringList{"s_client", "-connect", QString::fromStdString(agent.address),
+                                             "-quiet", "-psk_identity", "metrodos", "-psk", hex(agent.key)} +
+                                     more);
+        process.waitForStarted();
+    }
+    ~RawClient() {
+        process.kill();
+        process.waitForFinished();
+    }
+    /// What comes back until the agent hangs up or `limit` passes.
+    QByteArray answerTo(const QByteArray& bytes, int limit = 3000) {
+        process.write(bytes);
+        QElapsedTimer timer;
+        timer.start();
+        while (process.state() == QProcess::Running && timer.elapsed() < limit)
+            process.waitForReadyRead(100);
+        return process.readAllStandardOutput();
+    }
+};
+
+const QByteArray hello = framed(R"({"type":"hello","protocol":1})");
+
+} // namespace
+
+class TestWire : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void initTestCase() {
+        ignoreBrokenPipes();
+        QProcess probe;
+        probe.start("openssl", {"version"});
+        if (!probe.waitForFinished()) QSKIP("the openssl program is not installed");
+    }
+    void anotherImplementationCanTalkToTheAgent() {
+        const LoopbackAgent agent("wire");
+        RawClient client(agent, {"-tls1_3"});
+        const QByteArray answer = client.answerTo(hello + framed(R"({"type":"facts"})"), 1500);
+        QVERIFY2(answer.contains("\"name\":\"wire\""), answer);
+        QVERIFY(answer.contains("\"cores\""));
+    }
+    void olderTlsIsRefused() {
+        const LoopbackAgent agent;
+        RawClient client(agent, {"-tls1_2"});
+        QVERIFY(client.process.waitForFinished(5000));
+        QVERIFY(client.process.exitCode() != 0);
+    }
+    void anotherIdentityIsRefused() {
+        const LoopbackAgent agent;
+        QProcess process;
+        process.start("openssl", {"s_client", "-connect", QString::fromStdString(agent.address), "-quiet",
+                                  "-tls1_3", "-psk_identity", "somebody", "-psk", hex(agent.key)});
+        QVERIFY(process.waitForFinished(5000));
+        QVERIFY(process.exitCode() != 0);
+    }
+    void withoutAKeyNothingIsSaid() {
+        const LoopbackAgent agent("secret name");
+        QProcess process;
+        process.start("openssl",
+                      {"s_client", "-connect", QString::fromStdString(agent.address), "-quiet", "-tls1_3"});
+        QVERIFY(process.waitForFinished(5000));
+        QVERIFY(!process.readAllStandardOutput().contains("secret name"));
+    }
+    void oversizedAndEmptyMessagesEndTheSession() {
+        const LoopbackAgent agent;
+        for (const QByteArray& bad : {QByteArray("\xff\xff\xff\xff"), QByteArray("\x00\x04\x00\x01", 4),
+                                      QByteArray("\x00\x00\x00\x00", 4)}) {
+            RawClient client(agent, {"-tls1_3"});
+            QElapsedTimer timer;
+            timer.start();
+            (void)client.answerTo(hello + bad, 4000);
+            QVERIFY2(client.process.state() == QProcess::NotRunning, bad.toHex());
+            QVERIFY(timer.elapsed() < 4000);
+        }
+        QVERIFY(EndpointLink::connect(agent.address, agent.key).has_value());
+    }
+    void aMessageCutOffHoldsNobodyUp() {
+        const LoopbackAgent agent;
+        RawClient cut(agent, {"-tls1_3"});
+        (void)cut.answerTo(hello + QByteArray("\x00\x00\x01\x00{\"type\":", 12), 300);
+        QVERIFY(EndpointLink::connect(agent.address, agent.key).value().facts().has_value());
+    }
+    void noiseInsideTheChannelEndsTheSession() {
+        const LoopbackAgent agent;
+        for (const char* body : {"", "[]", "{", "nonsense", "\"hello\"", "{\"type\":5}"}) {
+            if (*body == '\0') continue;
+            RawClient client(agent, {"-tls1_3"});
+            (void)client.answerTo(framed(body), 4000);
+            QVERIFY2(client.process.state() == QProcess::NotRunning, body);
+        }
+    }
+    void messagesMayComeInPieces() {
+        const LoopbackAgent agent("patient");
+        RawClient client(agent, {"-tls1_3"});
+        for (int i = 0; i < hello.size(); ++i) {
+            client.process.write(hello.mid(i, 1));
+            client.process.waitForBytesWritten(50);
+        }
+        QVERIFY(client.answerTo({}, 1000).contains("patient"));
+    }
+    void countersReadTheKernel() {
+        const auto server = listenOn(resolve("127.0.0.1:0").value()).value();
+        const auto client = connectTo(localAddress(server.get()), std::chrono::seconds(1)).value();
+        const Fd accepted(::accept4(server.get(), nullptr, nullptr, SOCK_CLOEXEC));
+        QCOMPARE(interfaceOf(localAddress(client.get())), std::string("lo"));
+        QVERIFY(interfaceOf(resolve("192.0.2.1").value()).empty());
+        QVERIFY(!interfaceBytes("no-such-interface", true));
+        const auto before = interfaceBytes("lo", true).value();
+        const std::string data(10'000, 'x');
+        QCOMPARE(::send(client.get(), data.data(), data.size(), 0), ssize_t(10'000));
+        QVERIFY(interfaceBytes("lo", true).value() >= before + 10'000);
+        QVERIFY(tcpFigures(client.get())->windowBytes > 1000);
+        QVERIFY(!tcpFigures(server.get() + 1000));
+        CpuMeter meter;
+        QVERIFY(!meter.busiestCore()); // one reading is no difference
+        volatile double burn = 1;
+        QElapsedTimer timer;
+        timer.start();
+        while (timer.elapsed() < 300)
+            burn = burn * 1.0000001;
+        const auto busy = meter.busiestCore();
+        QVERIFY(busy && *busy > 0.2 && *busy <= 1);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestWire)
+#include "test_wire.moc"
