@@ -1,3 +1,4 @@
 # Warnings are errors in our own code; packages are included as system headers.
 add_library(metrodos_warnings INTERFACE)
-target_compile_options(metrodos_warnings INTERFACE -Wall -Wextra -Wpedantic -Wconversion -Werror)
+target_compile_options(metrodos_warnings INTERFACE -Wall -Wextra -Wpedantic -Wconversion
+  $<$<CXX_COMPILER_ID:GNU>:-Werror>)

@@ -3,6 +3,7 @@
 
 #include "quantity/quantity.h"
 
+#include <cmath>
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -32,6 +33,11 @@ inline constexpr int maximumStreams = 32;
 inline constexpr double shortestRun = 0.5;
 inline constexpr double longestRun = 3600;
 inline constexpr double sampleSeconds = 0.1;
+
+/// How many samples a run of this length has.
+[[nodiscard]] inline int sampleCount(double seconds) {
+    return static_cast<int>(std::lround(seconds / sampleSeconds));
+}
 
 /// One tenth of a second of a run. What could not be taken is nothing, never 0.
 struct Sample {

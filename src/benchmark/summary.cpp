@@ -57,7 +57,7 @@ void finish(Run& run) {
 }
 
 std::vector<double> wholeSeconds(const Run& run) {
-    constexpr auto perSecond = static_cast<std::size_t>(1.0 / sampleSeconds + 0.5);
+    const auto perSecond = static_cast<std::size_t>(std::lround(1.0 / sampleSeconds));
     const std::vector<double> values = settled(run);
     std::vector<double> seconds;
     for (std::size_t i = 0; i + perSecond <= values.size(); i += perSecond)

@@ -25,7 +25,8 @@ std::string framingText(const Framing& f) {
            std::to_string(f.ipVersion) + ", TCP with timestamps)";
 }
 
-Ceiling both(Distribution d, std::string because, std::vector<std::string> arithmetic, std::string source) {
+Ceiling both(const Distribution& d, std::string because, std::vector<std::string> arithmetic,
+             std::string source) {
     return {d, d, false, std::move(because), std::move(arithmetic), std::move(source)};
 }
 

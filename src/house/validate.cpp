@@ -44,7 +44,7 @@ class Check {
     }
 
     std::string identity(const std::string& kind, const Id& id, const std::string& label) {
-        const std::string where = kind + " " + (id.empty() ? "without id" : id.substr(0, 64));
+        std::string where = kind + " " + (id.empty() ? "without id" : id.substr(0, 64));
         if (!isId(id)) fault(where, "the id must be 1 to 64 of a-z, 0-9 and '-'", "give it another id");
         if (!m_ids.insert(id).second)
             fault(where, "another thing has the same id", "give one of them another id");

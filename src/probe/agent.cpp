@@ -53,7 +53,11 @@ struct Agent::Impl {
             reap();
             if (!waitFor(listener.get(), false, std::chrono::milliseconds(100))) continue;
             Fd fd(::accept4(listener.get(), nullptr, nullptr, SOCK_CLOEXEC));
-            if (!fd) continue;
+            if (!fd) {
+                // Out of descriptors, most likely: let the sessions that leave give some back.
+                std::this_thread::sleep_for(std::chrono::milliseconds(20));
+                continue;
+            }
             if (!mayConnect(peerAddress(fd.get()))) {
                 spdlog::debug("a peer outside the allowed addresses was turned away");
                 continue;

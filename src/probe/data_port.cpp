@@ -48,7 +48,7 @@ DataPort::DataPort(Fd listener, int streams, PeerFilter allowed)
     , m_allowed(std::move(allowed)) {}
 
 quantity::Result<DataPort> DataPort::open(const std::string& host, int streams, PeerFilter allowed) {
-    const auto address = resolve(host.find(':') == std::string::npos ? host + ":0" : "[" + host + "]:0");
+    const auto address = numericAddress(host, 0);
     if (!address) return tl::unexpected(address.error());
     auto listener = listenOn(*address);
     if (!listener) return tl::unexpected(listener.error());
@@ -110,9 +110,7 @@ quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit,
 
 quantity::Result<DataSockets> joinDataPort(const DataTarget& target, int streams, const std::string& bind,
                                            std::chrono::milliseconds limit) {
-    const auto address = resolve(target.host.find(':') == std::string::npos
-                                     ? target.host + ":" + std::to_string(target.port)
-                                     : "[" + target.host + "]:" + std::to_string(target.port));
+    const auto address = numericAddress(target.host, target.port);
     if (!address) return tl::unexpected(address.error());
     DataSockets out;
     for (int i = 0; i <= streams; ++i) {

@@ -170,7 +170,7 @@ class LocalPerformer final : public Performer {
         std::uint64_t lastBytes = 0; // bytes before `start` belong to the first sample
         double cpuSum = 0;
         int cpuCount = 0;
-        const int count = static_cast<int>(m_task.seconds / benchmark::sampleSeconds + 0.5);
+        const int count = benchmark::sampleCount(m_task.seconds);
         for (int n = 1; n <= count; ++n) {
             const auto due = start + std::chrono::duration_cast<Clock::duration>(
                                          std::chrono::duration<double>(n * benchmark::sampleSeconds));

@@ -7,7 +7,6 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 using nlohmann::json;
-using quantity::problem;
 using quantity::Result;
 
 constexpr std::chrono::seconds silenceInRun{3}; // a controller says "alive" every second

@@ -67,7 +67,11 @@ bool Address::isNearby() const {
     return IN6_IS_ADDR_LOOPBACK(v6) || IN6_IS_ADDR_LINKLOCAL(v6) || (b[0] & 0xfeU) == 0xfc;
 }
 
-quantity::Result<Address> resolve(std::string_view text, std::uint16_t port) {
+quantity::Result<Address> numericAddress(const std::string& host, std::uint16_t port) {
+    return resolve("[" + host + "]:" + std::to_string(port), port, Names::refuse);
+}
+
+quantity::Result<Address> resolve(std::string_view text, std::uint16_t port, Names names) {
     const std::string whole(text.substr(0, 300));
     const auto wrong = [&](const std::string& why) {
         return problem(why, whole,
@@ -91,7 +95,7 @@ quantity::Result<Address> resolve(std::string_view text, std::uint16_t port) {
     if (host.empty() || !quantity::parseWhole(service, 0, 65535)) return wrong("this is not an address");
     addrinfo hints{};
     hints.ai_socktype = SOCK_STREAM;
-    hints.ai_flags = AI_NUMERICSERV;
+    hints.ai_flags = AI_NUMERICSERV | (names == Names::refuse ? AI_NUMERICHOST : 0);
     addrinfo* found = nullptr;
     if (::getaddrinfo(host.c_str(), service.c_str(), &hints, &found) != 0 || found == nullptr)
         return wrong("no machine of this name was found");
@@ -104,7 +108,7 @@ quantity::Result<Address> resolve(std::string_view text, std::uint16_t port) {
 
 quantity::Result<AddressRange> AddressRange::parse(std::string_view text) {
     const auto slash = text.find('/');
-    auto base = resolve(std::string("[") + std::string(text.substr(0, slash)) + "]:0");
+    const auto base = numericAddress(std::string(text.substr(0, slash)), 0);
     if (!base)
         return problem("this is not an address range", std::string(text), "write it like 192.0.2.0/24");
     AddressRange range{*base, base->storage.ss_family == AF_INET6 ? 128 : 32};
@@ -152,7 +156,7 @@ quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds
     Fd fd(::socket(address.storage.ss_family, SOCK_STREAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0));
     if (!fd) return problem("no socket could be opened: " + systemError(), address.text());
     if (!bind.empty()) {
-        const auto local = resolve(bind.find(':') == std::string::npos ? bind + ":0" : "[" + bind + "]:0");
+        const auto local = numericAddress(bind, 0);
         if (!local) return tl::unexpected(local.error());
         if (::bind(fd.get(), reinterpret_cast<const sockaddr*>(&local->storage), local->length) != 0)
             return problem("this machine cannot send from this address: " + systemError(), bind,

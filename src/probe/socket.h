@@ -54,8 +54,14 @@ struct Address {
 
 inline constexpr std::uint16_t defaultPort = 47710;
 
-/// "host", "host:port", "[v6]:port". Names are looked up; `port` is used where none is written.
-[[nodiscard]] quantity::Result<Address> resolve(std::string_view text, std::uint16_t port = defaultPort);
+enum class Names { lookUp, refuse };
+
+/// "host", "host:port", "[v6]:port". `port` is used where none is written. What comes from a peer or a range
+/// is numeric: with Names::refuse nothing is looked up.
+[[nodiscard]] quantity::Result<Address> resolve(std::string_view text, std::uint16_t port = defaultPort,
+                                                Names names = Names::lookUp);
+/// The same for a host and a port that are known apart; numeric only.
+[[nodiscard]] quantity::Result<Address> numericAddress(const std::string& host, std::uint16_t port);
 
 /// An address range, "192.0.2.0/24"; a bare address is a range of one.
 struct AddressRange {

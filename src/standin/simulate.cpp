@@ -27,7 +27,7 @@ quantity::Result<benchmark::Run> simulate(const house::House& house, const catal
     for (int i = 0; i < 25; ++i)
         idle.push_back(model.idleRttUs());
     run.rttIdleUs = benchmark::Percentiles{benchmark::quantile(idle, 0.5), benchmark::quantile(idle, 0.95)};
-    const int count = static_cast<int>(order.seconds / benchmark::sampleSeconds + 0.5);
+    const int count = benchmark::sampleCount(order.seconds);
     double sender = 0;
     double receiver = 0;
     for (int n = 1; n <= count; ++n) {

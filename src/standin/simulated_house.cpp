@@ -183,7 +183,7 @@ class SimulatedPerformer final : public probe::Performer {
 
     void perform(SharedRun& run, const probe::Emit& emit) {
         const bool sending = m_task.role == Role::send;
-        const auto count = static_cast<std::size_t>(m_task.seconds / benchmark::sampleSeconds + 0.5);
+        const auto count = static_cast<std::size_t>(benchmark::sampleCount(m_task.seconds));
         const auto start = std::chrono::steady_clock::now();
         double bytes = 0;
         double cpu = 0;

@@ -1,0 +1,69 @@
+// How figures are written on the screen, in the locale's way.
+#include "desktop/rate_text.h"
+#include "desktop/theme.h"
+
+#include <QLocale>
+#include <QTest>
+
+using namespace metrodos;
+using namespace metrodos::desktop;
+using quantity::BitRate;
+
+class TestTexts : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void cleanup() { QLocale::setDefault(QLocale::c()); }
+
+    void ratesShowBothUnits() {
+        QCOMPARE(bothText(BitRate::megabits(941.48)), QString::fromUtf8("941 Mbit/s · 118 MB/s"));
+        QCOMPARE(byteText(BitRate::gigabits(2.3537)), QString("294 MB/s"));
+    }
+    void theLocalesMarkIsUsed() {
+        QLocale::setDefault(QLocale(QLocale::German));
+        QCOMPARE(rateText(BitRate::gigabits(2.35)), QString("2,35 Gbit/s"));
+        QCOMPARE(shortRate(BitRate::gigabits(2.5)), QString("2,5G"));
+        QCOMPARE(localised("version 1.5, done. Next"), QString("version 1,5, done. Next"));
+    }
+    void shortRatesDropWhatSaysNothing() {
+        QCOMPARE(shortRate(BitRate::gigabits(2.5)), QString("2.5G"));
+        QCOMPARE(shortRate(BitRate::gigabits(10)), QString("10G"));
+        QCOMPARE(shortRate(BitRate::megabits(94.148)), QString("94.1M"));
+        QCOMPARE(shortRate(BitRate::bitsPerSecond(1)), QString("1"));
+    }
+    void rangesShareTheirUnit() {
+        const auto range = [](double a, double b, double c) {
+            return rangeText({BitRate::megabits(a), BitRate::megabits(b), BitRate::megabits(c)});
+        };
+        QCOMPARE(range(280, 315, 350), QString("280 to 350 Mbit/s"));
+        QCOMPARE(range(900, 1200, 1500), QString("900 Mbit/s to 1.50 Gbit/s"));
+        QCOMPARE(range(941.48, 941.48, 941.48), QString("941 Mbit/s"));
+    }
+    void sharesAreNeverCertain() {
+        QCOMPARE(percentText(0.9999), QString(">99 %"));
+        QCOMPARE(percentText(0.001), QString("<1 %"));
+        QCOMPARE(percentText(0.5), QString("50 %"));
+    }
+    void theScaleIsLogarithmic() {
+        QCOMPARE(logPosition(BitRate::megabits(1)), 0.0);
+        QCOMPARE(logPosition(BitRate::megabits(100)), 0.5);
+        QCOMPARE(logPosition(BitRate::gigabits(10)), 1.0);
+        QCOMPARE(logPosition(BitRate::bitsPerSecond(5)), 0.0);
+    }
+    void everyIconIsThere() {
+        for (const char* name : {"play", "square", "undo-2", "redo-2", "plus", "trash-2", "arrow-left",
+                                 "arrow-right", "sun", "moon", "folder-open"})
+            QVERIFY2(!icon(QLatin1String(name)).isNull(), name);
+        QVERIFY(icon("no-such-icon").isNull());
+    }
+    void theShippedFontsAreUsed() {
+        loadFonts();
+        QVERIFY(QFontInfo(textFont(10)).family().contains("B612"));
+        QVERIFY(!QFontInfo(textFont(10)).fixedPitch());
+        QVERIFY(QFontInfo(figureFont(10)).family().contains("B612 Mono"));
+        QVERIFY(QFontInfo(figureFont(10)).fixedPitch());
+    }
+};
+
+QTEST_MAIN(TestTexts)
+#include "test_texts.moc"

@@ -1,0 +1,92 @@
+// What recovery saves and what it leaves out, case by case.
+#include "job/sql.h"
+#include "job/store.h"
+#include "support/houses.h"
+#include "support/runs.h"
+
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace metrodos;
+using job::Store;
+
+class TestRecover : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir m_folder;
+    int m_count = 0;
+    std::string fresh() { return m_folder.filePath(QString("r-%1.metrodos").arg(++m_count)).toStdString(); }
+    /// A job with one run on which `sql` was let loose.
+    std::string hurt(const std::string& sql) {
+        const std::string file = fresh();
+        const job::Document document{
+            testing::coaxHouse(), {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 100)}}};
+        if (!Store::create(file, document)) throw std::runtime_error("cannot create");
+        SQLite::Database(file, SQLite::OPEN_READWRITE).exec(sql);
+        return file;
+    }
+
+  private slots:
+    void aSoundJobIsCopiedWhole() {
+        const std::string copy = fresh();
+        const auto report = job::recoverCopy(hurt("SELECT 1"), copy).value();
+        QCOMPARE(report.lost, std::size_t(0));
+        QCOMPARE(report.runs, std::size_t(1));
+        const auto store = Store::open(copy).value();
+        QCOMPARE(store.house(), testing::coaxHouse());
+        QCOMPARE(store.runs().value()[0].run.samples.size(), std::size_t(100));
+    }
+    void aBrokenThingIsLeftOutWithWhatHangsOnIt() {
+        const std::string copy = fresh();
+        const auto report =
+            job::recoverCopy(hurt("UPDATE item SET body='{\"id\":' WHERE id='coax-a'"), copy).value();
+        QVERIFY(report.lost >= 3); // the adapter, its lead, the coax
+        const auto store = Store::open(copy).value();
+        QVERIFY(store.house().device("coax-a") == nullptr);
+        QVERIFY(store.house().connection("coax") == nullptr);
+        QVERIFY(store.house().device("coax-b") != nullptr);
+        QCOMPARE(store.runs().value().size(), std::size_t(1)); // its route still has both ends
+    }
+    void aRunOfALostRouteIsLeftOut() {
+        const std::string copy = fresh();
+        const auto report = job::recoverCopy(hurt("DELETE FROM item WHERE kind='endpoints'"), copy).value();
+        QCOMPARE(report.runs, std::size_t(0));
+        QVERIFY(Store::open(copy).value().house().routes.empty());
+    }
+    void aBrokenRunDoesNotCostTheHouse() {
+        const std::string copy = fresh();
+        const auto report = job::recoverCopy(hurt("UPDATE run SET body='nonsense'"), copy).value();
+        QCOMPARE(report.runs, std::size_t(0));
+        QCOMPARE(report.lost, std::size_t(1));
+        QCOMPARE(Store::open(copy).value().house(), testing::coaxHouse());
+    }
+    void lostSamplesShortenARun() {
+        const std::string copy = fresh();
+        QVERIFY(job::recoverCopy(hurt("DELETE FROM sample WHERE n > 40"), copy).has_value());
+        QCOMPARE(Store::open(copy).value().runs().value()[0].run.samples.size(), std::size_t(40));
+    }
+    void aFileWithoutTablesGivesNothing() {
+        const auto report = job::recoverCopy(hurt("DROP TABLE item"), fresh());
+        QVERIFY(!report);
+        QVERIFY(report.error().sentence().find("nothing could be read") != std::string::npos);
+        QVERIFY(!job::recoverCopy("no-such-file", fresh()));
+    }
+    void anExistingCopyIsNotOverwritten() {
+        const std::string copy = hurt("SELECT 1");
+        QVERIFY(!job::recoverCopy(hurt("SELECT 1"), copy));
+        QVERIFY(Store::open(copy).has_value());
+    }
+    void onlyDamageIsCalledDamage() {
+        const std::string file = hurt("UPDATE item SET body='{' WHERE id='coax-a'");
+        const auto damaged = Store::open(file);
+        QVERIFY(!damaged && job::isDamage(damaged.error()));
+        const auto missing = Store::open("no-such-file");
+        QVERIFY(!missing && !job::isDamage(missing.error()));
+        // Things that are each whole but do not fit together are damage as well.
+        const auto torn = Store::open(hurt("DELETE FROM item WHERE id='switch'"));
+        QVERIFY(!torn && job::isDamage(torn.error()));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRecover)
+#include "test_recover.moc"
