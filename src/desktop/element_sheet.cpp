@@ -65,7 +65,6 @@ QToolButton* button(const QString& iconName, const QString& text, const QString&
 ElementSheet::ElementSheet(JobModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model) {
-    setFixedWidth(300);
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(12, 8, 8, 8);
     m_empty =
@@ -116,7 +115,7 @@ ElementSheet::ElementSheet(JobModel& model, QWidget* parent)
     scroll->setWidget(m_body);
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    m_body->setMaximumWidth(274); // beside the scroll bar
+    setWide(true);
     outer->addWidget(scroll, 1);
 
     connect(remove, &QToolButton::clicked, this, &ElementSheet::removeSelected);
@@ -125,6 +124,12 @@ ElementSheet::ElementSheet(JobModel& model, QWidget* parent)
     connect(m_insertMenu, &QMenu::aboutToShow, this, &ElementSheet::fillInsertMenu);
     connect(&m_model, &JobModel::selectionChanged, this, &ElementSheet::showElement);
     showElement();
+}
+
+void ElementSheet::setWide(bool wide) {
+    const int width = wide ? 300 : 250;
+    setFixedWidth(width);
+    m_body->setMaximumWidth(width - 26); // beside the scroll bar
 }
 
 void ElementSheet::showElement() {

@@ -22,6 +22,8 @@ class ElementSheet : public QWidget {
     void removeSelected();
     void moveSelected(int step);
     void offerInsert();
+    /// Less wide where the window is small.
+    void setWide(bool wide);
 
   private:
     void showElement();

@@ -427,6 +427,11 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
     return QMainWindow::eventFilter(watched, event);
 }
 
+void MainWindow::resizeEvent(QResizeEvent* event) {
+    m_sheet->setWide(event->size().width() >= 1200);
+    QMainWindow::resizeEvent(event);
+}
+
 void MainWindow::closeEvent(QCloseEvent* event) {
     QSettings().setValue(QStringLiteral("geometry"), saveGeometry());
     m_controller.stop();

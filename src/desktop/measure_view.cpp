@@ -68,16 +68,21 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     m_seconds->setCurrentIndex(2);
     m_repeat = spin(1, 100, 1, QStringLiteral("repeat"), tr("Runs in each direction"));
     m_progress = new QLabel;
-    m_progress->setFont(figureFont(10));
+    m_progress->setFont(figureFont(12));
+    m_progress->hide();
     controls->addWidget(m_run);
-    controls->addSpacing(8);
-    controls->addWidget(m_direction);
+    m_run->setMinimumWidth(150);
+    m_direction->setMinimumWidth(138);
+    m_fields = new QWidget;
+    auto* fields = new QHBoxLayout(m_fields);
+    fields->setContentsMargins(8, 0, 0, 0);
+    controls->addWidget(m_fields);
+    fields->addWidget(m_direction);
     const auto labelled = [&](const QString& text, QWidget* field) {
         auto* label = new QLabel(text);
         label->setBuddy(field);
-        controls->addSpacing(6);
-        controls->addWidget(label);
-        controls->addWidget(field);
+        fields->addWidget(label);
+        fields->addWidget(field);
     };
     labelled(tr("&streams"), m_streams);
     labelled(tr("&length"), m_seconds);
@@ -117,7 +122,7 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     for (int column = 0; column < 5; ++column)
         m_runs->setColumnWidth(column, widths[column]);
     m_runs->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
-    m_runs->setMinimumHeight(84);
+    m_runs->setMinimumHeight(64);
     m_runs->setTabKeyNavigation(false);
     auto* remove = new QAction(tr("Remove this run"), m_runs);
     remove->setShortcut(QKeySequence::Delete);
@@ -160,6 +165,9 @@ void MeasureView::showStarting() {
     m_running = true;
     m_run->setIcon(icon(QStringLiteral("square")));
     m_run->setText(tr("Stop  (Space)"));
+    // What was asked for cannot be changed now; its place is for how far it is.
+    m_fields->hide();
+    m_progress->show();
     m_progress->setText(tr("joining the two ends …"));
     m_plot->clear();
     m_plot->show();
@@ -203,7 +211,8 @@ void MeasureView::showEnded() {
     m_live.reset();
     m_run->setIcon(icon(QStringLiteral("play")));
     m_run->setText(tr("Run  (Space)"));
-    m_progress->clear();
+    m_progress->hide();
+    m_fields->show();
     for (RateBand* band : m_bands)
         band->clearLive();
     fillRuns();

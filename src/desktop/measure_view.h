@@ -45,6 +45,7 @@ class MeasureView : public QWidget {
 
     JobModel& m_model;
     QPushButton* m_run;
+    QWidget* m_fields;
     QComboBox* m_direction;
     QSpinBox* m_streams;
     QComboBox* m_seconds;

@@ -69,32 +69,33 @@ void RateBand::paintEvent(QPaintEvent*) {
     p.setPen(theme().quiet);
     p.setFont(textFont(10));
     const QString name = target == nullptr ? QString() : QString::fromStdString(target->label);
-    p.drawText(QRectF(0, 0, 120, 44), Qt::AlignLeft | Qt::AlignVCenter,
+    p.drawText(QRectF(0, 0, 116, s.simulated ? 26 : 44), Qt::AlignLeft | Qt::AlignVCenter,
                forward ? tr("▸ to %1").arg(name) : tr("◂ to %1").arg(name));
+    if (s.simulated) {
+        p.setPen(theme().ink);
+        p.setFont(textFont(9, true));
+        p.drawText(QRectF(0, 22, 116, 20), Qt::AlignLeft | Qt::AlignVCenter, tr("simulated"));
+    }
     if (s.bps > 0) {
         const auto rate = quantity::BitRate::bitsPerSecond(s.bps);
         p.setPen(theme().cool);
         p.setFont(figureFont(26, true));
-        p.drawText(QRectF(120, 0, 300, 44), Qt::AlignLeft | Qt::AlignVCenter, rateText(rate));
+        p.drawText(QRectF(120, 0, 256, 44), Qt::AlignLeft | Qt::AlignVCenter, rateText(rate));
         p.setPen(theme().ink);
         p.setFont(figureFont(15));
-        p.drawText(QRectF(416, 0, 150, 44), Qt::AlignLeft | Qt::AlignVCenter, byteText(rate));
+        p.drawText(QRectF(376, 0, 136, 44), Qt::AlignLeft | Qt::AlignVCenter, byteText(rate));
     } else {
         p.setPen(theme().quiet);
         p.setFont(textFont(14));
-        p.drawText(QRectF(120, 0, 440, 44), Qt::AlignLeft | Qt::AlignVCenter, tr("not measured yet"));
+        p.drawText(QRectF(120, 0, 380, 44), Qt::AlignLeft | Qt::AlignVCenter, tr("not measured yet"));
     }
     p.setFont(textFont(9));
     p.setPen(theme().ink);
-    QStringList notes;
-    if (s.idle) notes << tr("delay %1 idle").arg(delayText(*s.idle));
-    if (s.loaded) notes << tr("%1 loaded").arg(delayText(*s.loaded));
-    p.drawText(QRectF(560, 2, width() - 562, 24), Qt::AlignRight | Qt::AlignVCenter,
-               notes.join(QStringLiteral(", ")));
-    if (s.simulated) {
-        p.setFont(textFont(9, true));
-        p.drawText(QRectF(560, 22, width() - 562, 20), Qt::AlignRight | Qt::AlignVCenter, tr("simulated"));
-    }
+    const QRectF notes(512, 0, width() - 514.0, 44);
+    QStringList delays;
+    if (s.idle) delays << tr("delay %1 idle").arg(delayText(*s.idle));
+    if (s.loaded) delays << tr("%1 loaded").arg(delayText(*s.loaded));
+    p.drawText(notes, Qt::AlignRight | Qt::AlignVCenter, delays.join(QLatin1Char('\n')));
 
     // The axis from 1 Mbit/s to 10 Gbit/s.
     const QRectF axis(120, 48, width() - 124.0, 20);

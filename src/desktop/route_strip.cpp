@@ -293,7 +293,7 @@ void RouteStrip::paintLabels(QPainter& p, const std::vector<Slot>& list) const {
         p.drawText(QRectF(below.left(), below.top() + 17, below.width(), 15), Qt::AlignCenter,
                    shortRate(shown));
         p.setFont(textFont(7.5, isLimiter));
-        const QRectF words = QRectF(below.left() - 6, below.top() + 32, below.width() + 12, 30);
+        const QRectF words = QRectF(below.left() - 3, below.top() + 32, below.width() + 6, 30);
         const QFontMetricsF metrics(p.font());
         QString text = QString::fromStdString(e.element.label);
         // Two lines, broken by words; what is too long for them is cut with an ellipsis.

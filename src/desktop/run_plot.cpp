@@ -21,7 +21,7 @@ RunPlot::RunPlot(QWidget* parent)
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->addWidget(m_plot);
-    setMinimumHeight(170);
+    setMinimumHeight(120);
     m_plot->setAttribute(Qt::WA_OpaquePaintEvent);
     m_delay = new QCPAxisRect(m_plot);
     m_plot->plotLayout()->addElement(1, 0, m_delay);

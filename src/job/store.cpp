@@ -36,7 +36,7 @@ auto guarded(const std::filesystem::path& file, Work work) -> decltype(work()) {
 std::unique_ptr<SQLite::Database> connect(const std::filesystem::path& file, int flags) {
     auto database = std::make_unique<SQLite::Database>(file.string(), flags, busyMilliseconds);
     // A rollback journal keeps the job one file between changes; FULL makes a change survive a pulled plug.
-    database->exec("PRAGMA journal_mode=TRUNCATE; PRAGMA synchronous=FULL; PRAGMA trusted_schema=OFF");
+    database->exec("PRAGMA journal_mode=DELETE; PRAGMA synchronous=FULL; PRAGMA trusted_schema=OFF");
     return database;
 }
 
@@ -144,7 +144,10 @@ Result<Store> Store::create(const std::filesystem::path& file, const Document& c
         store.m_house = content.house;
         return store;
     });
-    if (!made) std::filesystem::remove(file, error); // it was not there before
+    if (!made) { // neither was there before
+        std::filesystem::remove(file, error);
+        std::filesystem::remove(file.string() + "-journal", error);
+    }
     return made;
 }
 
