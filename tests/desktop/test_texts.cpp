@@ -59,9 +59,11 @@ class TestTexts : public QObject {
     void theShippedFontsAreUsed() {
         loadFonts();
         QVERIFY(QFontInfo(textFont(10)).family().contains("B612"));
-        QVERIFY(!QFontInfo(textFont(10)).fixedPitch());
+        const auto wide = [](const QFont& font) { return QFontMetricsF(font).horizontalAdvance("WWWW"); };
+        const auto thin = [](const QFont& font) { return QFontMetricsF(font).horizontalAdvance("iiii"); };
+        QVERIFY(wide(textFont(10)) > 1.5 * thin(textFont(10)));
         QVERIFY(QFontInfo(figureFont(10)).family().contains("B612 Mono"));
-        QVERIFY(QFontInfo(figureFont(10)).fixedPitch());
+        QCOMPARE(wide(figureFont(10)), thin(figureFont(10))); // figures stand still
     }
 };
 
