@@ -62,11 +62,21 @@ std::string interfaceOf(const Address& local) {
 }
 
 std::optional<std::uint64_t> interfaceBytes(const std::string& interface, bool sent) {
-    if (interface.empty()) return std::nullopt;
-    std::ifstream file("/sys/class/net/" + interface + "/statistics/" + (sent ? "tx_bytes" : "rx_bytes"));
-    std::uint64_t value = 0;
-    if (!(file >> value)) return std::nullopt;
-    return value;
+    // Unlike sysfs, this shows the network namespace of the process, wherever the file system was mounted.
+    std::ifstream table("/proc/self/net/dev");
+    for (std::string line; std::getline(table, line);) {
+        const auto colon = line.find(':');
+        if (colon == std::string::npos) continue;
+        const auto begin = line.find_first_not_of(' ');
+        if (interface.empty() || line.substr(begin, colon - begin) != interface) continue;
+        std::istringstream fields(line.substr(colon + 1));
+        std::uint64_t value = 0;
+        // received: bytes packets errs drop fifo frame compressed multicast, then sent: bytes …
+        for (int column = 0; column <= (sent ? 8 : 0); ++column)
+            if (!(fields >> value)) return std::nullopt;
+        return value;
+    }
+    return std::nullopt;
 }
 
 std::optional<TcpFigures> tcpFigures(int fd) {

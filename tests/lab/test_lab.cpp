@@ -26,16 +26,17 @@ class TestLab : public QObject {
                  "--streams", QString::number(streams), "--seconds", "5", "--warmup", "1", "--json"});
         if (out.code == 77) QSKIP(out.err.c_str());
         QVERIFY2(out.code == 0, out.err.c_str());
+        const auto document = out.json();
         const double wanted = mbps * 1e6 * 1448 / 1514;
         for (const char* direction : {"forward", "backward"}) {
-            const double goodput = out.json().at("summary").at(direction).at("goodput_bps").get<double>();
+            const double goodput = document.at("summary").at(direction).at("goodput_bps").get<double>();
             qInfo("%s: %.4f of what framing leaves", direction, goodput / wanted);
             QVERIFY2(std::fabs(goodput / wanted - 1) <= 0.01,
                      qPrintable(QString("%1: %2 instead of %3").arg(direction).arg(goodput).arg(wanted)));
         }
         // The link's own counters saw the payload with its headers: the bytes went where they were believed
         // to go.
-        const auto& first = out.json().at("runs").at(0);
+        const auto& first = document.at("runs").at(0);
         const double counted = first.at("interface").at("receiver").at("bytes").get<double>();
         QVERIFY(counted > first.at("goodput_bps").get<double>() / 8 * 4);
         QVERIFY(first.at("interface").at("sender").at("name") == "near");
