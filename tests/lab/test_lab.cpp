@@ -3,8 +3,32 @@
 
 #include <QTest>
 #include <cmath>
+#include <fstream>
 
 using namespace metrodos::testing;
+
+namespace {
+
+/// Processor time since the start of the machine as proc(5) counts it in /proc/stat, in ticks.
+struct ProcessorTime {
+    double total = 0;
+    double stolen = 0; ///< taken by the host of a virtual machine while this one wanted to run
+};
+
+ProcessorTime processorTime() {
+    std::ifstream stat("/proc/stat");
+    std::string word;
+    stat >> word;
+    ProcessorTime time;
+    double ticks = 0;
+    for (int column = 0; column < 8 && stat >> ticks; ++column) {
+        time.total += ticks;
+        if (column == 7) time.stolen = ticks;
+    }
+    return time;
+}
+
+} // namespace
 
 class TestLab : public QObject {
     Q_OBJECT
@@ -23,9 +47,11 @@ class TestLab : public QObject {
         const double wanted = mbps * 1e6 * 1448 / 1514;
         nlohmann::json document;
         double worst = 1;
-        // A link cannot be outrun, but a shared machine may take the processor away for a while: the best of
-        // three.
-        for (int attempt = 0; attempt < 3 && worst > 0.01; ++attempt) {
+        // A link cannot be outrun, but the host of a virtual machine may withhold the processors for longer
+        // than the bucket holds: such an attempt proves nothing and is repeated. Undisturbed ones must hold.
+        double leastStolen = 1;
+        for (int attempt = 0; attempt < 5 && worst > 0.01; ++attempt) {
+            const ProcessorTime before = processorTime();
             const auto out =
                 run(QStringLiteral(METRODOS_LAB_SCRIPT),
                     {QString("%1mbit").arg(mbps), QStringLiteral(METRODOS_BIN), "--direction", "both",
@@ -39,7 +65,13 @@ class TestLab : public QObject {
                 qInfo("%s: %.4f of what framing leaves", direction, goodput / wanted);
                 worst = std::max(worst, std::fabs(goodput / wanted - 1));
             }
+            const ProcessorTime after = processorTime();
+            const double stolen = (after.stolen - before.stolen) / (after.total - before.total);
+            qInfo("%.1f %% of the processors' time was withheld", stolen * 100);
+            leastStolen = std::min(leastStolen, stolen);
         }
+        if (worst > 0.01 && leastStolen > 0.05)
+            QSKIP("The host withheld the processors in every attempt: no figure can be taken here now.");
         QVERIFY2(worst <= 0.01, qPrintable(QString("off by %1").arg(worst)));
         // The link's own counters saw the payload with its headers: the bytes went where they were believed
         // to go.
