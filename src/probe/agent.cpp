@@ -15,6 +15,7 @@ namespace {
 
 constexpr std::size_t mostStrangers = 64; // connections that have not shown the key yet
 constexpr std::size_t mostSessions = 16;
+constexpr std::size_t mostThreads = 4 * mostStrangers; // those that are leaving included
 constexpr std::chrono::seconds handshakeLimit{5};
 
 } // namespace
@@ -28,7 +29,8 @@ struct Agent::Impl {
 
     struct Guest {
         int duplicate = -1; // a second descriptor of the socket, to end the connection from outside
-        bool known = false; // has shown the key
+        bool known = false;     // has shown the key
+        bool dismissed = false; // had to make room; its thread is leaving
         std::atomic<bool> done{false};
         std::thread thread;
     };
@@ -50,7 +52,11 @@ struct Agent::Impl {
 
     void work() {
         while (!stop.load()) {
-            reap();
+            if (reap() >= mostThreads) {
+                // Newcomers wait in the kernel's queue until those that were dismissed have left.
+                std::this_thread::sleep_for(std::chrono::milliseconds(5));
+                continue;
+            }
             if (!waitFor(listener.get(), false, std::chrono::milliseconds(100))) continue;
             Fd fd(::accept4(listener.get(), nullptr, nullptr, SOCK_CLOEXEC));
             if (!fd) {
@@ -68,13 +74,12 @@ struct Agent::Impl {
 
     void admit(Fd fd) {
         const std::lock_guard lock(mutex);
-        const auto strangers =
-            std::count_if(guests.begin(), guests.end(), [](const Guest& g) { return !g.known && !g.done; });
+        const auto isStranger = [](const Guest& g) { return !g.known && !g.dismissed && !g.done; };
+        const auto strangers = std::count_if(guests.begin(), guests.end(), isStranger);
         if (static_cast<std::size_t>(strangers) >= mostStrangers) {
-            const auto oldest = std::find_if(guests.begin(), guests.end(),
-                                             [](const Guest& g) { return !g.known && !g.done; });
+            const auto oldest = std::find_if(guests.begin(), guests.end(), isStranger);
+            oldest->dismissed = true;
             ::shutdown(oldest->duplicate, SHUT_RDWR);
-            if (guests.size() > 4 * mostStrangers) return; // its threads are still leaving: drop the newcomer
         }
         Guest& guest = guests.emplace_back();
         guest.duplicate = ::dup(fd.get());
@@ -105,8 +110,8 @@ struct Agent::Impl {
         return guest.known = true;
     }
 
-    // Joins the threads that have left.
-    void reap() {
+    // Joins the threads that have left and returns how many remain.
+    std::size_t reap() {
         const std::lock_guard lock(mutex);
         for (auto it = guests.begin(); it != guests.end();) {
             if (!it->done) {
@@ -117,6 +122,7 @@ struct Agent::Impl {
             ::close(it->duplicate);
             it = guests.erase(it);
         }
+        return guests.size();
     }
 };
 
