@@ -13,6 +13,7 @@ namespace metrodos::catalog {
 
 using quantity::BitRate;
 using quantity::Length;
+using quantity::Money;
 
 /// The tenth, fiftieth and ninetieth percentile of a figure; 0 < p10 ≤ p50 ≤ p90.
 template <typename T>
@@ -42,6 +43,7 @@ struct CableCategory {
     std::string id;
     std::string label;
     std::map<std::string, Reach> reach; ///< by PHY id; a missing PHY is not carried
+    Money pricePerMetre;                ///< guide price in a neutral currency
     std::string source;
 };
 
@@ -71,6 +73,7 @@ struct DeviceClass {
     std::string id;
     std::string label;
     Family family = Family::network_switch;
+    Money price;                              ///< guide price of one in a neutral currency
     std::string ethernetPhy;                  ///< of its Ethernet ports
     std::string busPhy;                       ///< of its plug, for family bus
     BitRate rated;                            ///< the promise on the box; 0 where there is none

@@ -138,7 +138,11 @@ void readPhys(Catalog& out, const std::filesystem::path& file) {
 void readCables(Catalog& out, const std::filesystem::path& file) {
     const json document = read(file);
     each(document, file.string(), "cables", [&](const Entry& e) {
-        CableCategory cable{e.text("id"), e.text("label"), {}, e.text("source")};
+        CableCategory cable{e.text("id"),
+                            e.text("label"),
+                            {},
+                            Money::units(e.number("price_per_metre", 0, 1e4)),
+                            e.text("source")};
         if (!e.raw().contains("reach") || !e.raw().at("reach").is_object())
             fail(e.where(), "“reach” is missing");
         for (const auto& [phy, lengths] : e.raw().at("reach").items()) {
@@ -190,6 +194,7 @@ void readDevices(Catalog& out, const std::filesystem::path& file) {
         device.id = e.text("id");
         device.label = e.text("label");
         device.family = familyNamed(e);
+        device.price = Money::units(e.number("price", 0, 1e6));
         device.ethernetPhy = e.text("ethernet_phy");
         if (out.phy(device.ethernetPhy) == nullptr) fail(e.where(), "“ethernet_phy” is unknown");
         device.busPhy = e.textOr("bus_phy");

@@ -5,6 +5,7 @@
 #include "desktop/marks.h"
 #include "desktop/rate_text.h"
 #include "desktop/theme.h"
+#include "quantity/format.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -101,6 +102,9 @@ ElementSheet::ElementSheet(JobModel& model, QWidget* parent)
     m_arithmetic = new QLabel;
     m_arithmetic->setWordWrap(true);
     m_arithmetic->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    m_price = new QLabel;
+    m_price->setObjectName(QStringLiteral("price"));
+    m_price->setWordWrap(true);
     m_watch = new QLabel;
     m_watch->setWordWrap(true);
     body->addWidget(m_kind);
@@ -109,6 +113,7 @@ ElementSheet::ElementSheet(JobModel& model, QWidget* parent)
     body->addWidget(new ElementEditor(model));
     body->addLayout(tools);
     body->addWidget(m_arithmetic);
+    body->addWidget(m_price);
     body->addWidget(m_watch);
     body->addStretch();
     auto* scroll = new QScrollArea;
@@ -156,7 +161,25 @@ void ElementSheet::showElement() {
         QStringLiteral("<b>%1</b><br>%2<br><i>%3</i>")
             .arg(tr("How the ceiling comes about"), lines.join(QStringLiteral("<br>")),
                  tr("Source: %1").arg(QString::fromStdString(e->ceiling.source).toHtmlEscaped())));
+    m_price->setText(priceText(*e));
+    m_price->setVisible(!m_price->text().isEmpty());
     m_watch->setText(QStringLiteral("<b>%1</b><br>%2").arg(tr("Watch for"), watchFor(e->element.kind)));
+}
+
+QString ElementSheet::priceText(const capacity::ElementPrediction& e) const {
+    if (const house::Connection* c = m_model.house().connection(e.element.connection); c != nullptr) {
+        const catalog::CableCategory* cable = m_model.catalog().cable(c->cableClass);
+        if (cable == nullptr || !c->length) return {};
+        return tr("Guide price: %1 a metre, %2 for this run.")
+            .arg(localised(quantity::plain(cable->pricePerMetre)),
+                 localised(quantity::plain(cable->pricePerMetre * c->length->inMetres())));
+    }
+    if (e.element.kind == ElementKind::port) return {};
+    const house::Device* device = m_model.house().device(e.element.device);
+    const catalog::DeviceClass* box =
+        device != nullptr ? m_model.catalog().device(device->deviceClass) : nullptr;
+    return box != nullptr ? tr("Guide price: %1 each.").arg(localised(quantity::plain(box->price)))
+                          : QString();
 }
 
 void ElementSheet::removeSelected() {

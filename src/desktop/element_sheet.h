@@ -28,12 +28,14 @@ class ElementSheet : public QWidget {
   private:
     void showElement();
     void fillInsertMenu();
+    [[nodiscard]] QString priceText(const capacity::ElementPrediction& e) const;
 
     JobModel& m_model;
     QLabel* m_kind;
     QLabel* m_ceiling;
     QLabel* m_share;
     QLabel* m_arithmetic;
+    QLabel* m_price;
     QLabel* m_watch;
     QWidget* m_body;
     QLabel* m_empty;

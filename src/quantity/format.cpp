@@ -54,6 +54,13 @@ std::string plain(Length length) {
     return out + " m";
 }
 
+std::string plain(Money money) {
+    std::array<char, 64> text{};
+    std::snprintf(text.data(), text.size(), money.hundredths % 100 == 0 ? "¤ %.0f" : "¤ %.2f",
+                  money.inUnits());
+    return text.data();
+}
+
 std::string plainMicroseconds(double microseconds) {
     if (microseconds < 1000) return significant(microseconds, 3) + " µs";
     return significant(microseconds / 1000, 3) + " ms";

@@ -19,6 +19,9 @@ namespace metrodos::quantity {
 /// "38 m", "1.5 m".
 [[nodiscard]] std::string plain(Length length);
 
+/// "¤ 55", "¤ 0.60": ¤ stands for a currency that is not named (ISO 8859-1).
+[[nodiscard]] std::string plain(Money money);
+
 /// `value` with `figures` significant figures, never in exponent form.
 [[nodiscard]] std::string significant(double value, int figures);
 

@@ -58,4 +58,18 @@ class Length {
     double m_metres = 0;
 };
 
+/// An amount in the job's own currency, in hundredths so that sums are exact.
+struct Money {
+    std::int64_t hundredths = 0;
+
+    static constexpr Money units(double amount) {
+        return {static_cast<std::int64_t>(amount * 100 + (amount < 0 ? -0.5 : 0.5))};
+    }
+    [[nodiscard]] constexpr double inUnits() const { return static_cast<double>(hundredths) / 100; }
+
+    friend constexpr auto operator<=>(Money, Money) = default;
+    friend constexpr Money operator+(Money a, Money b) { return {a.hundredths + b.hundredths}; }
+    friend constexpr Money operator*(Money a, double factor) { return units(a.inUnits() * factor); }
+};
+
 } // namespace metrodos::quantity

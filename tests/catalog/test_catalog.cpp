@@ -54,6 +54,8 @@ class TestCatalog : public QObject {
                     .find("must not fall") != std::string::npos);
         QVERIFY(errorAfter("devices.json", "\"family\": \"coax\"", "\"family\": \"string\"").find("family") !=
                 std::string::npos);
+        QVERIFY(errorAfter("devices.json", "\"price\": 25", "\"price\": -1").find("price") !=
+                std::string::npos);
         QVERIFY(errorAfter("media.json", "\"id\": \"poor\"", "\"id\": \"awful\"").find("lacks") !=
                 std::string::npos);
         QVERIFY(errorAfter("cables.json", "\"format\": \"metrodos-catalog\"", "\"format\": \"x\"")

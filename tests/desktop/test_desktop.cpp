@@ -115,6 +115,9 @@ class TestDesktop : public QObject {
     void cableFieldsTakeUnitsAndRefuseNonsense() {
         DemoWindow demo;
         QVERIFY(demo.choose("duct run to the dome"));
+        QVERIFY2(demo.child<QLabel>("price")->text().contains(
+                     "¤ 27.60 for this run"), // 46 m at ¤ 0.60
+                 qPrintable(demo.child<QLabel>("price")->text()));
         auto* length = demo.child<QLineEdit>("length");
         const auto type = [&](const QString& text) {
             length->setFocus();

@@ -64,6 +64,9 @@ class TestQuantity : public QObject {
         QCOMPARE(plain(BitRate::bitsPerSecond(0)), std::string("0 bit/s"));
         QCOMPARE(plainBoth(BitRate::megabits(94.1)), std::string("94.1 Mbit/s · 11.8 MB/s"));
         QCOMPARE(significant(9.996, 3), std::string("10.0"));
+        QCOMPARE(plain(Money::units(55)), std::string("¤ 55"));
+        QCOMPARE(plain(Money::units(0.6) * 38), std::string("¤ 22.80"));
+        QCOMPARE(Money::units(0.1) + Money::units(0.2), Money::units(0.3));
         QCOMPARE(plain(Length::metres(38)), std::string("38 m"));
         QCOMPARE(plainMicroseconds(3420), std::string("3.42 ms"));
         QCOMPARE(plainMicroseconds(180), std::string("180 µs"));
