@@ -1,5 +1,6 @@
 #include "capacity/copper.h"
 
+#include <algorithm>
 #include <map>
 
 namespace metrodos::capacity {
@@ -28,9 +29,12 @@ void addCategory(Chances& chances, const catalog::Catalog& catalog, const catalo
 } // namespace
 
 std::vector<LinkChance> linkChances(const catalog::Catalog& catalog, const catalog::CableCategory* category,
-                                    std::optional<quantity::Length> length, std::optional<int> pairs) {
+                                    std::optional<quantity::Length> length, std::optional<int> pairs,
+                                    const catalog::Termination* termination) {
     const quantity::Length run = length.value_or(catalog.unknownLength);
-    const double lost = pairs || run <= quantity::Length::metres(3) ? 0.0 : catalog.badPairProbability;
+    const double ends = termination == nullptr ? 1 : termination->badPairFactor;
+    const bool isLead = run <= quantity::Length::metres(3) && termination == nullptr;
+    const double lost = pairs || isLead ? 0.0 : std::min(0.9, catalog.badPairProbability * ends);
     const int sound = pairs.value_or(4);
     Chances chances;
     const auto add = [&](const catalog::CableCategory& cable, double weight) {

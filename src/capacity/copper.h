@@ -16,10 +16,12 @@ struct LinkChance {
 
 /// The rates that the run may link at, by falling rate, probabilities summing to 1. `category` nullptr:
 /// unknown (the catalog's shares are used), `length` nothing: the catalog's unknown length, `pairs` nothing:
-/// not measured (the catalog's chance of a lost pair is used; short leads of up to 3 m are taken as sound).
+/// not measured (the catalog's chance of a lost pair is used, times that of the ends; short leads of up to 3
+/// m are taken as sound). `termination` nullptr: nobody looked at the ends.
 [[nodiscard]] std::vector<LinkChance> linkChances(const catalog::Catalog& catalog,
                                                   const catalog::CableCategory* category,
                                                   std::optional<quantity::Length> length,
-                                                  std::optional<int> pairs);
+                                                  std::optional<int> pairs,
+                                                  const catalog::Termination* termination = nullptr);
 
 } // namespace metrodos::capacity

@@ -1,28 +1,155 @@
 #include "capacity/distribution.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <limits>
 
 namespace metrodos::capacity {
 namespace {
 
+using Knot = Distribution::Knot;
+using Knots = std::vector<Knot>;
+
 constexpr double z90 = 1.2815515655446004; // the 90th percentile of the standard normal
 
-double normalCdf(double z) {
-    return 0.5 * std::erfc(-z / std::sqrt(2.0));
+// The inverse of the normal distribution: P. J. Acklam's rational approximation, relative error below 1.2e-9.
+double normalQuantile(double p) {
+    constexpr std::array<double, 6> a{-39.69683028665376, 220.9460984245205,  -275.9285104469687,
+                                      138.3577518672690,  -30.66479806614716, 2.506628277459239};
+    constexpr std::array<double, 5> b{-54.47609879822406, 161.5858368580409, -155.6989798598866,
+                                      66.80131188771972, -13.28068155288572};
+    constexpr std::array<double, 6> c{-0.007784894002430293, -0.3223964580411365, -2.400758277161838,
+                                      -2.549732539343734,    4.374664141464968,   2.938163982698783};
+    constexpr std::array<double, 4> d{0.007784695709041462, 0.3224671290700398, 2.445134137142996,
+                                      3.754408661907416};
+    constexpr double tail = 0.02425;
+    if (p < tail || p > 1 - tail) {
+        const double q = std::sqrt(-2 * std::log(p < tail ? p : 1 - p));
+        const double z = (((((c[0] * q + c[1]) * q + c[2]) * q + c[3]) * q + c[4]) * q + c[5]) /
+                         ((((d[0] * q + d[1]) * q + d[2]) * q + d[3]) * q + 1);
+        return p < tail ? z : -z;
+    }
+    const double q = p - 0.5;
+    const double r = q * q;
+    return (((((a[0] * r + a[1]) * r + a[2]) * r + a[3]) * r + a[4]) * r + a[5]) * q /
+           (((((b[0] * r + b[1]) * r + b[2]) * r + b[3]) * r + b[4]) * r + 1);
 }
 
-double cdfOf(const RateSpread& s, double bps) {
-    if (bps <= 0) return 0;
-    const double middle = s.p50.bps();
-    if (bps == middle) return 0.5;
-    const double edge = bps < middle ? s.p10.bps() : s.p90.bps();
-    const double width = std::fabs(std::log(edge / middle));
-    if (width < 1e-12) return bps < middle ? 0 : 1;
-    return normalCdf(std::log(bps / middle) * z90 / width);
+// Where a log-normal part is looked at: evenly in p, the three percentiles of a spread among them, and the
+// cut tails.
+constexpr std::size_t partKnots = 61;
+constexpr double outermost = 0.0005;
+
+struct StandardKnot {
+    double p = 0;
+    double z = 0;
+};
+
+const std::array<StandardKnot, partKnots>& standardKnots() {
+    static const std::array<StandardKnot, partKnots> knots = [] {
+        std::array<StandardKnot, partKnots> out{};
+        for (std::size_t k = 0; k < partKnots; ++k) {
+            const double p = static_cast<double>(k) / (partKnots - 1);
+            out[k] = {p, normalQuantile(std::clamp(p, outermost, 1 - outermost))};
+        }
+        return out;
+    }();
+    return knots;
+}
+
+Knots knotsOf(const Distribution::Part& part) {
+    Knots out;
+    if (!part.table.empty()) {
+        const auto steps = static_cast<double>(part.table.size() - 1);
+        for (std::size_t i = 0; i < part.table.size(); ++i)
+            out.push_back({std::log(part.table[i]), static_cast<double>(i) / steps});
+        return out;
+    }
+    const double middle = std::log(part.spread.p50.bps());
+    const double below = middle - std::log(part.spread.p10.bps());
+    const double above = std::log(part.spread.p90.bps()) - middle;
+    if (below <= 0 && above <= 0) return {{middle, 0}, {middle, 1}};
+    for (const StandardKnot& k : standardKnots())
+        out.push_back({middle + (k.z < 0 ? below : above) * k.z / z90, k.p});
+    return out;
+}
+
+struct Limits {
+    double left = 0;  // P(X < x)
+    double right = 0; // P(X ≤ x)
+};
+
+Limits at(const Knots& knots, double lnX) {
+    const auto byX = [](const Knot& k, double x) { return k.lnX < x; };
+    const auto low = std::lower_bound(knots.begin(), knots.end(), lnX, byX);
+    if (low == knots.end()) return {1, 1};
+    auto high = low;
+    while (high != knots.end() && high->lnX == lnX)
+        ++high;
+    if (low != high) return {low->p, (high - 1)->p};
+    if (low == knots.begin()) return {0, 0};
+    const Knot& before = *(low - 1);
+    const double p = before.p + (low->p - before.p) * (lnX - before.lnX) / (low->lnX - before.lnX);
+    return {p, p};
+}
+
+double quantileIn(const Knots& knots, double p) {
+    for (std::size_t i = 1; i < knots.size(); ++i)
+        if (knots[i].p >= p) {
+            const Knot& a = knots[i - 1];
+            const Knot& b = knots[i];
+            if (b.p <= a.p) return std::exp(b.lnX);
+            return std::exp(a.lnX + (b.lnX - a.lnX) * std::max(0.0, p - a.p) / (b.p - a.p));
+        }
+    return std::exp(knots.back().lnX);
+}
+
+// The knots of a mixture: all those of its parts, thinned where they lie close in p.
+Knots mixed(const std::vector<Distribution::Part>& parts) {
+    constexpr double closest = 1.0 / 200;
+    std::vector<Knots> each;
+    std::vector<double> xs;
+    for (const Distribution::Part& part : parts) {
+        each.push_back(knotsOf(part));
+        for (const Knot& k : each.back())
+            xs.push_back(k.lnX);
+    }
+    std::sort(xs.begin(), xs.end());
+    xs.erase(std::unique(xs.begin(), xs.end()), xs.end());
+    Knots out;
+    for (const double x : xs) {
+        double left = 0;
+        double right = 0;
+        for (std::size_t i = 0; i < parts.size(); ++i) {
+            const Limits one = at(each[i], x);
+            left += parts[i].weight * one.left;
+            right += parts[i].weight * one.right;
+        }
+        const bool step = right > left + 1e-12;
+        const bool isLast = x == xs.back();
+        if (!step && !isLast && !out.empty() && right - out.back().p < closest && out.back().p > 0) continue;
+        out.push_back({x, left});
+        if (step) out.push_back({x, right});
+    }
+    out.front().p = 0;
+    out.back().p = 1;
+    return out;
+}
+
+RateSpread spreadIn(const Knots& knots) {
+    return {BitRate::bitsPerSecond(quantileIn(knots, 0.1)), BitRate::bitsPerSecond(quantileIn(knots, 0.5)),
+            BitRate::bitsPerSecond(quantileIn(knots, 0.9))};
 }
 
 } // namespace
+
+Distribution::Distribution(std::vector<Part> parts)
+    : m_parts(std::move(parts)) {
+    const bool single = m_parts.size() == 1;
+    m_knots = single ? knotsOf(m_parts.front()) : mixed(m_parts);
+    m_spread = single && m_parts.front().table.empty() ? m_parts.front().spread : spreadIn(m_knots);
+}
 
 Distribution Distribution::certain(BitRate value) {
     return Distribution({{1, {value, value, value}}});
@@ -30,6 +157,20 @@ Distribution Distribution::certain(BitRate value) {
 
 Distribution Distribution::of(const RateSpread& spread) {
     return Distribution({{1, spread}});
+}
+
+Distribution Distribution::ofDraws(std::vector<double> draws) {
+    constexpr std::size_t knots = 33;
+    std::sort(draws.begin(), draws.end());
+    if (draws.front() == draws.back()) return certain(BitRate::bitsPerSecond(draws.front()));
+    Part part;
+    for (std::size_t i = 0; i < knots; ++i) {
+        const double place = static_cast<double>(i) * static_cast<double>(draws.size() - 1) / (knots - 1);
+        const auto below = std::min(static_cast<std::size_t>(place), draws.size() - 2);
+        const double share = place - static_cast<double>(below);
+        part.table.push_back(draws[below] * std::pow(draws[below + 1] / draws[below], share));
+    }
+    return Distribution({std::move(part)});
 }
 
 Distribution Distribution::mixture(std::vector<Part> parts) {
@@ -43,26 +184,13 @@ Distribution Distribution::mixture(std::vector<Part> parts) {
 }
 
 double Distribution::cdf(double bps) const {
-    double sum = 0;
-    for (const Part& part : m_parts)
-        sum += part.weight * cdfOf(part.spread, bps);
-    return sum;
+    if (bps <= 0) return 0;
+    const Limits limits = at(m_knots, std::log(bps));
+    return (limits.left + limits.right) / 2;
 }
 
 double Distribution::quantile(double p) const {
-    double low = 1;
-    double high = 1e13;
-    for (int i = 0; i < 100 && high / low > 1 + 1e-12; ++i) {
-        const double middle = std::sqrt(low * high);
-        (cdf(middle) < p ? low : high) = middle;
-    }
-    return high;
-}
-
-RateSpread Distribution::spread() const {
-    if (m_parts.size() == 1) return m_parts.front().spread;
-    return {BitRate::bitsPerSecond(quantile(0.1)), BitRate::bitsPerSecond(quantile(0.5)),
-            BitRate::bitsPerSecond(quantile(0.9))};
+    return quantileIn(m_knots, p);
 }
 
 Distribution Distribution::cappedAt(BitRate limit) const {
@@ -71,79 +199,148 @@ Distribution Distribution::cappedAt(BitRate limit) const {
         part.spread.p10 = std::min(part.spread.p10, limit);
         part.spread.p50 = std::min(part.spread.p50, limit);
         part.spread.p90 = std::min(part.spread.p90, limit);
+        for (double& value : part.table)
+            value = std::min(value, limit.bps());
     }
     return Distribution(std::move(parts));
 }
 
-Least leastOf(const std::vector<Distribution>& elements) {
-    Least out;
-    if (elements.empty()) return out;
-    constexpr int steps = 48;
-    std::vector<double> knots;
-    for (const Distribution& element : elements)
-        for (const Distribution::Part& part : element.parts()) {
-            const Distribution alone = Distribution::of(part.spread);
-            if (part.spread.p10 == part.spread.p90) {
-                // A single value: an interval just around it catches its whole step.
-                knots.push_back(part.spread.p50.bps() * (1 - 1e-9));
-                knots.push_back(part.spread.p50.bps() * (1 + 1e-9));
-                continue;
-            }
-            for (int k = 0; k <= steps; ++k)
-                knots.push_back(alone.quantile(0.0005 + 0.999 * k / steps));
-        }
-    std::sort(knots.begin(), knots.end());
-    knots.insert(knots.begin(), knots.front() * 0.1);
-    knots.push_back(knots.back() * 10);
+Distribution Distribution::scaledBy(double factor) const {
+    std::vector<Part> parts = m_parts;
+    for (Part& part : parts) {
+        part.spread = {part.spread.p10 * factor, part.spread.p50 * factor, part.spread.p90 * factor};
+        for (double& value : part.table)
+            value *= factor;
+    }
+    return Distribution(std::move(parts));
+}
 
-    const std::size_t n = elements.size();
-    out.limiter.assign(n, 0.0);
-    std::vector<double> before(n, 0.0);
-    std::vector<double> after(n, 0.0);
-    double cumulative = 0; // P(least ≤ upper end)
-    const std::array<double, 3> wanted{0.1, 0.5, 0.9};
-    std::array<double, 3> found{};
-    std::size_t next = 0;
-    double lower = knots.front();
-    for (std::size_t i = 0; i < n; ++i)
-        before[i] = elements[i].cdf(lower);
-    for (std::size_t k = 1; k < knots.size(); ++k) {
-        const double upper = knots[k];
-        if (upper <= lower) continue;
-        double survive = 1;
-        for (std::size_t i = 0; i < n; ++i) {
-            after[i] = elements[i].cdf(upper);
-            survive *= 1 - after[i];
+namespace {
+
+// One element on the walk from the lowest x upwards.
+struct Walker {
+    const Knots* knots = nullptr;
+    std::size_t next = 0; // the first knot not passed yet
+    double p = 0;         // F at the place reached, from the right
+
+    // F on the way to `x`, which no knot lies before.
+    [[nodiscard]] double before(double x) const {
+        if (next == 0) return 0;
+        if (next == knots->size()) return 1;
+        const Knot& a = (*knots)[next - 1];
+        const Knot& b = (*knots)[next];
+        return a.lnX == b.lnX ? b.p : a.p + (b.p - a.p) * (x - a.lnX) / (b.lnX - a.lnX);
+    }
+    void pass(double x) {
+        p = before(x);
+        while (next < knots->size() && (*knots)[next].lnX <= x)
+            p = (*knots)[next++].p;
+    }
+};
+
+class LeastWalk {
+  public:
+    explicit LeastWalk(const std::vector<const Distribution*>& elements)
+        : m_limiter(elements.size(), 0.0)
+        , m_from(elements.size(), 0.0)
+        , m_to(elements.size(), 0.0) {
+        // What never comes below the highest value of another cannot be the least.
+        double roof = std::numeric_limits<double>::infinity();
+        for (const Distribution* element : elements)
+            roof = std::min(roof, element->knots().back().lnX);
+        for (std::size_t i = 0; i < elements.size(); ++i) {
+            if (elements[i]->knots().front().lnX > roof) continue;
+            m_walkers.push_back({&elements[i]->knots()});
+            m_index.push_back(i);
+            for (const Knot& k : elements[i]->knots())
+                if (k.lnX <= roof) m_xs.push_back(k.lnX);
         }
-        for (std::size_t i = 0; i < n; ++i) {
-            const double step = after[i] - before[i];
+        std::sort(m_xs.begin(), m_xs.end());
+        m_xs.erase(std::unique(m_xs.begin(), m_xs.end()), m_xs.end());
+    }
+
+    Least result() {
+        double here = m_xs.front();
+        for (const double x : m_xs) {
+            for (std::size_t k = 0; k < m_walkers.size(); ++k) {
+                m_from[k] = m_walkers[k].p;
+                m_to[k] = m_walkers[k].before(x);
+            }
+            between(here, x);
+            for (std::size_t k = 0; k < m_walkers.size(); ++k) {
+                m_from[k] = m_to[k];
+                m_walkers[k].pass(x);
+                m_to[k] = m_walkers[k].p;
+            }
+            between(x, x);
+            here = x;
+        }
+        while (m_next < 3)
+            m_found[m_next++] = here;
+        Least out;
+        out.spread = {BitRate::bitsPerSecond(std::exp(m_found[0])),
+                      BitRate::bitsPerSecond(std::exp(m_found[1])),
+                      BitRate::bitsPerSecond(std::exp(m_found[2]))};
+        double sum = 0;
+        for (const double p : m_limiter)
+            sum += p;
+        if (sum > 0)
+            for (double& p : m_limiter)
+                p /= sum;
+        out.limiter = std::move(m_limiter);
+        return out;
+    }
+
+  private:
+    // Every F rises evenly from m_from to m_to, over the stretch or in a step.
+    void between(double low, double high) {
+        for (std::size_t k = 0; k < m_walkers.size(); ++k) {
+            const double step = m_to[k] - m_from[k];
             if (step <= 0) continue;
             double others = 1;
-            for (std::size_t j = 0; j < n; ++j)
-                if (j != i) others *= 1 - 0.5 * (before[j] + after[j]);
-            out.limiter[i] += step * others;
+            for (std::size_t j = 0; j < m_walkers.size(); ++j)
+                if (j != k) others *= 1 - 0.5 * (m_from[j] + m_to[j]);
+            m_limiter[m_index[k]] += step * others;
         }
-        const double reached = 1 - survive;
-        while (next < wanted.size() && reached >= wanted[next]) {
-            const double share =
-                reached > cumulative ? (wanted[next] - cumulative) / (reached - cumulative) : 1;
-            found[next++] = lower * std::pow(upper / lower, std::clamp(share, 0.0, 1.0));
+        const auto reached = [&](double share) {
+            double above = 1;
+            for (std::size_t k = 0; k < m_walkers.size(); ++k)
+                above *= 1 - (m_from[k] + (m_to[k] - m_from[k]) * share);
+            return 1 - above;
+        };
+        while (m_next < 3 && reached(1) >= wanted[m_next]) {
+            double a = 0;
+            double b = 1;
+            for (int i = 0; i < 40 && low < high; ++i) {
+                const double middle = (a + b) / 2;
+                (reached(middle) < wanted[m_next] ? a : b) = middle;
+            }
+            m_found[m_next++] = low + (high - low) * b;
         }
-        cumulative = reached;
-        lower = upper;
-        std::swap(before, after);
     }
-    while (next < wanted.size())
-        found[next++] = lower;
-    out.spread = {BitRate::bitsPerSecond(found[0]), BitRate::bitsPerSecond(found[1]),
-                  BitRate::bitsPerSecond(found[2])};
-    double sum = 0;
-    for (const double p : out.limiter)
-        sum += p;
-    if (sum > 0)
-        for (double& p : out.limiter)
-            p /= sum;
-    return out;
+
+    static constexpr std::array<double, 3> wanted{0.1, 0.5, 0.9};
+    std::vector<Walker> m_walkers;
+    std::vector<std::size_t> m_index; // of a walker's element
+    std::vector<double> m_xs;
+    std::vector<double> m_limiter;
+    std::vector<double> m_from;
+    std::vector<double> m_to;
+    std::array<double, 3> m_found{};
+    std::size_t m_next = 0;
+};
+
+} // namespace
+
+Least leastOf(const std::vector<const Distribution*>& elements) {
+    return elements.empty() ? Least{} : LeastWalk(elements).result();
+}
+
+Least leastOf(const std::vector<Distribution>& elements) {
+    std::vector<const Distribution*> all;
+    for (const Distribution& element : elements)
+        all.push_back(&element);
+    return leastOf(all);
 }
 
 } // namespace metrodos::capacity

@@ -1,4 +1,5 @@
-// What is believed about a ceiling before and after measuring: a mixture of two-piece log-normal parts.
+// What is believed about a ceiling before and after measuring: a mixture of two-piece log-normal parts,
+// tables of draws and single values.
 #pragma once
 
 #include "catalog/catalog.h"
@@ -11,16 +12,28 @@ using catalog::RateSpread;
 using quantity::BitRate;
 
 /// A distribution of a rate. Each part has ln q(p) = ln p50 + z(p)/z(0.9) · ln(p90/p50) above the median, and
-/// with ln(p50/p10) below it; a part with p10 = p90 is a single value. Weights sum to 1.
+/// with ln(p50/p10) below it; a part with p10 = p90 is a single value; a part with a table has its quantiles
+/// at i / (size − 1) and between them runs evenly in ln. Weights sum to 1. Tails beyond one in two thousand
+/// are cut.
 class Distribution {
   public:
     struct Part {
         double weight = 1;
         RateSpread spread;
+        std::vector<double> table = {}; ///< bit/s, rising; empty: the spread speaks
+    };
+
+    /// A point of the cumulative distribution, which runs evenly in ln x between two of them; two with the
+    /// same x are a step.
+    struct Knot {
+        double lnX = 0; ///< of bit/s
+        double p = 0;
     };
 
     static Distribution certain(BitRate value);
     static Distribution of(const RateSpread& spread);
+    /// Of draws of a simulation, in bit/s and above 0; at least one. If every draw rises, no quantile falls.
+    static Distribution ofDraws(std::vector<double> draws);
     /// Weights are scaled to sum to 1; parts of weight ≤ 0 are dropped. At least one part must remain.
     static Distribution mixture(std::vector<Part> parts);
 
@@ -28,15 +41,20 @@ class Distribution {
     [[nodiscard]] double cdf(double bps) const;
     /// The x with P(X ≤ x) = p, 0 < p < 1.
     [[nodiscard]] double quantile(double p) const;
-    [[nodiscard]] RateSpread spread() const;
+    [[nodiscard]] RateSpread spread() const { return m_spread; }
     [[nodiscard]] const std::vector<Part>& parts() const { return m_parts; }
+    /// From p = 0 to p = 1, at most some hundred.
+    [[nodiscard]] const std::vector<Knot>& knots() const { return m_knots; }
     /// No value above `limit`: what lies above is moved onto it.
     [[nodiscard]] Distribution cappedAt(BitRate limit) const;
+    /// Every value times `factor`, above 0.
+    [[nodiscard]] Distribution scaledBy(double factor) const;
 
   private:
-    explicit Distribution(std::vector<Part> parts)
-        : m_parts(std::move(parts)) {}
+    explicit Distribution(std::vector<Part> parts);
     std::vector<Part> m_parts;
+    std::vector<Knot> m_knots;
+    RateSpread m_spread;
 };
 
 /// The least of independent ceilings, which is the ceiling of a route.
@@ -45,8 +63,10 @@ struct Least {
     std::vector<double> limiter; ///< P(element i is the least), in the order given; sums to 1
 };
 
-/// Exact up to the grid: for intervals between the quantiles of all elements,
+/// Exact up to the knots: over the intervals between the knots of all elements,
 /// P(i least) = Σ ΔF_i · Π_{j≠i} (1 − F_j). Empty input gives an empty result.
 [[nodiscard]] Least leastOf(const std::vector<Distribution>& elements);
+/// The same without copies.
+[[nodiscard]] Least leastOf(const std::vector<const Distribution*>& elements);
 
 } // namespace metrodos::capacity

@@ -1,5 +1,7 @@
 #include "capacity/ceiling.h"
 #include "capacity/copper.h"
+#include "capacity/plant_ceiling.h"
+#include "capacity/storage.h"
 #include "quantity/format.h"
 
 #include <algorithm>
@@ -58,16 +60,24 @@ Ceiling ofPort(const Catalog& catalog, const house::Port& port, const Framing& f
                 "working value");
 }
 
-Ceiling ofCable(const Catalog& catalog, const house::Connection& cable, const Framing& framing) {
+Ceiling ofCable(const Catalog& catalog, const house::Connection& cable, const house::Element& element,
+                const Framing& framing) {
     const catalog::CableCategory* category = catalog.cable(cable.cableClass);
+    const catalog::Termination* ends = catalog.termination(cable.termination);
     const std::string what = category == nullptr ? "cable of unknown category" : category->label + " cable";
     const std::string length = cable.length ? plain(*cable.length) : "unknown length";
     std::vector<Distribution::Part> parts;
     std::vector<std::string> arithmetic{what + ", " + length +
                                         (cable.goodPairs
                                              ? ", " + std::to_string(*cable.goodPairs) + " sound pairs"
-                                             : ", pairs not measured")};
-    const auto chances = linkChances(catalog, category, cable.length, cable.goodPairs);
+                                             : ", pairs not measured") +
+                                        (ends == nullptr ? "" : ", " + ends->label)};
+    // Between jacks the leads at both ends belong to the channel (ISO/IEC 11801-1).
+    std::optional<quantity::Length> channel = cable.length;
+    for (const house::Id& jack : {element.entryJack, element.exitJack})
+        if (!jack.empty() && channel) channel = *channel + catalog.patchLead;
+    if (channel != cable.length) arithmetic.push_back("with its leads " + plain(*channel));
+    const auto chances = linkChances(catalog, category, channel, cable.goodPairs, ends);
     for (const LinkChance& chance : chances) {
         const BitRate net = chance.phy == nullptr ? noLink : goodput(chance.phy->rate, framing);
         parts.push_back({chance.probability, {net, net, net}});
@@ -112,6 +122,8 @@ Ceiling ofBus(const house::House& house, const Catalog& catalog, const house::El
         "working value");
 }
 
+} // namespace
+
 const catalog::DeviceClass* slowerClass(const house::House& house, const Catalog& catalog,
                                         const house::Element& element, catalog::Family family) {
     const catalog::DeviceClass* slower = nullptr;
@@ -124,8 +136,10 @@ const catalog::DeviceClass* slowerClass(const house::House& house, const Catalog
     return slower;
 }
 
-Ceiling ofMedium(const house::House& house, const Catalog& catalog, const house::Element& element,
-                 const house::Connection& connection) {
+namespace {
+
+Ceiling bySituation(const house::House& house, const Catalog& catalog, const house::Element& element,
+                    const house::Connection& connection) {
     const catalog::MediumClass* medium = catalog.medium(connection.medium);
     const catalog::Family family = catalog::familyOf(connection.medium);
     const catalog::DeviceClass* cls = slowerClass(house, catalog, element, family);
@@ -145,6 +159,44 @@ Ceiling ofMedium(const house::House& house, const Catalog& catalog, const house:
                         "one half-duplex total for both directions and all users: " + rangeText(d.spread())},
                        cls == nullptr ? "working value" : cls->source);
     out.shared = true;
+    return out;
+}
+
+Ceiling ofService(const house::House& house, const Catalog& catalog, const house::Element& element) {
+    const auto rate = [&](const std::optional<BitRate>& known) {
+        return known ? Distribution::certain(*known) : Distribution::of(catalog.unknownService);
+    };
+    const auto words = [](const std::optional<BitRate>& known) { return known ? plain(*known) : "unknown"; };
+    const house::Service& service = *house.service;
+    const bool atEnd = !element.entry.device.empty(); // forward goes out of the house
+    Ceiling out = both(rate(atEnd ? service.up : service.down),
+                       "service: " + words(service.down) + " down, " + words(service.up) + " up",
+                       {"rated down " + words(service.down) + ", up " + words(service.up),
+                        "what the operator sold; test it on its own, next to its box"},
+                       "the service's contract");
+    out.backward = rate(atEnd ? service.down : service.up);
+    return out;
+}
+
+Ceiling ofStorage(const house::House& house, const Catalog& catalog, const house::Element& element) {
+    const house::Device* device = house.device(element.device);
+    const house::Storage storage = device != nullptr && device->storage ? *device->storage : house::Storage{};
+    const catalog::DiskClass* disk = catalog.disk(storage.diskClass);
+    const StorageRates rates = storageRates(catalog, storage);
+    const std::string what = (storage.disks > 1 ? std::to_string(storage.disks) + " × " : std::string()) +
+                             (disk == nullptr ? "disk of unknown class" : disk->label) +
+                             (storage.disks > 1 ? ", " + std::string(house::name(storage.layout)) : "");
+    const bool reads = !element.exit.device.empty(); // at `from`: forward reads
+    Ceiling out = both(reads ? rates.read : rates.write,
+                       what + ": reads " + rangeText(rates.read.spread()) + ", writes " +
+                           rangeText(rates.write.spread()),
+                       {what,
+                        "sequential read " + rangeText(rates.read.spread()) + ", " +
+                            quantity::plainBytes(rates.read.spread().p50),
+                        "sequential write " + rangeText(rates.write.spread()) + ", " +
+                            quantity::plainBytes(rates.write.spread().p50)},
+                       disk == nullptr ? "working value" : disk->source);
+    out.backward = reads ? rates.write : rates.read;
     return out;
 }
 
@@ -182,10 +234,13 @@ Ceiling ofBox(const Catalog& catalog, const house::Device& device) {
 Ceiling ceilingOf(const house::House& house, const Catalog& catalog, const house::Element& element,
                   const Framing& framing) {
     if (const house::Connection* connection = house.connection(element.connection)) {
-        if (element.kind == ElementKind::cable) return ofCable(catalog, *connection, framing);
+        if (element.kind == ElementKind::cable) return ofCable(catalog, *connection, element, framing);
         if (element.kind == ElementKind::bus) return ofBus(house, catalog, element);
-        return ofMedium(house, catalog, element, *connection);
+        if (auto surveyed = ofPlant(house, catalog, element, *connection)) return *surveyed;
+        return bySituation(house, catalog, element, *connection);
     }
+    if (element.kind == ElementKind::service && house.service) return ofService(house, catalog, element);
+    if (element.kind == ElementKind::storage) return ofStorage(house, catalog, element);
     if (const house::Port* port = house.port({element.device, element.port}))
         return ofPort(catalog, *port, framing);
     if (const house::Device* device = house.device(element.device))

@@ -1,5 +1,7 @@
 #include "capacity/predict.h"
 
+#include "quantity/format.h"
+
 namespace metrodos::capacity {
 
 catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalog& catalog,
@@ -23,17 +25,29 @@ catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalo
     return sum;
 }
 
+Ceiling ceilingOn(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
+                  const house::Element& element) {
+    Ceiling out = ceilingOf(house, catalog, element, framingOf(route));
+    const catalog::FileProtocol* protocol = catalog.protocol(route.fileProtocol);
+    if (protocol == nullptr || element.kind == house::ElementKind::storage) return out;
+    out.forward = out.forward.scaledBy(protocol->share.p50);
+    out.backward = out.backward.scaledBy(protocol->share.p50);
+    out.arithmetic.push_back("× " + quantity::significant(protocol->share.p50, 2) + " (" +
+                             quantity::significant(protocol->share.p10, 2) + " to " +
+                             quantity::significant(protocol->share.p90, 2) + "): " + protocol->label);
+    return out;
+}
+
 quantity::Result<RoutePrediction> predict(const house::House& house, const catalog::Catalog& catalog,
                                           const house::Route& route) {
-    auto elements = house::findRoute(house, route.from, route.to);
+    auto elements = house::RouteFinder(house).find(route);
     if (!elements) return tl::unexpected(elements.error());
     RoutePrediction out;
     out.route = route;
-    const Framing framing = framingOf(route);
     std::vector<Distribution> forward;
     std::vector<Distribution> backward;
     for (const house::Element& element : *elements) {
-        Ceiling ceiling = ceilingOf(house, catalog, element, framing);
+        Ceiling ceiling = ceilingOn(house, catalog, route, element);
         forward.push_back(ceiling.forward);
         backward.push_back(ceiling.backward);
         const RateSpread ahead = ceiling.forward.spread();

@@ -23,9 +23,14 @@ struct RoutePrediction {
     catalog::Spread<double> rttMicroseconds; ///< idle round-trip time: the sum of the elements' delays
 };
 
-/// Fails only where no route is found.
+/// Fails only where no route is found. Where files are copied, what the network carries is multiplied by the
+/// median share that the file protocol leaves.
 [[nodiscard]] quantity::Result<RoutePrediction>
 predict(const house::House& house, const catalog::Catalog& catalog, const house::Route& route);
+
+/// The ceiling of one element of a route: ceilingOf with the route's framing and file protocol.
+[[nodiscard]] Ceiling ceilingOn(const house::House& house, const catalog::Catalog& catalog,
+                                const house::Route& route, const house::Element& element);
 
 /// The idle round-trip time of a list of elements, in microseconds.
 [[nodiscard]] catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalog& catalog,

@@ -30,6 +30,36 @@ const HostClass* Catalog::host(std::string_view id) const {
 const DeviceClass* Catalog::device(std::string_view id) const {
     return find(devices, id);
 }
+const Termination* Catalog::termination(std::string_view id) const {
+    return find(terminations, id);
+}
+const DiskClass* Catalog::disk(std::string_view id) const {
+    return find(disks, id);
+}
+const FileProtocol* Catalog::protocol(std::string_view id) const {
+    return find(protocols, id);
+}
+const CoaxCable* CoaxModel::cable(std::string_view id) const {
+    return find(cables, id);
+}
+const CoaxClass* CoaxModel::classOf(std::string_view id) const {
+    return find(classes, id);
+}
+const MainsClass* MainsModel::classOf(std::string_view id) const {
+    return find(classes, id);
+}
+const ApplianceClass* MainsModel::appliance(std::string_view id) const {
+    return find(appliances, id);
+}
+const Wiring* MainsModel::wiring(std::string_view id) const {
+    return find(wirings, id);
+}
+const ProtectionLoss* MainsModel::protection(std::string_view id) const {
+    return find(protections, id);
+}
+const StripLoss* MainsModel::strip(std::string_view id) const {
+    return find(strips, id);
+}
 const MediumClass* Catalog::medium(house::Medium wanted) const {
     const auto hit =
         std::find_if(media.begin(), media.end(), [&](const MediumClass& m) { return m.medium == wanted; });
@@ -56,9 +86,26 @@ std::vector<quantity::Problem> check(const house::House& house, const Catalog& c
             if (!known) fault("device " + device.id + " port " + port.id, port.phy);
         }
     }
+    for (const house::Device& device : house.devices)
+        if (device.storage && !device.storage->diskClass.empty() &&
+            catalog.disk(device.storage->diskClass) == nullptr)
+            fault("device " + device.id + " storage", device.storage->diskClass);
+    for (const house::Circuit& circuit : house.circuits)
+        if (!circuit.wiring.empty() && catalog.mains.wiring(circuit.wiring) == nullptr)
+            fault("circuit " + circuit.id, circuit.wiring);
+    for (const house::Appliance& appliance : house.appliances)
+        if (!appliance.applianceClass.empty() && catalog.mains.appliance(appliance.applianceClass) == nullptr)
+            fault("appliance " + appliance.id, appliance.applianceClass);
+    for (const house::Route& route : house.routes)
+        if (!route.fileProtocol.empty() && catalog.protocol(route.fileProtocol) == nullptr)
+            fault("route " + route.id, route.fileProtocol);
     for (const house::Connection& connection : house.connections) {
-        if (!connection.cableClass.empty() && catalog.cable(connection.cableClass) == nullptr)
+        const bool isCoax = connection.medium == house::Medium::coax;
+        if (!connection.cableClass.empty() && (isCoax ? catalog.coax.cable(connection.cableClass) == nullptr
+                                                      : catalog.cable(connection.cableClass) == nullptr))
             fault("connection " + connection.id, connection.cableClass);
+        if (!connection.termination.empty() && catalog.termination(connection.termination) == nullptr)
+            fault("connection " + connection.id, connection.termination);
         const MediumClass* medium = catalog.medium(connection.medium);
         if (!connection.situation.empty() &&
             (medium == nullptr || find(medium->situations, connection.situation) == nullptr))

@@ -1,8 +1,8 @@
 // Generic classes of the things found in a house, read from data/catalog: each value carries its source.
 #pragma once
 
+#include "catalog/plant.h"
 #include "house/house.h"
-#include "quantity/quantity.h"
 
 #include <map>
 #include <string>
@@ -14,15 +14,6 @@ namespace metrodos::catalog {
 using quantity::BitRate;
 using quantity::Length;
 using quantity::Money;
-
-/// The tenth, fiftieth and ninetieth percentile of a figure; 0 < p10 ≤ p50 ≤ p90.
-template <typename T>
-struct Spread {
-    T p10{};
-    T p50{};
-    T p90{};
-};
-using RateSpread = Spread<BitRate>;
 
 /// A way to send Ethernet over copper.
 struct Phy {
@@ -110,6 +101,14 @@ struct Catalog {
     std::vector<DeviceClass> devices;
     std::vector<MediumClass> media;
     double wiredRttMicroseconds = 0;
+    RateSpread unknownService; ///< a service of which nobody knows the rate
+    std::vector<Termination> terminations;
+    Length patchLead; ///< between a jack and what is plugged into it
+    CoaxModel coax;
+    MainsModel mains;
+    AirModel air;
+    std::vector<DiskClass> disks;
+    std::vector<FileProtocol> protocols;
 
     [[nodiscard]] const Phy* phy(std::string_view id) const;
     [[nodiscard]] const CableCategory* cable(std::string_view id) const;
@@ -117,6 +116,9 @@ struct Catalog {
     [[nodiscard]] const HostClass* host(std::string_view id) const;
     [[nodiscard]] const DeviceClass* device(std::string_view id) const;
     [[nodiscard]] const MediumClass* medium(house::Medium medium) const;
+    [[nodiscard]] const Termination* termination(std::string_view id) const;
+    [[nodiscard]] const DiskClass* disk(std::string_view id) const;
+    [[nodiscard]] const FileProtocol* protocol(std::string_view id) const;
 };
 
 [[nodiscard]] constexpr Family familyOf(house::Medium medium) {

@@ -62,6 +62,8 @@ std::vector<Choice> choicesFor(const house::House& house, const Catalog& catalog
         const MediumClass* medium = connection == nullptr ? nullptr : catalog.medium(connection->medium);
         return medium == nullptr ? std::vector<Choice>{} : choices(medium->situations, all);
     }
+    case ElementKind::storage:
+        return choices(catalog.disks, all);
     default:
         break;
     }
@@ -88,7 +90,9 @@ std::string choiceOf(const house::House& house, const house::Element& element) {
     }
     if (const house::Port* port = house.port({element.device, element.port})) return port->phy;
     const house::Device* device = house.device(element.device);
-    return device == nullptr ? "" : device->deviceClass;
+    if (device == nullptr) return "";
+    if (element.kind == ElementKind::storage) return device->storage ? device->storage->diskClass : "";
+    return device->deviceClass;
 }
 
 quantity::Result<house::House> withChoice(const house::House& house, const Catalog& catalog,
@@ -112,6 +116,11 @@ quantity::Result<house::House> withChoice(const house::House& house, const Catal
         return out;
     }
     house::Device* device = out.device(element.device);
+    if (element.kind == ElementKind::storage) {
+        if (!device->storage) device->storage.emplace();
+        device->storage->diskClass = id;
+        return out;
+    }
     device->deviceClass = id;
     if (const DeviceClass* cls = catalog.device(id))
         for (house::Port& port : device->ports) {

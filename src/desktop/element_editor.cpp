@@ -27,6 +27,8 @@ QString choiceTitle(ElementKind kind) {
     case ElementKind::mains:
     case ElementKind::air:
         return ElementEditor::tr("&Situation");
+    case ElementKind::storage:
+        return ElementEditor::tr("&Disks");
     default:
         return ElementEditor::tr("&Class");
     }

@@ -47,6 +47,10 @@ QString watchFor(ElementKind kind) {
     case ElementKind::network_switch:
     case ElementKind::router:
         return ElementSheet::tr("Often only some of its ports are fast: mind which is used.");
+    case ElementKind::service:
+        return ElementSheet::tr("Test the service by itself, next to its box, at a quiet hour.");
+    case ElementKind::storage:
+        return ElementSheet::tr("Copy one large file: many small ones are an order of magnitude slower.");
     }
     return {};
 }

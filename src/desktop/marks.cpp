@@ -35,6 +35,17 @@ void drawMark(QPainter& p, const QRectF& b, ElementKind kind) {
                    QBrush(p.pen().color(), Qt::Dense4Pattern));
         p.drawLine(QPointF(c.x(), c.y() - r * 0.55), QPointF(c.x(), c.y() + r * 0.55));
         break;
+    case ElementKind::service: // what comes in from outside: an arrow through a wall
+        p.drawLine(QPointF(c.x(), c.y() - r * 0.9), QPointF(c.x(), c.y() - r * 0.3));
+        p.drawLine(QPointF(c.x(), c.y() + r * 0.3), QPointF(c.x(), c.y() + r * 0.9));
+        p.drawLine(QPointF(c.x() - r, c.y()), QPointF(c.x() + r * 0.8, c.y()));
+        p.drawLine(QPointF(c.x() + r * 0.4, c.y() - r * 0.3), QPointF(c.x() + r * 0.8, c.y()));
+        p.drawLine(QPointF(c.x() + r * 0.4, c.y() + r * 0.3), QPointF(c.x() + r * 0.8, c.y()));
+        break;
+    case ElementKind::storage: // a stack of leaves
+        for (const double y : {-0.6, 0.0, 0.6})
+            p.drawRect(QRectF(c.x() - r * 0.8, c.y() + (y - 0.2) * r, r * 1.6, r * 0.4));
+        break;
     case ElementKind::port: // a collar
         p.drawLine(QPointF(c.x() - r * 0.3, c.y() - r * 0.8), QPointF(c.x() - r * 0.3, c.y() + r * 0.8));
         p.drawLine(QPointF(c.x() + r * 0.3, c.y() - r * 0.8), QPointF(c.x() + r * 0.3, c.y() + r * 0.8));
@@ -102,6 +113,10 @@ QString kindText(ElementKind kind) {
         return QCoreApplication::translate("Kind", "radio");
     case ElementKind::bus:
         return QCoreApplication::translate("Kind", "socket");
+    case ElementKind::service:
+        return QCoreApplication::translate("Kind", "service");
+    case ElementKind::storage:
+        return QCoreApplication::translate("Kind", "disks");
     }
     return {};
 }

@@ -15,7 +15,9 @@ std::size_t Chain::unitOf(const Id& deviceOrConnection) const {
 }
 
 std::size_t Chain::linkOf(const Id& connection) const {
-    return static_cast<std::size_t>(std::find(links.begin(), links.end(), connection) - links.begin());
+    const auto hit = std::find_if(links.begin(), links.end(),
+                                  [&](const Link& link) { return link.connection == connection; });
+    return static_cast<std::size_t>(hit - links.begin());
 }
 
 Chain chainOf(const std::vector<Element>& route) {
@@ -24,12 +26,12 @@ Chain chainOf(const std::vector<Element>& route) {
     for (const Element& element : route) {
         if (element.kind == ElementKind::cable) {
             chain.units.back().out = element.entry;
-            chain.links.push_back(element.connection);
+            chain.links.push_back({element.connection, element.entryJack, element.exitJack});
             chain.units.emplace_back();
             chain.units.back().in = element.exit;
         } else if (!element.connection.empty()) {
             chain.units.back().connections.push_back(element.connection);
-        } else if (element.kind != ElementKind::port) {
+        } else if (element.kind != ElementKind::port && !element.device.empty()) {
             chain.units.back().devices.push_back(element.device);
         }
     }

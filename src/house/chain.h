@@ -16,10 +16,18 @@ struct Unit {
     PortRef out;                 ///< Ethernet port towards `to`; empty device for the last unit
 };
 
-/// units.size() == links.size() + 1; links[i] is the data cable between units[i] and units[i + 1].
+/// A data cable between two units, with the jacks that the units are plugged into where it is a run in the
+/// wall; an empty jack: the cable goes into the unit itself.
+struct Link {
+    Id connection;
+    Id nearJack; ///< towards `from`
+    Id farJack;
+};
+
+/// units.size() == links.size() + 1; links[i] lies between units[i] and units[i + 1].
 struct Chain {
     std::vector<Unit> units;
-    std::vector<Id> links;
+    std::vector<Link> links;
 
     /// The index of the unit that holds this device or connection, or units.size().
     [[nodiscard]] std::size_t unitOf(const Id& deviceOrConnection) const;

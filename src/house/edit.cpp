@@ -12,11 +12,21 @@ Result<Chain> chainFor(const House& house, const Route& route) {
     return findRoute(house, route.from, route.to).map(chainOf);
 }
 
-// Points the two ends of link k at the units on both sides of it.
+// Points the two ends of link k at the units on both sides of it, or plugs the units into the jacks of a run.
 void rewire(House& house, const Chain& chain) {
-    for (std::size_t k = 0; k < chain.links.size(); ++k)
-        if (Connection* link = house.connection(chain.links[k]))
-            link->ends = {chain.units[k].out, chain.units[k + 1].in};
+    for (const Unit& unit : chain.units)
+        for (const PortRef& ref : {unit.in, unit.out})
+            if (Port* port = house.port(ref)) port->jack.clear();
+    for (std::size_t k = 0; k < chain.links.size(); ++k) {
+        const Link& link = chain.links[k];
+        const auto join = [&](const PortRef& unit, const Id& jack) {
+            if (Port* port = jack.empty() ? nullptr : house.port(unit)) port->jack = jack;
+            return jack.empty() ? unit : PortRef{jack, ""};
+        };
+        if (Connection* cable = house.connection(link.connection))
+            cable->ends = {join(chain.units[k].out, link.nearJack),
+                           join(chain.units[k + 1].in, link.farJack)};
+    }
 }
 
 bool isInner(const Chain& chain, std::size_t unit) {
@@ -34,6 +44,7 @@ PortKind portFor(Medium medium) {
     case Medium::bus:
         return PortKind::usb;
     case Medium::data_cable:
+    case Medium::phone:
         break;
     }
     return PortKind::ethernet;
@@ -88,7 +99,7 @@ Unit addBox(House& house, const NewUnit& unit) {
 }
 
 bool usedElsewhere(const Chain& chain, const Unit& unit, const Connection& connection) {
-    if (std::find(chain.links.begin(), chain.links.end(), connection.id) != chain.links.end()) return false;
+    if (chain.linkOf(connection.id) != chain.links.size()) return false;
     if (std::find(unit.connections.begin(), unit.connections.end(), connection.id) != unit.connections.end())
         return false;
     return std::any_of(connection.ends.begin(), connection.ends.end(), [&](const PortRef& end) {
@@ -113,7 +124,8 @@ Result<House> insertUnit(const House& house, const Route& route, const Id& link,
     patch.length = quantity::Length::metres(1);
     const auto behind = static_cast<std::ptrdiff_t>(at) + 1;
     chain->units.insert(chain->units.begin() + behind, added);
-    chain->links.insert(chain->links.begin() + behind, patch.id);
+    // The cable stays on the near side, into the jack it ended in if there is one.
+    chain->links.insert(chain->links.begin() + behind, Link{patch.id, "", ""});
     out.connections.push_back(std::move(patch));
     rewire(out, *chain);
     return out;
@@ -136,7 +148,15 @@ Result<House> removeUnit(const House& house, const Route& route, const Id& id) {
                            "unplug that first");
 
     House out = house;
-    const Id dropped = chain->links[at];
+    // One of its two cables goes with it: a lead rather than a run in the wall.
+    const auto isRun = [&](std::size_t k) {
+        return !chain->links[k].nearJack.empty() || !chain->links[k].farJack.empty();
+    };
+    const std::size_t goes = isRun(at) && !isRun(at - 1) ? at - 1 : at;
+    if (isRun(goes))
+        return problem("runs in the wall end on both sides of it", "",
+                       "exchange the box for one of another class instead");
+    const Id dropped = chain->links[goes].connection;
     for (const Id& medium : unit.connections) {
         Connection* shared = out.connection(medium);
         std::erase_if(shared->ends, [&](const PortRef& end) {
@@ -153,7 +173,7 @@ Result<House> removeUnit(const House& house, const Route& route, const Id& id) {
     });
     const auto position = static_cast<std::ptrdiff_t>(at);
     chain->units.erase(chain->units.begin() + position);
-    chain->links.erase(chain->links.begin() + position);
+    chain->links.erase(chain->links.begin() + static_cast<std::ptrdiff_t>(goes));
     rewire(out, *chain);
     return out;
 }

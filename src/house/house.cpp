@@ -13,22 +13,50 @@ auto* find(Items& items, std::string_view id) {
     return hit == items.end() ? nullptr : &*hit;
 }
 
-constexpr std::array<std::pair<PortKind, std::string_view>, 6> portKinds{{{PortKind::ethernet, "ethernet"},
+constexpr std::array<std::pair<PortKind, std::string_view>, 7> portKinds{{{PortKind::ethernet, "ethernet"},
                                                                           {PortKind::usb, "usb"},
                                                                           {PortKind::pcie, "pcie"},
                                                                           {PortKind::coax, "coax"},
                                                                           {PortKind::mains, "mains"},
-                                                                          {PortKind::radio, "radio"}}};
+                                                                          {PortKind::radio, "radio"},
+                                                                          {PortKind::phone, "phone"}}};
 constexpr std::array<std::pair<DeviceKind, std::string_view>, 4> deviceKinds{
     {{DeviceKind::host, "host"},
      {DeviceKind::network_switch, "network_switch"},
      {DeviceKind::router, "router"},
      {DeviceKind::adapter, "adapter"}}};
-constexpr std::array<std::pair<Medium, std::string_view>, 5> media{{{Medium::data_cable, "data_cable"},
+constexpr std::array<std::pair<Medium, std::string_view>, 6> media{{{Medium::data_cable, "data_cable"},
                                                                     {Medium::coax, "coax"},
                                                                     {Medium::mains, "mains"},
                                                                     {Medium::air, "air"},
-                                                                    {Medium::bus, "bus"}}};
+                                                                    {Medium::bus, "bus"},
+                                                                    {Medium::phone, "phone"}}};
+constexpr std::array<std::pair<JackKind, std::string_view>, 4> jackKinds{{{JackKind::data, "data"},
+                                                                          {JackKind::coax, "coax"},
+                                                                          {JackKind::mains, "mains"},
+                                                                          {JackKind::phone, "phone"}}};
+constexpr std::array<std::pair<CoaxPartKind, std::string_view>, 5> coaxPartKinds{
+    {{CoaxPartKind::entry, "entry"},
+     {CoaxPartKind::splitter, "splitter"},
+     {CoaxPartKind::amplifier, "amplifier"},
+     {CoaxPartKind::filter, "filter"},
+     {CoaxPartKind::joint, "joint"}}};
+constexpr std::array<std::pair<Protection, std::string_view>, 5> protections{
+    {{Protection::unknown, "unknown"},
+     {Protection::breaker, "breaker"},
+     {Protection::fuse, "fuse"},
+     {Protection::residual_current, "residual_current"},
+     {Protection::arc_fault, "arc_fault"}}};
+constexpr std::array<std::pair<Strip, std::string_view>, 4> strips{
+    {{Strip::unknown, "unknown"},
+     {Strip::wall, "wall"},
+     {Strip::plain, "plain"},
+     {Strip::surge_protected, "surge_protected"}}};
+constexpr std::array<std::pair<DiskLayout, std::string_view>, 4> diskLayouts{
+    {{DiskLayout::single, "single"},
+     {DiskLayout::stripe, "stripe"},
+     {DiskLayout::mirror, "mirror"},
+     {DiskLayout::parity, "parity"}}};
 
 template <typename Table, typename Value>
 std::string_view nameIn(const Table& table, Value value) {
@@ -78,10 +106,50 @@ const Room* House::room(std::string_view id) const {
     return find(rooms, id);
 }
 
+const Jack* House::jack(std::string_view id) const {
+    return find(jacks, id);
+}
+const CoaxPart* House::coaxPart(std::string_view id) const {
+    return find(coaxParts, id);
+}
+const Panel* House::panel(std::string_view id) const {
+    return find(panels, id);
+}
+const Circuit* House::circuit(std::string_view id) const {
+    return find(circuits, id);
+}
+
+Id House::deviceAt(std::string_view id) const {
+    if (service && service->id == id) return service->device;
+    const Endpoint* found = endpoint(id);
+    return found == nullptr ? Id() : found->device;
+}
+
+Id House::roomOf(const PortRef& end) const {
+    if (const Device* d = device(end.device)) return d->room;
+    if (const Jack* j = jack(end.device)) return j->room;
+    if (const CoaxPart* p = coaxPart(end.device)) return p->room;
+    return room(end.device) != nullptr ? end.device : Id();
+}
+
+std::string House::labelOf(const PortRef& end) const {
+    if (const Device* d = device(end.device)) {
+        const Port* p = port(end);
+        return d->label + ", " + (p == nullptr || p->label.empty() ? end.port : p->label);
+    }
+    if (const Jack* j = jack(end.device)) return j->label;
+    if (const CoaxPart* p = coaxPart(end.device)) return p->label + ", " + end.port;
+    if (const Room* r = room(end.device)) return "loose in the " + r->label;
+    return end.device;
+}
+
 Id House::freeId(const std::string& stem) const {
     const auto taken = [&](std::string_view id) {
         return device(id) != nullptr || connection(id) != nullptr || endpoint(id) != nullptr ||
-               route(id) != nullptr || room(id) != nullptr;
+               route(id) != nullptr || room(id) != nullptr || jack(id) != nullptr ||
+               coaxPart(id) != nullptr || panel(id) != nullptr || circuit(id) != nullptr ||
+               find(appliances, id) != nullptr || find(spots, id) != nullptr ||
+               (service && service->id == id);
     };
     if (!taken(stem)) return stem;
     for (int n = 2;; ++n)
@@ -111,6 +179,52 @@ std::optional<DeviceKind> deviceKind(std::string_view name) {
 }
 std::optional<Medium> medium(std::string_view name) {
     return valueIn(media, name);
+}
+
+std::string_view name(JackKind kind) {
+    return nameIn(jackKinds, kind);
+}
+std::string_view name(CoaxPartKind kind) {
+    return nameIn(coaxPartKinds, kind);
+}
+std::string_view name(Protection protection) {
+    return nameIn(protections, protection);
+}
+std::string_view name(Strip strip) {
+    return nameIn(strips, strip);
+}
+std::string_view name(DiskLayout layout) {
+    return nameIn(diskLayouts, layout);
+}
+std::optional<JackKind> jackKind(std::string_view name) {
+    return valueIn(jackKinds, name);
+}
+std::optional<CoaxPartKind> coaxPartKind(std::string_view name) {
+    return valueIn(coaxPartKinds, name);
+}
+std::optional<Protection> protection(std::string_view name) {
+    return valueIn(protections, name);
+}
+std::optional<Strip> strip(std::string_view name) {
+    return valueIn(strips, name);
+}
+std::optional<DiskLayout> diskLayout(std::string_view name) {
+    return valueIn(diskLayouts, name);
+}
+
+std::vector<Id> portsOf(const CoaxPart& part) {
+    switch (part.kind) {
+    case CoaxPartKind::entry:
+        return {"out"};
+    case CoaxPartKind::splitter: {
+        std::vector<Id> out{"in"};
+        for (int n = 1; n <= part.ways; ++n)
+            out.push_back("out-" + std::to_string(n));
+        return out;
+    }
+    default:
+        return {"in", "out"};
+    }
 }
 
 } // namespace metrodos::house

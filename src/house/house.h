@@ -1,6 +1,7 @@
 // The job's data as plain values: a graph of ports joined by connections. Routes are found in it (route.h).
 #pragma once
 
+#include "house/survey.h"
 #include "quantity/quantity.h"
 
 #include <array>
@@ -11,26 +12,26 @@
 
 namespace metrodos::house {
 
-/// A stable name for a thing, unique among all things of the house: 1 to 64 of a–z, 0–9 and '-'.
-using Id = std::string;
-
 struct Room {
     Id id;
     std::string label;
-    int floor = 0; ///< 0 is the ground floor, −1 the cellar
+    int floor = 0;             ///< 0 is the ground floor, −1 the cellar
+    std::string building = {}; ///< empty: the house itself; otherwise a detached one
 
     friend bool operator==(const Room&, const Room&) = default;
 };
 
 /// What a port joins to. Ethernet ports are elements of a route by themselves; the others belong to the
 /// connection that they end.
-enum class PortKind { ethernet, usb, pcie, coax, mains, radio };
+enum class PortKind { ethernet, usb, pcie, coax, mains, radio, phone };
 
 struct Port {
     Id id;             ///< unique within its device
     std::string label; ///< as printed on the box: "LAN 3"
     PortKind kind = PortKind::ethernet;
-    std::string phy; ///< catalog id of the fastest mode it supports; empty: unknown
+    std::string phy;              ///< catalog id of the fastest mode it supports; empty: unknown
+    Id jack = {};                 ///< the jack that it is plugged into; empty: none, or not known
+    Strip strip = Strip::unknown; ///< mains: what lies between it and its outlet
 
     friend bool operator==(const Port&, const Port&) = default;
 };
@@ -44,10 +45,13 @@ struct Device {
     std::string deviceClass; ///< catalog id; empty: unknown
     Id room;                 ///< empty: unknown
     std::vector<Port> ports;
+    std::optional<Storage> storage = std::nullopt; ///< of a host
 
     friend bool operator==(const Device&, const Device&) = default;
 };
 
+/// An end of a connection: a port of a device or of a part of the coax tree; or a jack, or a loose end in a
+/// room, both with an empty port.
 struct PortRef {
     Id device;
     Id port;
@@ -55,18 +59,24 @@ struct PortRef {
     friend auto operator<=>(const PortRef&, const PortRef&) = default;
 };
 
-enum class Medium { data_cable, coax, mains, air, bus };
+enum class Medium { data_cable, coax, mains, air, bus, phone };
 
-/// Joins ports of one medium: exactly two for a data cable or a bus, two or more for a shared medium.
+/// Joins ports of one medium: a run of cable or a bus has two ends, a shared medium that adapters form a
+/// network on two or more. A run of data cable, coax or phone wire may have fewer: the far end is not known.
 struct Connection {
     Id id;
     std::string label;
     Medium medium = Medium::data_cable;
     std::vector<PortRef> ends;
-    std::string cableClass;                 ///< data cable: catalog id of the category; empty: unknown
-    std::optional<quantity::Length> length; ///< patch leads included; nothing: unknown
+    std::string cableClass; ///< data cable, coax: catalog id of the category or type; empty: unknown
+    std::optional<quantity::Length> length; ///< nothing: unknown. Air: the distance
     std::optional<int> goodPairs; ///< data cable: pairs measured as sound, 0–4; nothing: not measured
     std::string situation; ///< coax, mains, air: catalog id of how the ends lie to each other; empty: unknown
+    std::string termination;          ///< data cable: catalog id of how its ends are made; empty: unknown
+    std::optional<int> badConnectors; ///< coax: corroded or badly crimped ends, 0–2; nothing: not looked at
+    std::optional<bool> endTerminated; ///< coax: a loose end carries a terminator
+    std::optional<int> walls;          ///< air: walls and floors between the ends
+    std::optional<int> stations;       ///< air: stations that share the channel, neighbours included
 
     friend bool operator==(const Connection&, const Connection&) = default;
 };
@@ -93,6 +103,7 @@ struct Route {
     int ipVersion = 4; ///< 4 or 6
     std::optional<quantity::BitRate> needForward;
     std::optional<quantity::BitRate> needBackward;
+    std::string fileProtocol; ///< catalog id: files are copied from disk to disk; empty: memory to memory
 
     friend bool operator==(const Route&, const Route&) = default;
 };
@@ -104,6 +115,14 @@ struct House {
     std::vector<Connection> connections;
     std::vector<Endpoint> endpoints;
     std::vector<Route> routes;
+    std::vector<Jack> jacks;
+    std::vector<CoaxPart> coaxParts;
+    CoaxUse coaxUse;
+    std::vector<Panel> panels;
+    std::vector<Circuit> circuits;
+    std::vector<Appliance> appliances;
+    std::optional<Service> service;
+    std::vector<Spot> spots;
 
     [[nodiscard]] const Device* device(std::string_view id) const;
     [[nodiscard]] Device* device(std::string_view id);
@@ -115,6 +134,16 @@ struct House {
     [[nodiscard]] const Route* route(std::string_view id) const;
     [[nodiscard]] Route* route(std::string_view id);
     [[nodiscard]] const Room* room(std::string_view id) const;
+    [[nodiscard]] const Jack* jack(std::string_view id) const;
+    [[nodiscard]] const CoaxPart* coaxPart(std::string_view id) const;
+    [[nodiscard]] const Panel* panel(std::string_view id) const;
+    [[nodiscard]] const Circuit* circuit(std::string_view id) const;
+    /// The device of an endpoint or of the service; empty when there is none.
+    [[nodiscard]] Id deviceAt(std::string_view endpointOrService) const;
+    /// The room that an end of a connection lies in; empty when it is not known.
+    [[nodiscard]] Id roomOf(const PortRef& end) const;
+    /// What an end is called: "Hall switch, port 2", "Loft coax 1", "loose in the Hall".
+    [[nodiscard]] std::string labelOf(const PortRef& end) const;
     /// The first id of the form "stem", "stem-2", "stem-3" … that nothing in the house has.
     [[nodiscard]] Id freeId(const std::string& stem) const;
 
@@ -144,8 +173,24 @@ struct House {
         return kind == PortKind::radio;
     case Medium::bus:
         return kind == PortKind::usb || kind == PortKind::pcie;
+    case Medium::phone:
+        return kind == PortKind::phone;
     }
     return false;
+}
+
+/// The kind of jack that a run of this medium may end in; nothing: none.
+[[nodiscard]] constexpr std::optional<JackKind> jackOf(Medium medium) {
+    switch (medium) {
+    case Medium::data_cable:
+        return JackKind::data;
+    case Medium::coax:
+        return JackKind::coax;
+    case Medium::phone:
+        return JackKind::phone;
+    default:
+        return std::nullopt;
+    }
 }
 
 /// One road for all its users in both directions.

@@ -2,17 +2,9 @@
 
 #include <algorithm>
 #include <deque>
-#include <map>
 
 namespace metrodos::house {
 namespace {
-
-struct Step {
-    Id from; // device that was left
-    const Connection* connection = nullptr;
-    PortRef entry;
-    PortRef exit;
-};
 
 Element elementOf(const Device& device) {
     Element out;
@@ -45,29 +37,29 @@ Element elementOf(const Device& device, const Port& port) {
     return out;
 }
 
-Element elementOf(const Step& step) {
-    Element out;
-    out.id = out.connection = step.connection->id;
-    out.label = step.connection->label;
-    out.entry = step.entry;
-    out.exit = step.exit;
-    switch (step.connection->medium) {
-    case Medium::data_cable:
-        out.kind = ElementKind::cable;
-        break;
+ElementKind kindOf(Medium medium) {
+    switch (medium) {
     case Medium::coax:
-        out.kind = ElementKind::coax;
-        break;
+        return ElementKind::coax;
     case Medium::mains:
-        out.kind = ElementKind::mains;
-        break;
+        return ElementKind::mains;
     case Medium::air:
-        out.kind = ElementKind::air;
-        break;
+        return ElementKind::air;
     case Medium::bus:
-        out.kind = ElementKind::bus;
+        return ElementKind::bus;
+    case Medium::data_cable:
+    case Medium::phone:
         break;
     }
+    return ElementKind::cable;
+}
+
+Element plainElement(ElementKind kind, Id id, std::string label, Id device) {
+    Element out;
+    out.id = std::move(id);
+    out.kind = kind;
+    out.label = std::move(label);
+    out.device = std::move(device);
     return out;
 }
 
@@ -95,66 +87,169 @@ std::string_view name(ElementKind kind) {
         return "air";
     case ElementKind::bus:
         return "bus";
+    case ElementKind::service:
+        return "service";
+    case ElementKind::storage:
+        return "storage";
     }
     return "";
 }
 
-quantity::Result<std::vector<Element>> findRoute(const House& house, const Id& from, const Id& to) {
-    const Endpoint* start = house.endpoint(from);
-    const Endpoint* goal = house.endpoint(to);
-    if (start == nullptr || goal == nullptr)
-        return quantity::problem("endpoint “" + (start == nullptr ? from : to) + "” does not exist", "",
-                                 "name an endpoint of the job");
-    const Device* first = house.device(start->device);
-    const Device* last = house.device(goal->device);
-    if (first == nullptr || last == nullptr || first == last)
-        return quantity::problem("the two ends are not two machines of the house", "", "choose two machines");
-
-    std::multimap<Id, std::pair<const Connection*, std::size_t>> byDevice; // keeps the order of the data
-    for (const Connection& connection : house.connections)
-        for (std::size_t i = 0; i < connection.ends.size(); ++i)
-            byDevice.emplace(connection.ends[i].device, std::pair(&connection, i));
-
-    std::map<Id, Step> reached{{first->id, {}}};
-    std::deque<Id> open{first->id};
-    while (!open.empty() && !reached.contains(last->id)) {
-        const Id here = open.front();
-        open.pop_front();
-        const Device* device = house.device(here);
-        if (device == nullptr || (device->kind == DeviceKind::host && device != first)) continue;
-        const auto [begin, end] = byDevice.equal_range(here);
-        for (auto it = begin; it != end; ++it) {
-            const auto& [connection, index] = it->second;
-            for (std::size_t j = 0; j < connection->ends.size(); ++j) {
-                const PortRef& far = connection->ends[j];
-                if (j == index || house.port(far) == nullptr || reached.contains(far.device)) continue;
-                reached[far.device] = {here, connection, connection->ends[index], far};
-                open.push_back(far.device);
+RouteFinder::RouteFinder(const House& house)
+    : m_house(house)
+    , m_edges(house.devices.size()) {
+    std::multimap<std::string_view, PortRef> plugged; // by jack
+    for (std::size_t i = 0; i < house.devices.size(); ++i) {
+        m_devices.emplace(house.devices[i].id, i);
+        for (const Port& port : house.devices[i].ports)
+            if (!port.jack.empty()) plugged.emplace(port.jack, PortRef{house.devices[i].id, port.id});
+    }
+    struct Spot {
+        PortRef port;
+        Id jack;
+        std::size_t device = 0;
+    };
+    for (const Connection& connection : house.connections) {
+        if (connection.medium == Medium::phone) continue;
+        // The ports at each end: itself, or what is plugged into its jack.
+        std::vector<std::vector<Spot>> ends;
+        for (const PortRef& end : connection.ends) {
+            std::vector<Spot>& spots = ends.emplace_back();
+            if (const auto hit = m_devices.find(end.device); hit != m_devices.end()) {
+                if (port(end) != nullptr) spots.push_back({end, {}, hit->second});
+            } else if (connection.medium == Medium::data_cable) {
+                const auto [first, last] = plugged.equal_range(end.device);
+                for (auto it = first; it != last; ++it)
+                    if (const Port* p = port(it->second); p != nullptr && p->kind == PortKind::ethernet)
+                        spots.push_back({it->second, end.device, m_devices.at(it->second.device)});
             }
         }
+        for (std::size_t i = 0; i < ends.size(); ++i)
+            for (const Spot& here : ends[i])
+                for (std::size_t j = 0; j < ends.size(); ++j)
+                    if (j != i)
+                        for (const Spot& there : ends[j])
+                            m_edges[here.device].push_back(
+                                {&connection, here.port, there.port, here.jack, there.jack, there.device});
     }
-    if (!reached.contains(last->id))
-        return quantity::problem("nothing joins " + start->label + " to " + goal->label, "",
-                                 "add the missing cable or adapter");
+}
 
-    std::vector<Step> steps;
-    for (Id at = last->id; at != first->id; at = reached[at].from)
-        steps.push_back(reached[at]);
-    std::reverse(steps.begin(), steps.end());
+const Port* RouteFinder::port(const PortRef& ref) const {
+    const auto hit = m_devices.find(ref.device);
+    if (hit == m_devices.end()) return nullptr;
+    const auto& ports = m_house.devices[hit->second].ports;
+    const auto found =
+        std::find_if(ports.begin(), ports.end(), [&](const Port& p) { return p.id == ref.port; });
+    return found == ports.end() ? nullptr : &*found;
+}
 
-    std::vector<Element> route{elementOf(*first)};
+// Steps by device, from the nearest on; a device that was not reached has no edge. Stops at `last`.
+std::vector<RouteFinder::Step> RouteFinder::search(std::size_t first, std::size_t last) const {
+    std::vector<Step> reached(m_edges.size());
+    std::vector<bool> seen(m_edges.size(), false);
+    seen[first] = true;
+    std::deque<std::size_t> open{first};
+    while (!open.empty() && !(last < seen.size() && seen[last])) {
+        const std::size_t here = open.front();
+        open.pop_front();
+        if (here != first && m_house.devices[here].kind == DeviceKind::host) continue;
+        for (const Edge& edge : m_edges[here]) {
+            if (seen[edge.target]) continue;
+            seen[edge.target] = true;
+            reached[edge.target] = {here, &edge};
+            open.push_back(edge.target);
+        }
+    }
+    return reached;
+}
+
+std::vector<Element> RouteFinder::elementsOf(std::size_t first, const std::vector<Step>& steps) const {
+    std::vector<Element> route{elementOf(m_house.devices[first])};
     const auto addPort = [&](const PortRef& ref) {
-        const Port* port = house.port(ref);
-        if (port != nullptr && port->kind == PortKind::ethernet)
-            route.push_back(elementOf(*house.device(ref.device), *port));
+        const Port* p = port(ref);
+        if (p != nullptr && p->kind == PortKind::ethernet)
+            route.push_back(elementOf(*m_house.device(ref.device), *p));
     };
     for (const Step& step : steps) {
-        addPort(step.entry);
-        route.push_back(elementOf(step));
-        addPort(step.exit);
-        route.push_back(elementOf(*house.device(step.exit.device)));
+        const Edge& edge = *step.edge;
+        addPort(edge.entry);
+        Element element;
+        element.id = element.connection = edge.connection->id;
+        element.kind = kindOf(edge.connection->medium);
+        element.label = edge.connection->label;
+        element.entry = edge.entry;
+        element.exit = edge.exit;
+        element.entryJack = edge.entryJack;
+        element.exitJack = edge.exitJack;
+        route.push_back(std::move(element));
+        addPort(edge.exit);
+        route.push_back(elementOf(m_house.devices[edge.target]));
     }
     return route;
+}
+
+quantity::Result<std::vector<Element>> RouteFinder::find(const Id& from, const Id& to) const {
+    for (const Id& end : {from, to})
+        if (m_house.deviceAt(end).empty())
+            return quantity::problem("endpoint “" + end + "” does not exist", "",
+                                     "name an endpoint of the job");
+    const auto first = m_devices.find(m_house.deviceAt(from));
+    const auto last = m_devices.find(m_house.deviceAt(to));
+    if (first == m_devices.end() || last == m_devices.end() || first == last)
+        return quantity::problem("the two ends are not two machines of the house", "", "choose two machines");
+    const std::vector<Step> reached = search(first->second, last->second);
+    if (reached[last->second].edge == nullptr) {
+        const auto label = [&](const Id& end) {
+            const Endpoint* endpoint = m_house.endpoint(end);
+            return endpoint != nullptr ? endpoint->label : m_house.service->label;
+        };
+        return quantity::problem("nothing joins " + label(from) + " to " + label(to), "",
+                                 "add the missing cable or adapter");
+    }
+    std::vector<Step> steps;
+    for (std::size_t at = last->second; at != first->second; at = reached[at].from)
+        steps.push_back(reached[at]);
+    std::reverse(steps.begin(), steps.end());
+    std::vector<Element> route = elementsOf(first->second, steps);
+    const auto outside = [&](const Id& end, bool first) {
+        if (!m_house.service || m_house.service->id != end) return;
+        Element element = plainElement(ElementKind::service, end, m_house.service->label, "");
+        (first ? element.exit : element.entry) = {m_house.service->device, ""};
+        route.insert(first ? route.begin() : route.end(), std::move(element));
+    };
+    outside(from, true);
+    outside(to, false);
+    return route;
+}
+
+quantity::Result<std::vector<Element>> RouteFinder::find(const Route& route) const {
+    auto elements = find(route.from, route.to);
+    if (!elements || route.fileProtocol.empty()) return elements;
+    const auto disks = [&](const Id& end, bool first) {
+        if (m_house.endpoint(end) == nullptr) return; // the service has none
+        const Device* device = m_house.device(m_house.deviceAt(end));
+        Element element =
+            plainElement(ElementKind::storage, device->id + ".disks", device->label + ", disks", device->id);
+        (first ? element.exit : element.entry) = {device->id, ""};
+        elements->insert(first ? elements->begin() : elements->end(), std::move(element));
+    };
+    disks(route.from, true);
+    disks(route.to, false);
+    return elements;
+}
+
+std::vector<Id> RouteFinder::reachable(const Id& device) const {
+    const auto first = m_devices.find(device);
+    if (first == m_devices.end()) return {};
+    const std::vector<Step> reached = search(first->second, m_edges.size());
+    std::vector<Id> out{device};
+    for (std::size_t i = 0; i < reached.size(); ++i)
+        if (reached[i].edge != nullptr) out.push_back(m_house.devices[i].id);
+    return out;
+}
+
+quantity::Result<std::vector<Element>> findRoute(const House& house, const Id& from, const Id& to) {
+    return RouteFinder(house).find(from, to);
 }
 
 } // namespace metrodos::house

@@ -1,52 +1,30 @@
 #include "job/house_json.h"
 
-#include <nlohmann/json.hpp>
+#include "job/survey_json.h"
 
 namespace metrodos::job {
 namespace {
 
-using nlohmann::json;
 using namespace house;
 
-json toJson(const std::optional<quantity::BitRate>& rate) {
-    return rate ? json(rate->bps()) : json(nullptr);
-}
-
-std::string text(const json& object, const char* key) {
-    const auto it = object.find(key);
-    return it == object.end() || it->is_null() ? std::string() : it->get<std::string>();
-}
-
-// A catalog id: null means unknown.
-json classId(const std::string& id) {
-    return id.empty() ? json(nullptr) : json(id);
-}
-
-struct Wrong {
-    std::string what;
-};
-
-template <typename T>
-T named(std::optional<T> value, const json& object, const char* key) {
-    if (!value) throw Wrong{"“" + object.at(key).dump() + "” is not a " + key};
-    return *value;
-}
-
-std::optional<quantity::BitRate> rate(const json& object, const char* key) {
-    if (!object.contains(key) || object.at(key).is_null()) return std::nullopt;
-    return quantity::BitRate::bitsPerSecond(object.at(key).get<double>());
-}
-
 Room readRoom(const json& v) {
-    return {text(v, "id"), text(v, "label"), v.value("floor", 0)};
+    return {text(v, "id"), text(v, "label"), v.value("floor", 0), text(v, "building")};
 }
 
 Device readDevice(const json& v) {
     Device d{text(v, "id"),    text(v, "label"), named(deviceKind(text(v, "kind")), v, "kind"),
              text(v, "class"), text(v, "room"),  {}};
-    for (const json& p : v.at("ports"))
-        d.ports.push_back(
-            {text(p, "id"), text(p, "label"), named(portKind(text(p, "kind")), p, "kind"), text(p, "phy")});
+    for (const json& p : v.at("ports")) {
+        d.ports.push_back({text(p, "id"), text(p, "label"), named(portKind(text(p, "kind")), p, "kind"),
+                           text(p, "phy"), text(p, "jack")});
+        if (p.contains("strip")) d.ports.back().strip = named(strip(text(p, "strip")), p, "strip");
+    }
+    if (v.contains("storage") && v.at("storage").is_object()) {
+        const json& disks = v.at("storage");
+        d.storage = Storage{text(disks, "class"), disks.value("disks", 1)};
+        if (disks.contains("layout"))
+            d.storage->layout = named(diskLayout(text(disks, "layout")), disks, "layout");
+    }
     return d;
 }
 
@@ -56,13 +34,20 @@ Connection readConnection(const json& v) {
     c.label = text(v, "label");
     c.medium = named(medium(text(v, "medium")), v, "medium");
     for (const json& end : v.at("ends"))
-        c.ends.push_back({text(end, "device"), text(end, "port")});
+        for (const char* what : {"device", "jack", "part", "room"})
+            if (end.contains(what)) {
+                c.ends.push_back({text(end, what), text(end, "port")});
+                break;
+            }
     c.cableClass = text(v, "class");
-    if (v.contains("length_m") && !v.at("length_m").is_null())
-        c.length = quantity::Length::metres(v.at("length_m").get<double>());
-    if (v.contains("good_pairs") && !v.at("good_pairs").is_null())
-        c.goodPairs = v.at("good_pairs").get<int>();
+    c.length = length(v, "length_m");
+    c.goodPairs = optional<int>(v, "good_pairs");
     c.situation = text(v, "situation");
+    c.termination = text(v, "termination");
+    c.badConnectors = optional<int>(v, "bad_connectors");
+    c.endTerminated = optional<bool>(v, "end_terminated");
+    c.walls = optional<int>(v, "walls");
+    c.stations = optional<int>(v, "stations");
     return c;
 }
 
@@ -77,6 +62,7 @@ Route readRoute(const json& v) {
     r.ipVersion = v.value("ip_version", 4);
     r.needForward = rate(v, "need_forward_bps");
     r.needBackward = rate(v, "need_backward_bps");
+    r.fileProtocol = text(v, "file_protocol");
     return r;
 }
 
@@ -85,38 +71,58 @@ Route readRoute(const json& v) {
 json toJson(const House& house) {
     json rooms = json::array();
     for (const Room& r : house.rooms)
-        rooms.push_back({{"id", r.id}, {"label", r.label}, {"floor", r.floor}});
+        rooms.push_back(
+            {{"id", r.id}, {"label", r.label}, {"floor", r.floor}, {"building", orNull(r.building)}});
     json devices = json::array();
     for (const Device& d : house.devices) {
         json ports = json::array();
         for (const Port& p : d.ports)
-            ports.push_back(
-                {{"id", p.id}, {"label", p.label}, {"kind", name(p.kind)}, {"phy", classId(p.phy)}});
+            ports.push_back({{"id", p.id},
+                             {"label", p.label},
+                             {"kind", name(p.kind)},
+                             {"phy", orNull(p.phy)},
+                             {"jack", orNull(p.jack)},
+                             {"strip", name(p.strip)}});
+        json storage = nullptr;
+        if (d.storage)
+            storage = {{"class", orNull(d.storage->diskClass)},
+                       {"disks", d.storage->disks},
+                       {"layout", name(d.storage->layout)}};
         devices.push_back({{"id", d.id},
                            {"label", d.label},
                            {"kind", name(d.kind)},
-                           {"class", classId(d.deviceClass)},
-                           {"room", classId(d.room)},
-                           {"ports", std::move(ports)}});
+                           {"class", orNull(d.deviceClass)},
+                           {"room", orNull(d.room)},
+                           {"ports", std::move(ports)},
+                           {"storage", std::move(storage)}});
     }
     json connections = json::array();
     for (const Connection& c : house.connections) {
         json ends = json::array();
         for (const PortRef& end : c.ends)
-            ends.push_back({{"device", end.device}, {"port", end.port}});
+            ends.push_back(house.jack(end.device) != nullptr   ? json{{"jack", end.device}}
+                           : house.room(end.device) != nullptr ? json{{"room", end.device}}
+                           : house.coaxPart(end.device) != nullptr
+                               ? json{{"part", end.device}, {"port", end.port}}
+                               : json{{"device", end.device}, {"port", end.port}});
         connections.push_back({{"id", c.id},
                                {"label", c.label},
                                {"medium", name(c.medium)},
                                {"ends", std::move(ends)},
-                               {"class", classId(c.cableClass)},
-                               {"length_m", c.length ? json(c.length->inMetres()) : json(nullptr)},
-                               {"good_pairs", c.goodPairs ? json(*c.goodPairs) : json(nullptr)},
-                               {"situation", classId(c.situation)}});
+                               {"class", orNull(c.cableClass)},
+                               {"length_m", orNull(c.length)},
+                               {"good_pairs", orNull(c.goodPairs)},
+                               {"situation", orNull(c.situation)},
+                               {"termination", orNull(c.termination)},
+                               {"bad_connectors", orNull(c.badConnectors)},
+                               {"end_terminated", orNull(c.endTerminated)},
+                               {"walls", orNull(c.walls)},
+                               {"stations", orNull(c.stations)}});
     }
     json endpoints = json::array();
     for (const Endpoint& e : house.endpoints)
         endpoints.push_back(
-            {{"id", e.id}, {"label", e.label}, {"device", e.device}, {"address", classId(e.address)}});
+            {{"id", e.id}, {"label", e.label}, {"device", e.device}, {"address", orNull(e.address)}});
     json routes = json::array();
     for (const Route& r : house.routes)
         routes.push_back({{"id", r.id},
@@ -126,14 +132,17 @@ json toJson(const House& house) {
                           {"mtu_bytes", r.mtu},
                           {"vlan_tag", r.vlanTag},
                           {"ip_version", r.ipVersion},
-                          {"need_forward_bps", toJson(r.needForward)},
-                          {"need_backward_bps", toJson(r.needBackward)}});
-    return {{"name", house.name},
-            {"rooms", std::move(rooms)},
-            {"devices", std::move(devices)},
-            {"connections", std::move(connections)},
-            {"endpoints", std::move(endpoints)},
-            {"routes", std::move(routes)}};
+                          {"need_forward_bps", orNull(r.needForward)},
+                          {"need_backward_bps", orNull(r.needBackward)},
+                          {"file_protocol", orNull(r.fileProtocol)}});
+    json out{{"name", house.name},
+             {"rooms", std::move(rooms)},
+             {"devices", std::move(devices)},
+             {"connections", std::move(connections)},
+             {"endpoints", std::move(endpoints)},
+             {"routes", std::move(routes)}};
+    addSurvey(out, house);
+    return out;
 }
 
 quantity::Result<House> houseFromJson(const json& value) {
@@ -150,6 +159,7 @@ quantity::Result<House> houseFromJson(const json& value) {
             out.endpoints.push_back({text(v, "id"), text(v, "label"), text(v, "device"), text(v, "address")});
         for (const json& v : value.at("routes"))
             out.routes.push_back(readRoute(v));
+        readSurvey(value, out);
         return out;
     } catch (const Wrong& wrong) {
         return quantity::problem(wrong.what, "house", "correct the file");

@@ -27,23 +27,62 @@ void salvage(SQLite::Database& database, const std::string& select, const std::s
     }
 }
 
-// Leaves out what refers to things that are gone; the number of things left out.
-std::size_t prune(house::House& house) {
-    const auto before = house.connections.size() + house.endpoints.size() + house.routes.size();
+// Clears references to rooms, jacks and panels that are gone.
+void forgetWhatIsGone(house::House& house) {
+    const auto inRoom = [&](auto& things) {
+        for (auto& thing : things)
+            if (house.room(thing.room) == nullptr) thing.room.clear();
+    };
+    inRoom(house.devices);
+    inRoom(house.jacks);
+    inRoom(house.coaxParts);
+    inRoom(house.panels);
+    inRoom(house.spots);
     for (house::Device& device : house.devices)
-        if (house.room(device.room) == nullptr) device.room.clear();
+        for (house::Port& port : device.ports)
+            if (house.jack(port.jack) == nullptr) port.jack.clear();
+    for (house::Panel& panel : house.panels)
+        if (house.panel(panel.fedBy) == nullptr) panel.fedBy.clear();
+    for (house::Circuit& circuit : house.circuits)
+        if (house.panel(circuit.panel) == nullptr) circuit.panel.clear();
+    for (house::Appliance& appliance : house.appliances)
+        if (house.jack(appliance.outlet) == nullptr) appliance.outlet.clear();
+    for (house::Spot& spot : house.spots)
+        if (house.device(spot.device) == nullptr) spot.device.clear();
+}
+
+// Leaves out what cannot be without things that are gone; the number of things left out.
+std::size_t prune(house::House& house) {
+    forgetWhatIsGone(house);
+    std::size_t lost = 0;
     std::set<house::PortRef> taken;
-    std::erase_if(house.connections, [&](const house::Connection& c) {
-        for (const house::PortRef& end : c.ends)
-            if (house.port(end) == nullptr || !taken.insert(end).second) return true;
-        return c.ends.size() < 2;
+    lost += std::erase_if(house.connections, [&](house::Connection& c) {
+        std::erase_if(c.ends, [&](const house::PortRef& end) {
+            const house::CoaxPart* part = house.coaxPart(end.device);
+            const auto ports = part == nullptr ? std::vector<house::Id>{} : house::portsOf(*part);
+            const bool there = house.port(end) != nullptr || house.jack(end.device) != nullptr ||
+                               std::find(ports.begin(), ports.end(), end.port) != ports.end();
+            if (house.room(end.device) != nullptr) return false;
+            return !there || !taken.insert(end).second;
+        });
+        // A run with one end is a finding; a network of adapters needs two.
+        const bool isNetwork =
+            house::isShared(c.medium) && !c.ends.empty() && house.port(c.ends.front()) != nullptr;
+        return c.ends.size() < (house::jackOf(c.medium) && !isNetwork ? 1U : 2U);
     });
-    std::erase_if(house.endpoints,
-                  [&](const house::Endpoint& e) { return house.device(e.device) == nullptr; });
-    std::erase_if(house.routes, [&](const house::Route& r) {
-        return house.endpoint(r.from) == nullptr || house.endpoint(r.to) == nullptr;
+    for (house::Circuit& circuit : house.circuits)
+        lost += std::erase_if(circuit.outlets,
+                              [&](const house::CircuitOutlet& o) { return house.jack(o.jack) == nullptr; });
+    if (house.service && house.device(house.service->device) == nullptr) {
+        house.service.reset();
+        ++lost;
+    }
+    lost += std::erase_if(house.endpoints,
+                          [&](const house::Endpoint& e) { return house.device(e.device) == nullptr; });
+    lost += std::erase_if(house.routes, [&](const house::Route& r) {
+        return house.deviceAt(r.from).empty() || house.deviceAt(r.to).empty();
     });
-    return before - house.connections.size() - house.endpoints.size() - house.routes.size();
+    return lost;
 }
 
 } // namespace

@@ -16,7 +16,11 @@ using nlohmann::json;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::array<const char*, 5> kinds{"rooms", "devices", "connections", "endpoints", "routes"};
+constexpr std::array<const char*, 11> kinds{"rooms",    "devices",    "connections", "endpoints",
+                                            "routes",   "jacks",      "coax_parts",  "panels",
+                                            "circuits", "appliances", "spots"};
+// Things of which a house has one: an object or null, kept under the kind "house" like its name.
+constexpr std::array<const char*, 2> singles{"coax_use", "service"};
 constexpr int busyMilliseconds = 3000;
 constexpr std::size_t samplesTogether = 5;
 constexpr int stepsKept = 500;
@@ -68,6 +72,8 @@ void insertSample(SQLite::Database& database, const std::string& run, std::int64
 std::vector<Item> itemsOf(const house::House& house) {
     const json all = toJson(house);
     std::vector<Item> items{{"house", "name", 0, all.at("name").dump()}};
+    for (const char* single : singles)
+        items.push_back({"house", single, 0, all.at(single).dump()});
     for (const char* kind : kinds) {
         std::int64_t position = 0;
         for (const json& body : all.at(kind))
@@ -86,8 +92,11 @@ json houseOf(const std::vector<Item>& items, std::size_t& bad) {
     for (const Item& item : sorted) {
         json body = json::parse(item.body, nullptr, false);
         const bool known = std::find(kinds.begin(), kinds.end(), item.kind) != kinds.end();
+        const bool isSingle = std::find(singles.begin(), singles.end(), item.id) != singles.end();
         if (item.kind == "house" && body.is_string())
             house["name"] = std::move(body);
+        else if (item.kind == "house" && isSingle && (body.is_object() || body.is_null()))
+            house[item.id] = std::move(body);
         else if (known && body.is_object())
             house[item.kind].push_back(std::move(body));
         else

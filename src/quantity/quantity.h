@@ -51,11 +51,38 @@ class Length {
     [[nodiscard]] constexpr double inMetres() const { return m_metres; }
 
     friend constexpr auto operator<=>(Length, Length) = default;
+    friend constexpr Length operator+(Length a, Length b) { return Length(a.m_metres + b.m_metres); }
 
   private:
     explicit constexpr Length(double m)
         : m_metres(m) {}
     double m_metres = 0;
+};
+
+/// A frequency, not negative.
+class Frequency {
+  public:
+    constexpr Frequency() = default;
+    static constexpr Frequency hertz(double hz) { return Frequency(hz); }
+    static constexpr Frequency megahertz(double mhz) { return Frequency(mhz * 1e6); }
+    [[nodiscard]] constexpr double inHertz() const { return m_hertz; }
+    [[nodiscard]] constexpr double inMegahertz() const { return m_hertz / 1e6; }
+
+    friend constexpr auto operator<=>(Frequency, Frequency) = default;
+
+  private:
+    explicit constexpr Frequency(double hz)
+        : m_hertz(hz) {}
+    double m_hertz = 0;
+};
+
+/// A ratio of powers on the logarithmic scale: a loss is positive.
+struct Decibel {
+    double value = 0;
+
+    friend constexpr auto operator<=>(Decibel, Decibel) = default;
+    friend constexpr Decibel operator+(Decibel a, Decibel b) { return {a.value + b.value}; }
+    friend constexpr Decibel operator-(Decibel a, Decibel b) { return {a.value - b.value}; }
 };
 
 /// An amount in the job's own currency, in hundredths so that sums are exact.

@@ -1,5 +1,7 @@
 #include "standin/truth.h"
 
+#include "quantity/draw.h"
+
 #include <algorithm>
 
 namespace metrodos::standin {
@@ -20,40 +22,28 @@ const catalog::HostClass* hostClass(const house::House& house, const catalog::Ca
 
 } // namespace
 
-double uniformOf(std::uint64_t seed, const std::string& name) {
-    std::uint64_t hash = 0xcbf29ce484222325ULL ^ seed;
-    for (const char c : name)
-        hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3ULL;
-    hash += 0x9e3779b97f4a7c15ULL;
-    hash = (hash ^ (hash >> 30U)) * 0xbf58476d1ce4e5b9ULL;
-    hash = (hash ^ (hash >> 27U)) * 0x94d049bb133111ebULL;
-    hash ^= hash >> 31U;
-    return (static_cast<double>(hash >> 11U) + 0.5) / 9007199254740992.0;
-}
-
 quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::Catalog& catalog,
                                      const house::Route& route, benchmark::Direction direction,
                                      std::uint64_t seed) {
-    const auto elements = house::findRoute(house, route.from, route.to);
+    const auto elements = house::RouteFinder(house).find(route);
     if (!elements) return tl::unexpected(elements.error());
     const bool forward = direction == benchmark::Direction::forward;
-    const capacity::Framing framing = capacity::framingOf(route);
     RouteTruth out;
     for (const house::Element& element : *elements) {
-        const capacity::Ceiling ceiling = capacity::ceilingOf(house, catalog, element, framing);
+        const capacity::Ceiling ceiling = capacity::ceilingOn(house, catalog, route, element);
         const house::Connection* connection = house.connection(element.connection);
         const catalog::MediumClass* medium =
             connection == nullptr ? nullptr : catalog.medium(connection->medium);
         // A medium carries the directions differently, since the noise is local to the receiver; all else is
         // alike.
-        const double u = uniformOf(
+        const double u = quantity::uniformOf(
             seed, element.id + (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : ""));
         const capacity::Distribution& belief = forward ? ceiling.forward : ceiling.backward;
         out.elements.push_back({belief.quantile(std::clamp(u, 0.02, 0.98)),
                                 medium == nullptr ? variationOf(element.kind) : medium->variation});
     }
     const catalog::Spread<double> rtt = capacity::idleRtt(house, catalog, *elements);
-    const double u = uniformOf(seed, route.id + "/rtt");
+    const double u = quantity::uniformOf(seed, route.id + "/rtt");
     out.rttUs = rtt.p10 + (rtt.p90 - rtt.p10) * u * 0.5 + 60; // 60 µs for the two stacks
     const house::Id first = elements->front().device;
     const house::Id last = elements->back().device;

@@ -31,7 +31,4 @@ struct RouteTruth {
                                                    const house::Route& route, benchmark::Direction direction,
                                                    std::uint64_t seed);
 
-/// A fixed pseudo-random number in (0, 1) of a seed and a name (SplitMix64 over FNV-1a).
-[[nodiscard]] double uniformOf(std::uint64_t seed, const std::string& name);
-
 } // namespace metrodos::standin

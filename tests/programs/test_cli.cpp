@@ -61,7 +61,7 @@ class TestCli : public QObject {
         QCOMPARE(out.code, 0);
         const auto document = out.json();
         QCOMPARE(document.at("format").get<std::string>(), std::string("metrodos-prediction"));
-        QCOMPARE(document.at("routes").size(), std::size_t(3));
+        QCOMPARE(document.at("routes").size(), std::size_t(4));
         std::string limiter;
         double most = 0;
         for (const auto& e : document.at("routes").at(0).at("elements"))

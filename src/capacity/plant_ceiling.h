@@ -1,0 +1,23 @@
+// Ceilings of coax, mains and air from the survey of the plant, where there is one.
+#pragma once
+
+#include "capacity/ceiling.h"
+#include "catalog/catalog.h"
+
+#include <optional>
+
+namespace metrodos::capacity {
+
+/// The ceiling of a shared medium between two adapters whose jacks (coax, mains) or distance, walls or
+/// stations (air) are known; nothing where the survey does not reach: then the catalog's range of the
+/// situation speaks.
+[[nodiscard]] std::optional<Ceiling> ofPlant(const house::House& house, const catalog::Catalog& catalog,
+                                             const house::Element& element,
+                                             const house::Connection& connection);
+
+/// The slower class of the two adapters at the ends of a medium; nullptr when neither is known.
+[[nodiscard]] const catalog::DeviceClass* slowerClass(const house::House& house,
+                                                      const catalog::Catalog& catalog,
+                                                      const house::Element& element, catalog::Family family);
+
+} // namespace metrodos::capacity

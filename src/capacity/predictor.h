@@ -1,0 +1,49 @@
+// Predicts every route of a house at once, and again after a change, reusing what the change did not touch.
+#pragma once
+
+#include "capacity/predict.h"
+
+#include <memory>
+#include <unordered_map>
+
+namespace metrodos::capacity {
+
+/// A route's prediction with its explanations shared among routes: what an overview of the house needs.
+struct RouteSummary {
+    house::Id route;
+    RateSpread forward;
+    RateSpread backward;
+    std::vector<house::Element> elements;
+    std::vector<std::shared_ptr<const Ceiling>> ceilings; ///< by element
+    std::vector<double> limiterForward;                   ///< by element
+    std::vector<double> limiterBackward;
+};
+
+/// Remembers ceilings by the values that they depend on, so that nothing has to be declared invalid: another
+/// value is another key. For one thread.
+class Predictor {
+  public:
+    explicit Predictor(const catalog::Catalog& catalog);
+
+    /// Of these routes, those that are found. The catalog must outlive the predictor.
+    [[nodiscard]] std::vector<RouteSummary> summaries(const house::House& house,
+                                                      const std::vector<house::Route>& routes);
+    /// The ceiling of one element, remembered.
+    [[nodiscard]] std::shared_ptr<const Ceiling> ceiling(const house::House& house, const house::Route& route,
+                                                         const house::Element& element);
+
+  private:
+    struct Known {
+        std::uint64_t number = 0;
+        std::shared_ptr<const Ceiling> ceiling;
+    };
+    struct Plants; // what coax and mains ceilings depend on, of one house
+    const Known& known(const house::House& house, const Plants& plants, const house::Route& route,
+                       const house::Element& element);
+
+    const catalog::Catalog& m_catalog;
+    std::unordered_map<std::string, Known> m_ceilings;
+    std::unordered_map<std::string, Least> m_least; // by the numbers of the ceilings
+};
+
+} // namespace metrodos::capacity

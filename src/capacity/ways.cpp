@@ -1,0 +1,331 @@
+#include "capacity/ways.h"
+
+#include "capacity/coax_channel.h"
+#include "capacity/mains_channel.h"
+
+#include <algorithm>
+#include <deque>
+#include <map>
+
+namespace metrodos::capacity {
+namespace {
+
+using namespace house;
+using catalog::Catalog;
+using catalog::DeviceClass;
+using catalog::Family;
+
+constexpr std::size_t mostJacksTried = 8; // per room and medium
+
+struct Place {
+    Id room;
+    Id jack;   // when the place is a jack: only that one
+    Id device; // when it is a device
+    std::string label;
+};
+
+std::optional<Place> placeOf(const House& house, const Id& id) {
+    if (const Room* room = house.room(id)) return Place{id, "", "", room->label};
+    if (const Jack* jack = house.jack(id)) return Place{jack->room, id, "", jack->label};
+    if (const Device* device = house.device(id)) return Place{device->room, "", id, device->label};
+    return std::nullopt;
+}
+
+std::vector<const Jack*> jacksAt(const House& house, const Place& place, JackKind kind) {
+    std::vector<const Jack*> out;
+    for (const Jack& jack : house.jacks) {
+        if (jack.kind != kind || out.size() >= mostJacksTried) continue;
+        if (place.jack.empty() ? !place.room.empty() && jack.room == place.room : jack.id == place.jack)
+            out.push_back(&jack);
+    }
+    return out;
+}
+
+const DeviceClass* fastest(const Catalog& catalog, Family family) {
+    const DeviceClass* best = nullptr;
+    for (const DeviceClass& cls : catalog.devices)
+        if (cls.family == family && (best == nullptr || cls.goodput.p50 > best->goodput.p50)) best = &cls;
+    return best;
+}
+
+BitRate slower(const RoutePrediction& p) {
+    return std::min(p.forward.p50, p.backward.p50);
+}
+
+// Puts a route together from end to end: two machines as fast as the catalog has them, and what is added
+// between.
+class Builder {
+  public:
+    Builder(const House& real, const Catalog& catalog, const Place& from, const Place& to)
+        : m_catalog(catalog) {
+        m_house.rooms = real.rooms;
+        m_house.jacks = real.jacks;
+        m_house.coaxParts = real.coaxParts;
+        m_house.coaxUse = real.coaxUse;
+        m_house.panels = real.panels;
+        m_house.circuits = real.circuits;
+        m_house.appliances = real.appliances;
+        for (const Connection& c : real.connections)
+            if (c.medium == Medium::coax &&
+                std::none_of(c.ends.begin(), c.ends.end(),
+                             [&](const PortRef& end) { return real.device(end.device) != nullptr; }))
+                m_house.connections.push_back(c);
+        m_end = machine("machine at " + from.label, from.room);
+        m_first = m_end.device;
+        m_to = to;
+    }
+
+    // A switch between two runs; the next thing is joined to it.
+    void viaSwitch(const std::string& label, const Id& room) {
+        const DeviceClass* cls = fastest(m_catalog, Family::network_switch);
+        Device box{m_house.freeId("switch"),
+                   label,
+                   DeviceKind::network_switch,
+                   cls->id,
+                   room,
+                   {{"p1", "port 1", PortKind::ethernet, cls->ethernetPhy},
+                    {"p2", "port 2", PortKind::ethernet, cls->ethernetPhy}}};
+        m_house.connections.back().ends.push_back({box.id, "p1"});
+        m_end = {box.id, "p2"};
+        m_house.devices.push_back(std::move(box));
+    }
+
+    // A data run of the real house, its far end still to be joined.
+    void run(const Connection& real) {
+        Connection copy = real;
+        copy.ends = {m_end};
+        m_house.connections.push_back(std::move(copy));
+    }
+
+    // A pair of adapters with their medium; jacks may be empty.
+    void crossing(Medium medium, const DeviceClass& cls, const std::string& label, const Jack* a,
+                  const Jack* b) {
+        static const std::map<Medium, PortKind> kinds{
+            {Medium::coax, PortKind::coax}, {Medium::mains, PortKind::mains}, {Medium::air, PortKind::radio}};
+        Connection network;
+        network.id = m_house.freeId("network");
+        network.label = label;
+        network.medium = medium;
+        for (const Jack* jack : {a, b}) {
+            Device box{m_house.freeId("adapter"),           cls.label, DeviceKind::adapter, cls.id,
+                       jack == nullptr ? Id() : jack->room, {}};
+            Port line{"line", "line", kinds.at(medium), ""};
+            if (jack != nullptr) line.jack = jack->id;
+            line.strip = Strip::wall;
+            box.ports = {{"lan", "LAN", PortKind::ethernet, cls.ethernetPhy}, line};
+            network.ends.push_back({box.id, "line"});
+            if (network.ends.size() == 1) {
+                lead();
+                m_house.connections.back().ends.push_back({box.id, "lan"});
+            } else {
+                m_end = {box.id, "lan"};
+            }
+            m_house.devices.push_back(std::move(box));
+        }
+        m_house.connections.push_back(std::move(network));
+        lead();
+    }
+
+    // Joins the last cable to the far machine and predicts.
+    std::optional<Way> finish(WayKind kind, std::string label) {
+        const PortRef far = machine("machine at " + m_to.label, m_to.room);
+        m_house.connections.back().ends.push_back(far);
+        m_house.endpoints = {{m_house.freeId("end-a"), "here", m_first, ""},
+                             {m_house.freeId("end-b"), "there", far.device, ""}};
+        Route route;
+        route.id = m_house.freeId("way");
+        route.label = label;
+        route.from = m_house.endpoints[0].id;
+        route.to = m_house.endpoints[1].id;
+        m_house.routes = {route};
+        auto prediction = predict(m_house, m_catalog, route);
+        if (!prediction) return std::nullopt;
+        return Way{kind, std::move(label), std::move(m_house), std::move(*prediction)};
+    }
+
+  private:
+    PortRef machine(const std::string& label, const Id& room) {
+        const auto host =
+            std::max_element(m_catalog.hosts.begin(), m_catalog.hosts.end(),
+                             [](const auto& a, const auto& b) { return a.goodput.p50 < b.goodput.p50; });
+        Device device{m_house.freeId("machine"),
+                      label,
+                      DeviceKind::host,
+                      host->id,
+                      room,
+                      {{"lan", "LAN", PortKind::ethernet, m_catalog.phys.back().id}}};
+        const PortRef out{device.id, "lan"};
+        m_house.devices.push_back(std::move(device));
+        return out;
+    }
+
+    void lead() {
+        Connection c;
+        c.id = m_house.freeId("lead");
+        c.label = "patch lead";
+        c.cableClass = "cat6a";
+        c.length = m_catalog.patchLead;
+        c.goodPairs = 4;
+        c.ends = {m_end};
+        m_house.connections.push_back(std::move(c));
+    }
+
+    const Catalog& m_catalog;
+    House m_house;
+    PortRef m_end;
+    Id m_first;
+    Place m_to;
+};
+
+std::optional<Way> existing(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
+    std::optional<Way> best;
+    const auto machines = [&](const Place& place) {
+        std::vector<Id> out;
+        for (const Device& d : house.devices)
+            if (d.kind == DeviceKind::host &&
+                (place.device.empty() ? !place.room.empty() && d.room == place.room : d.id == place.device))
+                out.push_back(d.id);
+        return out;
+    };
+    for (const Id& a : machines(from))
+        for (const Id& b : machines(to)) {
+            if (a == b) continue;
+            House h = house;
+            h.endpoints.push_back({h.freeId("way-a"), h.device(a)->label, a, ""});
+            h.endpoints.push_back({h.freeId("way-b"), h.device(b)->label, b, ""});
+            Route route;
+            route.id = h.freeId("way");
+            route.from = h.endpoints[h.endpoints.size() - 2].id;
+            route.to = h.endpoints.back().id;
+            route.label = h.device(a)->label + " to " + h.device(b)->label;
+            h.routes.push_back(route);
+            auto prediction = predict(h, catalog, route);
+            if (!prediction || (best && slower(*prediction) <= slower(best->prediction))) continue;
+            best = Way{WayKind::existing, "as it is: " + route.label, std::move(h), std::move(*prediction)};
+        }
+    return best;
+}
+
+// The rooms that data runs join, breadth first: a run of which both rooms are known is a step.
+std::optional<Way> overData(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
+    struct Reached {
+        Id before;
+        const Connection* run = nullptr;
+    };
+    std::map<Id, Reached> reached{{from.room, {}}};
+    std::deque<Id> open{from.room};
+    while (!open.empty() && !reached.contains(to.room)) {
+        const Id here = open.front();
+        open.pop_front();
+        for (const Connection& c : house.connections) {
+            if (c.medium != Medium::data_cable || c.ends.size() != 2) continue;
+            const Id a = house.roomOf(c.ends[0]);
+            const Id b = house.roomOf(c.ends[1]);
+            const Id next = a == here ? b : b == here ? a : Id();
+            if (next.empty() || next == here || reached.contains(next)) continue;
+            reached[next] = {here, &c};
+            open.push_back(next);
+        }
+    }
+    if (!reached.contains(to.room) || from.room == to.room) return std::nullopt;
+    std::vector<const Connection*> runs;
+    std::vector<Id> rooms;
+    for (Id at = to.room; at != from.room; at = reached[at].before) {
+        runs.insert(runs.begin(), reached[at].run);
+        rooms.insert(rooms.begin(), at);
+    }
+    Builder builder(house, catalog, from, to);
+    std::string label = "data cable";
+    for (std::size_t i = 0; i < runs.size(); ++i) {
+        builder.run(*runs[i]);
+        label += (i == 0 ? ", " : " and ") + runs[i]->label;
+        if (i + 1 < runs.size()) {
+            const Room* room = house.room(rooms[i]);
+            builder.viaSwitch("switch in the " + room->label, room->id);
+        }
+    }
+    return builder.finish(WayKind::data, label);
+}
+
+std::optional<Way> overCoax(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
+    const DeviceClass* cls = fastest(catalog, Family::coax);
+    const CoaxTree tree(house);
+    const Jack* bestA = nullptr;
+    const Jack* bestB = nullptr;
+    double best = -1;
+    for (const Jack* a : jacksAt(house, from, JackKind::coax))
+        for (const Jack* b : jacksAt(house, to, JackKind::coax)) {
+            if (a == b) continue;
+            CoaxQuestion question;
+            question.jackA = a->id;
+            question.jackB = b->id;
+            question.deviceClass = cls->id;
+            const CoaxBudget budget = coaxBudget(tree, catalog, question);
+            const double carries = budget.ruledOut ? 0 : budget.rate.spread().p50.bps();
+            if (carries > best) {
+                best = carries;
+                bestA = a;
+                bestB = b;
+            }
+        }
+    if (bestA == nullptr) return std::nullopt;
+    Builder builder(house, catalog, from, to);
+    builder.crossing(Medium::coax, *cls, "coax, " + bestA->label + " to " + bestB->label, bestA, bestB);
+    return builder.finish(WayKind::coax,
+                          "coax, " + bestA->label + " to " + bestB->label + ", two of " + cls->label);
+}
+
+std::optional<Way> overMains(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
+    const DeviceClass* cls = fastest(catalog, Family::mains);
+    const Jack* bestA = nullptr;
+    const Jack* bestB = nullptr;
+    double best = -1;
+    for (const Jack* a : jacksAt(house, from, JackKind::mains))
+        for (const Jack* b : jacksAt(house, to, JackKind::mains)) {
+            if (a == b) continue;
+            MainsQuestion question;
+            question.outletA = a->id;
+            question.outletB = b->id;
+            question.deviceClass = cls->id;
+            const MainsForecast forecast = mainsForecast(house, catalog, question);
+            const double carries =
+                std::min(forecast.forward.spread().p50, forecast.backward.spread().p50).bps();
+            if (carries > best) {
+                best = carries;
+                bestA = a;
+                bestB = b;
+            }
+        }
+    if (bestA == nullptr) return std::nullopt;
+    Builder builder(house, catalog, from, to);
+    builder.crossing(Medium::mains, *cls, "mains, " + bestA->label + " to " + bestB->label, bestA, bestB);
+    return builder.finish(WayKind::mains,
+                          "mains, " + bestA->label + " to " + bestB->label + ", two of " + cls->label);
+}
+
+std::optional<Way> overAir(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
+    const DeviceClass* cls = fastest(catalog, Family::air);
+    Builder builder(house, catalog, from, to);
+    builder.crossing(Medium::air, *cls, "radio", nullptr, nullptr);
+    return builder.finish(WayKind::air, "radio, two of " + cls->label);
+}
+
+} // namespace
+
+quantity::Result<std::vector<Way>> waysBetween(const House& house, const Catalog& catalog, const Id& from,
+                                               const Id& to) {
+    const auto a = placeOf(house, from);
+    const auto b = placeOf(house, to);
+    if (!a || !b)
+        return quantity::problem("there is no place “" + (a ? to : from) + "”", "",
+                                 "name a room, a jack or a device");
+    if (from == to) return quantity::problem("both places are the same", "", "choose two");
+    std::vector<Way> out;
+    for (auto* find : {&existing, &overData, &overCoax, &overMains, &overAir})
+        if (auto way = find(house, catalog, *a, *b)) out.push_back(std::move(*way));
+    std::stable_sort(out.begin(), out.end(),
+                     [](const Way& x, const Way& y) { return slower(x.prediction) > slower(y.prediction); });
+    return out;
+}
+
+} // namespace metrodos::capacity

@@ -1,0 +1,26 @@
+// The ways to get from one place of the house to another over what is in its walls, best first.
+#pragma once
+
+#include "capacity/predict.h"
+
+namespace metrodos::capacity {
+
+enum class WayKind { existing, data, coax, mains, air };
+
+/// One way with the house that it is predicted in: the real one, or a small one with two fast test machines,
+/// the adapters that would be needed, and the real plant between them.
+struct Way {
+    WayKind kind = WayKind::existing;
+    std::string label; ///< "coax, Loft coax to Hall coax, two adapters of 2500 class"
+    house::House house;
+    RoutePrediction prediction;
+};
+
+/// `from` and `to` are rooms, jacks or devices of the house. Over each medium the best pair of jacks is
+/// taken, with the catalog's fastest adapters; radio is there as the baseline. Sorted by the median of the
+/// slower direction. Fails when a place does not exist or both are the same.
+[[nodiscard]] quantity::Result<std::vector<Way>> waysBetween(const house::House& house,
+                                                             const catalog::Catalog& catalog,
+                                                             const house::Id& from, const house::Id& to);
+
+} // namespace metrodos::capacity

@@ -1,0 +1,161 @@
+// What is found in the walls on a walk through the house: jacks, the coax tree, circuits, appliances, needs.
+// Every optional or empty field means "not known", which is always a legal answer.
+#pragma once
+
+#include "quantity/quantity.h"
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace metrodos::house {
+
+/// A stable name for a thing, unique among all things of the house: 1 to 64 of a–z, 0–9 and '-'.
+using Id = std::string;
+
+enum class JackKind { data, coax, mains, phone };
+
+/// A place in a wall where something can be plugged in.
+struct Jack {
+    Id id;
+    std::string label;
+    Id room;
+    JackKind kind = JackKind::data;
+
+    friend bool operator==(const Jack&, const Jack&) = default;
+};
+
+/// What is screwed into the coax tree. An entry has one port, "out"; amplifiers, filters and joints have "in"
+/// and "out"; a splitter has "in" and "out-1" … "out-N".
+enum class CoaxPartKind { entry, splitter, amplifier, filter, joint };
+
+struct CoaxPart {
+    Id id;
+    std::string label;
+    CoaxPartKind kind = CoaxPartKind::splitter;
+    Id room;
+    int ways = 2;                   ///< splitter: outputs, 2–8
+    std::optional<bool> rated;      ///< splitter: made for the adapters' band
+    std::optional<bool> bypass;     ///< amplifier: lets the adapters' band pass
+    std::optional<bool> terminated; ///< every port that nothing is screwed onto carries a terminator
+
+    friend bool operator==(const CoaxPart&, const CoaxPart&) = default;
+};
+
+/// What else the coax tree carries.
+struct CoaxUse {
+    std::optional<bool> television;
+    std::optional<bool> satellite;                       ///< a dish on the same tree: 950 to 2150 MHz
+    std::optional<quantity::Frequency> cableInternetTop; ///< upper edge of cable internet; nothing: none
+
+    friend bool operator==(const CoaxUse&, const CoaxUse&) = default;
+};
+
+/// A consumer unit; a sub-panel is fed by another one.
+struct Panel {
+    Id id;
+    std::string label;
+    Id room;
+    Id fedBy; ///< empty: by the supply
+
+    friend bool operator==(const Panel&, const Panel&) = default;
+};
+
+enum class Protection { unknown, breaker, fuse, residual_current, arc_fault };
+
+struct CircuitOutlet {
+    Id jack;
+    std::optional<quantity::Length> fromPrevious; ///< wire from the outlet before, or from the panel
+
+    friend bool operator==(const CircuitOutlet&, const CircuitOutlet&) = default;
+};
+
+/// One circuit of a panel with its outlets in the order in which the wire passes them.
+struct Circuit {
+    Id id;
+    std::string label;
+    Id panel;
+    std::string leg; ///< "1", "2", "3" or a letter; empty: not known
+    Protection protection = Protection::unknown;
+    std::string wiring; ///< catalog id; empty: not known
+    std::vector<CircuitOutlet> outlets;
+
+    friend bool operator==(const Circuit&, const Circuit&) = default;
+};
+
+/// Whole hours of the day from `from` up to `to`, both 0–24; over midnight where to < from.
+struct HourSpan {
+    int from = 0;
+    int to = 24;
+
+    [[nodiscard]] constexpr bool contains(int hour) const {
+        return from <= to ? hour >= from && hour < to : hour >= from || hour < to;
+    }
+    friend bool operator==(const HourSpan&, const HourSpan&) = default;
+};
+
+/// A consumer that disturbs the mains at its outlet.
+struct Appliance {
+    Id id;
+    std::string label;
+    std::string applianceClass;  ///< catalog id; empty: not known
+    Id outlet;                   ///< jack of kind mains
+    std::vector<HourSpan> hours; ///< empty: may run at any hour
+
+    friend bool operator==(const Appliance&, const Appliance&) = default;
+};
+
+/// How an adapter sits in its outlet.
+enum class Strip { unknown, wall, plain, surge_protected };
+
+/// How disks work together (single, striped, mirrored, one of them parity).
+enum class DiskLayout { single, stripe, mirror, parity };
+
+struct Storage {
+    std::string diskClass; ///< catalog id; empty: not known
+    int disks = 1;         ///< 1–64
+    DiskLayout layout = DiskLayout::single;
+
+    friend bool operator==(const Storage&, const Storage&) = default;
+};
+
+/// The internet service at the box that it ends in. A route may end at it like at an endpoint.
+struct Service {
+    Id id;
+    std::string label;
+    Id device; ///< the box
+    std::optional<quantity::BitRate> down;
+    std::optional<quantity::BitRate> up;
+
+    friend bool operator==(const Service&, const Service&) = default;
+};
+
+/// A place that needs a connection, and what it needs there.
+struct Spot {
+    Id id;
+    std::string label;
+    Id room;
+    Id device;                                 ///< empty: not there yet
+    std::optional<quantity::BitRate> needDown; ///< towards the spot
+    std::optional<quantity::BitRate> needUp;
+
+    friend bool operator==(const Spot&, const Spot&) = default;
+};
+
+/// The words used for the enumerations in files.
+[[nodiscard]] std::string_view name(JackKind kind);
+[[nodiscard]] std::string_view name(CoaxPartKind kind);
+[[nodiscard]] std::string_view name(Protection protection);
+[[nodiscard]] std::string_view name(Strip strip);
+[[nodiscard]] std::string_view name(DiskLayout layout);
+[[nodiscard]] std::optional<JackKind> jackKind(std::string_view name);
+[[nodiscard]] std::optional<CoaxPartKind> coaxPartKind(std::string_view name);
+[[nodiscard]] std::optional<Protection> protection(std::string_view name);
+[[nodiscard]] std::optional<Strip> strip(std::string_view name);
+[[nodiscard]] std::optional<DiskLayout> diskLayout(std::string_view name);
+
+/// The ids of the ports of a part: {"in", "out-1", "out-2"}.
+[[nodiscard]] std::vector<Id> portsOf(const CoaxPart& part);
+
+} // namespace metrodos::house

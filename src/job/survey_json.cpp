@@ -1,0 +1,115 @@
+#include "job/survey_json.h"
+
+namespace metrodos::job {
+
+using namespace house;
+
+void addSurvey(json& out, const House& house) {
+    for (const char* list : {"jacks", "coax_parts", "panels", "circuits", "appliances", "spots"})
+        out[list] = json::array();
+    for (const Jack& j : house.jacks)
+        out["jacks"].push_back(
+            {{"id", j.id}, {"label", j.label}, {"room", orNull(j.room)}, {"kind", name(j.kind)}});
+    for (const CoaxPart& p : house.coaxParts)
+        out["coax_parts"].push_back({{"id", p.id},
+                                     {"label", p.label},
+                                     {"kind", name(p.kind)},
+                                     {"room", orNull(p.room)},
+                                     {"ways", p.ways},
+                                     {"rated", orNull(p.rated)},
+                                     {"bypass", orNull(p.bypass)},
+                                     {"terminated", orNull(p.terminated)}});
+    out["coax_use"] = {{"television", orNull(house.coaxUse.television)},
+                       {"satellite", orNull(house.coaxUse.satellite)},
+                       {"cable_internet_top_hz", orNull(house.coaxUse.cableInternetTop)}};
+    for (const Panel& p : house.panels)
+        out["panels"].push_back(
+            {{"id", p.id}, {"label", p.label}, {"room", orNull(p.room)}, {"fed_by", orNull(p.fedBy)}});
+    for (const Circuit& c : house.circuits) {
+        json outlets = json::array();
+        for (const CircuitOutlet& o : c.outlets)
+            outlets.push_back({{"jack", o.jack}, {"from_previous_m", orNull(o.fromPrevious)}});
+        out["circuits"].push_back({{"id", c.id},
+                                   {"label", c.label},
+                                   {"panel", orNull(c.panel)},
+                                   {"leg", orNull(c.leg)},
+                                   {"protection", name(c.protection)},
+                                   {"wiring", orNull(c.wiring)},
+                                   {"outlets", std::move(outlets)}});
+    }
+    for (const Appliance& a : house.appliances) {
+        json hours = json::array();
+        for (const HourSpan& span : a.hours)
+            hours.push_back({span.from, span.to});
+        out["appliances"].push_back({{"id", a.id},
+                                     {"label", a.label},
+                                     {"class", orNull(a.applianceClass)},
+                                     {"outlet", orNull(a.outlet)},
+                                     {"hours", std::move(hours)}});
+    }
+    for (const Spot& s : house.spots)
+        out["spots"].push_back({{"id", s.id},
+                                {"label", s.label},
+                                {"room", orNull(s.room)},
+                                {"device", orNull(s.device)},
+                                {"need_down_bps", orNull(s.needDown)},
+                                {"need_up_bps", orNull(s.needUp)}});
+    out["service"] = nullptr;
+    if (house.service)
+        out["service"] = {{"id", house.service->id},
+                          {"label", house.service->label},
+                          {"device", house.service->device},
+                          {"down_bps", orNull(house.service->down)},
+                          {"up_bps", orNull(house.service->up)}};
+}
+
+void readSurvey(const json& value, House& out) {
+    const auto list = [&](const char* key) { return value.contains(key) ? value.at(key) : json::array(); };
+    for (const json& v : list("jacks"))
+        out.jacks.push_back(
+            {text(v, "id"), text(v, "label"), text(v, "room"), named(jackKind(text(v, "kind")), v, "kind")});
+    for (const json& v : list("coax_parts"))
+        out.coaxParts.push_back({text(v, "id"), text(v, "label"),
+                                 named(coaxPartKind(text(v, "kind")), v, "kind"), text(v, "room"),
+                                 v.value("ways", 2), optional<bool>(v, "rated"), optional<bool>(v, "bypass"),
+                                 optional<bool>(v, "terminated")});
+    if (value.contains("coax_use") && value.at("coax_use").is_object()) {
+        const json& use = value.at("coax_use");
+        out.coaxUse.television = optional<bool>(use, "television");
+        out.coaxUse.satellite = optional<bool>(use, "satellite");
+        if (const auto hertz = optional<double>(use, "cable_internet_top_hz"))
+            out.coaxUse.cableInternetTop = quantity::Frequency::hertz(*hertz);
+    }
+    for (const json& v : list("panels"))
+        out.panels.push_back({text(v, "id"), text(v, "label"), text(v, "room"), text(v, "fed_by")});
+    for (const json& v : list("circuits")) {
+        Circuit c;
+        c.id = text(v, "id");
+        c.label = text(v, "label");
+        c.panel = text(v, "panel");
+        c.leg = text(v, "leg");
+        if (v.contains("protection"))
+            c.protection = named(protection(text(v, "protection")), v, "protection");
+        c.wiring = text(v, "wiring");
+        for (const json& o : v.at("outlets"))
+            c.outlets.push_back({text(o, "jack"), length(o, "from_previous_m")});
+        out.circuits.push_back(std::move(c));
+    }
+    for (const json& v : list("appliances")) {
+        Appliance a{text(v, "id"), text(v, "label"), text(v, "class"), text(v, "outlet"), {}};
+        if (v.contains("hours"))
+            for (const json& span : v.at("hours"))
+                a.hours.push_back({span.at(0).get<int>(), span.at(1).get<int>()});
+        out.appliances.push_back(std::move(a));
+    }
+    for (const json& v : list("spots"))
+        out.spots.push_back({text(v, "id"), text(v, "label"), text(v, "room"), text(v, "device"),
+                             rate(v, "need_down_bps"), rate(v, "need_up_bps")});
+    if (value.contains("service") && value.at("service").is_object()) {
+        const json& v = value.at("service");
+        out.service = Service{text(v, "id"), text(v, "label"), text(v, "device"), rate(v, "down_bps"),
+                              rate(v, "up_bps")};
+    }
+}
+
+} // namespace metrodos::job

@@ -1,0 +1,196 @@
+// What must hold in every house, tried over ten thousand random ones (fewer when sanitized).
+#include "capacity/predictor.h"
+#include "capacity/sharing.h"
+#include "catalog/load.h"
+#include "house/validate.h"
+#include "support/random_house.h"
+
+#include <QTest>
+
+using namespace metrodos;
+using namespace metrodos::testing;
+using namespace metrodos::capacity;
+
+namespace {
+
+const catalog::Catalog& classes() {
+    static const catalog::Catalog catalog = catalog::load(METRODOS_DATA_DIR "/catalog").value();
+    return catalog;
+}
+
+// One thing made worse; false when this house has nothing to make worse in that way.
+bool worsen(House& h, RandomHouse& random) {
+    const auto longer = [](std::optional<quantity::Length>& length) {
+        length = quantity::Length::metres(length->inMetres() * 1.5 + 2);
+    };
+    switch (random.upTo(6)) {
+    case 0: // a longer run
+        for (Connection& c : h.connections)
+            if (c.length && c.medium != Medium::air) {
+                longer(c.length);
+                return true;
+            }
+        return false;
+    case 1: // bad connectors
+        for (Connection& c : h.connections)
+            if (c.medium == Medium::coax && c.badConnectors == 0) {
+                c.badConnectors = 2;
+                return true;
+            }
+        return false;
+    case 2: // wire; it would also damp what an appliance sends, and that helps
+        if (!h.appliances.empty()) return false;
+        for (Circuit& c : h.circuits)
+            for (CircuitOutlet& o : c.outlets)
+                if (o.fromPrevious) {
+                    longer(o.fromPrevious);
+                    return true;
+                }
+        return false;
+    case 3: // a device that damps more
+        for (Circuit& c : h.circuits)
+            if (c.protection == Protection::breaker) {
+                c.protection = Protection::arc_fault;
+                return true;
+            }
+        return false;
+    case 4: // another wall
+        for (Connection& c : h.connections)
+            if (c.medium == Medium::air && c.walls) {
+                ++*c.walls;
+                return true;
+            }
+        return false;
+    default: // a lost pair
+        for (Connection& c : h.connections)
+            if (c.medium == Medium::data_cable && c.goodPairs == 4) {
+                c.goodPairs = 2;
+                return true;
+            }
+        return false;
+    }
+}
+
+bool notAbove(const RateSpread& a, const RateSpread& b) {
+    constexpr double rounding = 1 + 1e-6;
+    return a.p10.bps() <= b.p10.bps() * rounding && a.p50.bps() <= b.p50.bps() * rounding &&
+           a.p90.bps() <= b.p90.bps() * rounding;
+}
+
+} // namespace
+
+class TestProperties : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void moreLossNeverRaisesARateAndNoRouteIsAboveAnyOfItsElements() {
+        Predictor predictor(classes());
+        int tried = 0;
+        for (std::uint32_t seed = 1; tried < METRODOS_RANDOM_HOUSES; ++seed) {
+            RandomHouse random(seed);
+            const House before = random.make({3, 3, 3});
+            QVERIFY2(validate(before).empty(),
+                     validate(before).empty() ? "" : validate(before).front().sentence().c_str());
+            House after = before;
+            if (!worsen(after, random)) continue;
+            ++tried;
+            const auto routes = allRoutes(before);
+            const auto was = predictor.summaries(before, routes);
+            const auto is = predictor.summaries(after, routes);
+            QCOMPARE(was.size(), is.size());
+            for (std::size_t i = 0; i < was.size(); ++i)
+                QVERIFY2(notAbove(is[i].forward, was[i].forward) && notAbove(is[i].backward, was[i].backward),
+                         qPrintable(QString("house %1, route %2").arg(seed).arg(was[i].route.c_str())));
+            for (const RouteSummary& s : was)
+                for (std::size_t i = 0; i < s.elements.size(); ++i)
+                    QVERIFY2(notAbove(s.forward, s.ceilings[i]->forward.spread()) &&
+                                 notAbove(s.backward, s.ceilings[i]->backward.spread()),
+                             qPrintable(QString("house %1, %2 at %3")
+                                            .arg(seed)
+                                            .arg(s.route.c_str(), s.elements[i].id.c_str())));
+        }
+    }
+    // In a max–min fair division one more flow can free another of a competitor (test_sharing shows a case),
+    // so the single rates cannot all be bounded. What holds: the others together are no better off in the
+    // max–min sense, and the slowest of them is not faster.
+    void addingAFlowNeverHelpsTheOthersTogether() {
+        for (std::uint32_t seed = 1; seed <= METRODOS_RANDOM_HOUSES; ++seed) {
+            RandomHouse random(seed);
+            const std::size_t flows = 2 + static_cast<std::size_t>(random.upTo(5));
+            std::vector<Resource> resources;
+            for (std::size_t f = 0; f < flows; ++f) { // everyone uses something
+                resources.push_back({"own-" + std::to_string(f), "", {{f, 1e-9 / (1 + random.upTo(9))}}});
+            }
+            for (int r = 0; r < 5; ++r) {
+                Resource shared{"shared-" + std::to_string(r), "", {}};
+                for (std::size_t f = 0; f < flows; ++f)
+                    if (random.chance(0.5)) shared.loads.push_back({f, 1e-9 / (1 + random.upTo(9))});
+                resources.push_back(shared);
+            }
+            const auto with = maxMinShares(resources, flows);
+            std::vector<Resource> fewer = resources;
+            for (Resource& r : fewer)
+                std::erase_if(r.loads, [&](const SharedLoad& load) { return load.flow == flows - 1; });
+            const auto without = maxMinShares(fewer, flows);
+            std::vector<double> a;
+            std::vector<double> b;
+            for (std::size_t f = 0; f + 1 < flows; ++f) {
+                a.push_back(with[f].bps);
+                b.push_back(without[f].bps);
+            }
+            std::sort(a.begin(), a.end());
+            std::sort(b.begin(), b.end());
+            for (std::size_t i = 0; i < a.size(); ++i) {
+                if (std::abs(a[i] - b[i]) <= 1e-6 * b[i]) continue;
+                QVERIFY2(a[i] < b[i], qPrintable(QString::number(seed)));
+                break;
+            }
+            for (const Resource& r : resources) { // nothing is filled beyond its room
+                double sum = 0;
+                for (const SharedLoad& load : r.loads)
+                    sum += load.weight * with[load.flow].bps;
+                QVERIFY(sum <= 1 + 1e-6);
+            }
+        }
+    }
+    void whereOneThingIsSharedByAllAddingAFlowNeverRaisesAnother() {
+        for (std::uint32_t seed = 1; seed <= METRODOS_RANDOM_HOUSES; ++seed) {
+            RandomHouse random(seed);
+            const std::size_t flows = 2 + static_cast<std::size_t>(random.upTo(6));
+            std::vector<Resource> resources{{"medium", "", {}}};
+            for (std::size_t f = 0; f < flows; ++f) {
+                resources[0].loads.push_back({f, 1e-9 / (1 + random.upTo(9))});
+                resources.push_back({"port", "", {{f, 1e-9 / (1 + random.upTo(3))}}});
+            }
+            const auto with = maxMinShares(resources, flows);
+            for (Resource& r : resources)
+                std::erase_if(r.loads, [&](const SharedLoad& load) { return load.flow == flows - 1; });
+            const auto without = maxMinShares(resources, flows);
+            for (std::size_t f = 0; f + 1 < flows; ++f)
+                QVERIFY(with[f].bps <= without[f].bps * (1 + 1e-9));
+        }
+    }
+    void predictingTwiceIsTheSameAndAChangeIsSeen() {
+        Predictor predictor(classes());
+        for (std::uint32_t seed = 1; seed <= 100; ++seed) {
+            RandomHouse random(seed);
+            House h = random.make({3, 4, 3});
+            const auto routes = allRoutes(h);
+            (void)predictor.summaries(h, routes);
+            if (!worsen(h, random)) continue;
+            // What is remembered must be what a fresh prediction says.
+            const auto remembered = predictor.summaries(h, routes);
+            for (std::size_t i = 0, found = 0; i < routes.size() && found < remembered.size(); ++i) {
+                const auto fresh = predict(h, classes(), routes[i]);
+                if (!fresh) continue;
+                QCOMPARE(remembered[found].route, routes[i].id);
+                QCOMPARE(remembered[found].forward.p50, fresh->forward.p50);
+                QCOMPARE(remembered[found].backward.p10, fresh->backward.p10);
+                ++found;
+            }
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestProperties)
+#include "test_properties.moc"
