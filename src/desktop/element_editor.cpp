@@ -46,7 +46,7 @@ ElementEditor::ElementEditor(JobModel& model, QWidget* parent)
     connect(&m_model, &JobModel::selectionChanged, this, [this] {
         const auto* e = m_model.selected();
         // A field in use is not torn down by the change that it made.
-        if (e != nullptr && e->element.id == m_shown)
+        if (e != nullptr && e->element.id == m_shown && !m_model.showsWay())
             refresh();
         else
             rebuild();
@@ -58,7 +58,7 @@ void ElementEditor::rebuild() {
         m_form->removeRow(0);
     m_shown.clear();
     const auto* e = m_model.selected();
-    if (e == nullptr) return;
+    if (e == nullptr || m_model.showsWay()) return; // a way is looked at, not edited
     m_shown = e->element.id;
     addLabelField(e->element);
     addChoice(e->element);
@@ -103,9 +103,12 @@ void ElementEditor::addLabelField(const house::Element& element) {
         label = port->label;
     else if (const house::Device* d = house.device(element.device))
         label = d->label;
+    else
+        label = element.label;
     auto* field = new QLineEdit(QString::fromStdString(label), this);
     field->setObjectName(QStringLiteral("label"));
     field->setMaxLength(60);
+    field->setEnabled(element.kind != ElementKind::service);
     m_form->addRow(tr("&Name"), field);
     connect(field, &QLineEdit::editingFinished, this, [this, field, element] {
         house::House next = m_model.house();
@@ -121,6 +124,7 @@ void ElementEditor::addLabelField(const house::Element& element) {
 }
 
 void ElementEditor::addChoice(const house::Element& element) {
+    if (element.kind == ElementKind::service) return; // its rates stand in Walk
     auto* box = new QComboBox(this);
     box->setObjectName(QStringLiteral("choice"));
     for (const catalog::Choice& choice : catalog::choicesFor(m_model.house(), m_model.catalog(), element))

@@ -5,6 +5,7 @@
 #include "desktop/marks.h"
 #include "desktop/rate_text.h"
 #include "desktop/theme.h"
+#include "fit/cautions.h"
 #include "quantity/format.h"
 
 #include <QHBoxLayout>
@@ -90,7 +91,9 @@ ElementSheet::ElementSheet(JobModel& model, QWidget* parent)
     m_ceiling->setObjectName(QStringLiteral("ceiling"));
     m_share = new QLabel;
     m_share->setWordWrap(true);
-    auto* tools = new QHBoxLayout;
+    m_tools = new QWidget;
+    auto* tools = new QHBoxLayout(m_tools);
+    tools->setContentsMargins(0, 0, 0, 0);
     m_insert =
         button(QStringLiteral("plus"), tr("Add"), tr("Put a box or a pair of adapters behind it (Insert)"));
     m_insert->setObjectName(QStringLiteral("insert"));
@@ -115,7 +118,7 @@ ElementSheet::ElementSheet(JobModel& model, QWidget* parent)
     body->addWidget(m_ceiling);
     body->addWidget(m_share);
     body->addWidget(new ElementEditor(model));
-    body->addLayout(tools);
+    body->addWidget(m_tools);
     body->addWidget(m_arithmetic);
     body->addWidget(m_price);
     body->addWidget(m_watch);
@@ -146,6 +149,7 @@ void ElementSheet::showElement() {
     m_body->setVisible(e != nullptr);
     m_empty->setVisible(e == nullptr);
     if (e == nullptr) return;
+    m_tools->setVisible(!m_model.showsWay());
     m_kind->setText(kindText(e->element.kind) + QStringLiteral(" · ") +
                     QString::fromStdString(e->element.label));
     m_kind->setWordWrap(true);
@@ -167,11 +171,17 @@ void ElementSheet::showElement() {
                  tr("Source: %1").arg(QString::fromStdString(e->ceiling.source).toHtmlEscaped())));
     m_price->setText(priceText(*e));
     m_price->setVisible(!m_price->text().isEmpty());
-    m_watch->setText(QStringLiteral("<b>%1</b><br>%2").arg(tr("Watch for"), watchFor(e->element.kind)));
+    QStringList watch{watchFor(e->element.kind)};
+    const house::Id where = e->element.connection.empty() ? e->element.device : e->element.connection;
+    for (const fit::Caution& caution : fit::cautionsAt(m_model.shownHouse(), where))
+        watch << tr("%1 Because %2.")
+                     .arg(QString::fromStdString(caution.what), QString::fromStdString(caution.why));
+    m_watch->setText(
+        QStringLiteral("<b>%1</b><br>%2").arg(tr("Watch for"), watch.join(QStringLiteral("<br>"))));
 }
 
 QString ElementSheet::priceText(const capacity::ElementPrediction& e) const {
-    if (const house::Connection* c = m_model.house().connection(e.element.connection); c != nullptr) {
+    if (const house::Connection* c = m_model.shownHouse().connection(e.element.connection); c != nullptr) {
         const catalog::CableCategory* cable = m_model.catalog().cable(c->cableClass);
         if (cable == nullptr || !c->length) return {};
         return tr("Guide price: %1 a metre, %2 for this run.")
@@ -179,7 +189,7 @@ QString ElementSheet::priceText(const capacity::ElementPrediction& e) const {
                  localised(quantity::plain(cable->pricePerMetre * c->length->inMetres())));
     }
     if (e.element.kind == ElementKind::port) return {};
-    const house::Device* device = m_model.house().device(e.element.device);
+    const house::Device* device = m_model.shownHouse().device(e.element.device);
     const catalog::DeviceClass* box =
         device != nullptr ? m_model.catalog().device(device->deviceClass) : nullptr;
     return box != nullptr ? tr("Guide price: %1 each.").arg(localised(quantity::plain(box->price)))

@@ -38,6 +38,7 @@ class ElementSheet : public QWidget {
     QLabel* m_price;
     QLabel* m_watch;
     QWidget* m_body;
+    QWidget* m_tools;
     QLabel* m_empty;
     QToolButton* m_insert;
     QMenu* m_insertMenu;

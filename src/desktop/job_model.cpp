@@ -8,6 +8,7 @@ JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
 
 void JobModel::setStore(job::Store store) {
     m_store.emplace(std::move(store));
+    m_way.reset();
     m_selected.clear();
     m_route = house().routes.empty() ? house::Id() : house().routes.front().id;
     reloadRuns();
@@ -16,7 +17,7 @@ void JobModel::setStore(job::Store store) {
 
 // What limits is what is looked at first.
 void JobModel::selectLimiter() {
-    if (m_diagnosis && !m_diagnosis->suspects.empty()) select(m_diagnosis->suspects.front().element);
+    if (diagnosis() && !diagnosis()->suspects.empty()) select(diagnosis()->suspects.front().element);
 }
 
 const house::House& JobModel::house() const {
@@ -33,18 +34,41 @@ const house::Route* JobModel::route() const {
 }
 
 const capacity::ElementPrediction* JobModel::element(const house::Id& id) const {
-    if (m_prediction)
-        for (const auto& e : m_prediction->elements)
+    if (prediction())
+        for (const auto& e : prediction()->elements)
             if (e.element.id == id) return &e;
     return nullptr;
 }
 
 void JobModel::setRoute(const house::Id& id) {
-    if (id == m_route || house().route(id) == nullptr) return;
+    if (house().route(id) == nullptr) return;
+    clearWay();
+    if (id == m_route) return;
     m_route = id;
     m_selected.clear();
     reloadRuns();
     selectLimiter();
+}
+
+void JobModel::showWay(const capacity::Way& way) {
+    m_way = ShownWay{QString::fromStdString(way.label), way.house, way.prediction,
+                     trace::diagnose(way.prediction, m_catalog, {})};
+    m_selected.clear();
+    Q_EMIT wayChanged();
+    selectLimiter();
+}
+
+void JobModel::clearWay() {
+    if (!m_way) return;
+    m_way.reset();
+    m_selected.clear();
+    Q_EMIT wayChanged();
+    selectLimiter();
+}
+
+QString JobModel::shownLabel() const {
+    if (m_way) return m_way->label;
+    return route() == nullptr ? QString() : QString::fromStdString(route()->label);
 }
 
 void JobModel::select(const house::Id& element) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "capacity/predict.h"
+#include "capacity/ways.h"
 #include "job/store.h"
 #include "trace/diagnose.h"
 
@@ -25,15 +26,28 @@ class JobModel : public QObject {
     [[nodiscard]] std::filesystem::path file() const;
     [[nodiscard]] const house::Route* route() const;
     /// Nothing while no route is chosen or nothing joins its ends; then routeProblem() says why.
-    [[nodiscard]] const std::optional<capacity::RoutePrediction>& prediction() const { return m_prediction; }
+    [[nodiscard]] const std::optional<capacity::RoutePrediction>& prediction() const {
+        return m_way ? m_way->shown : m_prediction;
+    }
+    /// The house that the prediction speaks of: that of the way, where one is shown.
+    [[nodiscard]] const house::House& shownHouse() const { return m_way ? m_way->house : house(); }
     [[nodiscard]] const std::optional<quantity::Problem>& routeProblem() const { return m_routeProblem; }
-    [[nodiscard]] const std::optional<trace::Diagnosis>& diagnosis() const { return m_diagnosis; }
+    [[nodiscard]] const std::optional<trace::Diagnosis>& diagnosis() const {
+        return m_way ? m_way->diagnosis : m_diagnosis;
+    }
     /// The runs of the chosen route, oldest first.
     [[nodiscard]] const std::vector<benchmark::Run>& runs() const { return m_runs; }
     [[nodiscard]] const capacity::ElementPrediction* element(const house::Id& id) const;
     [[nodiscard]] const capacity::ElementPrediction* selected() const { return element(m_selected); }
 
     void setRoute(const house::Id& id);
+    /// Shows another way in the strip instead of the chosen route, until it is cleared: a prediction that
+    /// does not belong to the job and has no runs.
+    void showWay(const capacity::Way& way);
+    void clearWay();
+    [[nodiscard]] bool showsWay() const { return m_way.has_value(); }
+    /// What the strip stands for: the route's label or the way's.
+    [[nodiscard]] QString shownLabel() const;
     void select(const house::Id& element);
     /// Makes the outcome of an edit the house; a Problem is reported and changes nothing.
     void apply(const QString& label, const quantity::Result<house::House>& next);
@@ -46,13 +60,20 @@ class JobModel : public QObject {
     void removeRun(const std::string& id);
 
   Q_SIGNALS:
-    void changed(); ///< house, route, prediction or runs
+    void changed();    ///< house, route, prediction or runs
+    void wayChanged(); ///< what the strip shows is a way, or no longer
     void selectionChanged();
     void problem(const QString& sentence);
 
   private:
     void update();
     void selectLimiter();
+    struct ShownWay {
+        QString label;
+        house::House house;
+        std::optional<capacity::RoutePrediction> shown;
+        std::optional<trace::Diagnosis> diagnosis;
+    };
     void report(const quantity::Result<void>& outcome);
 
     catalog::Catalog m_catalog;
@@ -63,6 +84,7 @@ class JobModel : public QObject {
     std::optional<quantity::Problem> m_routeProblem;
     std::optional<trace::Diagnosis> m_diagnosis;
     std::vector<benchmark::Run> m_runs;
+    std::optional<ShownWay> m_way;
 };
 
 } // namespace metrodos::desktop

@@ -6,6 +6,8 @@
 #include "desktop/route_strip.h"
 #include "desktop/theme.h"
 #include "desktop/trace_view.h"
+#include "desktop/walk_view.h"
+#include "house/findings.h"
 #include "job/open.h"
 
 #include <QAction>
@@ -28,6 +30,8 @@
 
 namespace metrodos::desktop {
 namespace {
+
+constexpr int stripHeightInWalk = 178;
 
 // Where the key of the agents lies; made by metrodos-cli key new.
 std::filesystem::path keyFile() {
@@ -80,6 +84,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_trace = new TraceView(m_model);
     m_sheet = new ElementSheet(m_model);
     m_stages = new QStackedWidget;
+    m_walk = new WalkView(m_model);
+    m_stages->addWidget(m_walk);
     m_stages->addWidget(m_measure);
     m_stages->addWidget(m_trace);
     m_status = new QLabel;
@@ -110,8 +116,15 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     resize(1280, 800);
     restoreGeometry(QSettings().value(QStringLiteral("geometry")).toByteArray());
 
-    connect(m_rail, &Rail::stageChosen, this,
-            [this](Stage stage) { m_stages->setCurrentIndex(static_cast<int>(stage)); });
+    connect(m_rail, &Rail::stageChosen, this, [this](Stage stage) {
+        m_stages->setCurrentIndex(static_cast<int>(stage));
+        // The house needs the height more than the route does.
+        m_strip->setMaximumHeight(stage == Stage::walk ? stripHeightInWalk : QWIDGETSIZE_MAX);
+        m_strip->setMinimumHeight(stage == Stage::walk ? stripHeightInWalk : 0);
+    });
+    m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
+    connect(m_walk, &WalkView::said, this, &MainWindow::say);
+    connect(&m_model, &JobModel::wayChanged, this, &MainWindow::update);
     connect(m_strip, &RouteStrip::removeAsked, m_sheet, &ElementSheet::removeSelected);
     connect(m_strip, &RouteStrip::moveAsked, m_sheet, &ElementSheet::moveSelected);
     connect(m_strip, &RouteStrip::insertAsked, m_sheet, &ElementSheet::offerInsert);
@@ -177,7 +190,8 @@ void MainWindow::buildTools() {
     addAction(next);
     connect(next, &QAction::triggered, this, &MainWindow::takeNextTest);
     for (const auto& [key, stage] :
-         {std::pair(Qt::CTRL | Qt::Key_1, Stage::measure), std::pair(Qt::CTRL | Qt::Key_2, Stage::trace)}) {
+         {std::pair(Qt::CTRL | Qt::Key_1, Stage::walk), std::pair(Qt::CTRL | Qt::Key_2, Stage::measure),
+          std::pair(Qt::CTRL | Qt::Key_3, Stage::trace)}) {
         auto* go = new QAction(this);
         go->setShortcut(QKeySequence(key));
         addAction(go);
@@ -235,6 +249,9 @@ void MainWindow::update() {
     m_undo->setToolTip(label(tr("Undo (Ctrl+Z)"), m_model.undoLabel()));
     m_redo->setEnabled(!m_model.redoLabel().isEmpty());
     m_redo->setToolTip(label(tr("Redo (Ctrl+Shift+Z)"), m_model.redoLabel()));
+    const auto open = house::findings(m_model.house()).size();
+    m_rail->setNote(Stage::walk,
+                    open == 0 ? tr("%1 rooms").arg(m_model.house().rooms.size()) : tr("%1 open").arg(open));
     const auto runs = m_model.runs().size();
     m_rail->setNote(Stage::measure, runs == 0 ? tr("no runs") : tr("%1 runs").arg(runs));
     const auto& d = m_model.diagnosis();
@@ -242,7 +259,11 @@ void MainWindow::update() {
                                       ? percentText(d->suspects.front().probability) + tr(" sure")
                                       : QString());
     if (m_controller.isRunning()) return;
-    if (d)
+    if (d && m_model.showsWay()) {
+        QString way = m_model.shownLabel();
+        way[0] = way[0].toUpper();
+        say(tr("%1: %2").arg(way, localised(d->sentence)), false);
+    } else if (d)
         say(localised(d->sentence), false);
     else if (m_model.routeProblem())
         say(QString::fromStdString(m_model.routeProblem()->sentence()), true);
@@ -254,6 +275,14 @@ void MainWindow::setStage(Stage stage) {
     m_rail->setStage(stage);
 }
 
+void MainWindow::setWalkPage(const QString& name) {
+    m_walk->setPage(name);
+}
+
+void MainWindow::showWays(const QString& from, const QString& to) {
+    m_walk->showWays(from, to);
+}
+
 void MainWindow::toggleRun() {
     if (m_controller.isRunning()) {
         m_controller.stop();
@@ -262,6 +291,11 @@ void MainWindow::toggleRun() {
     const house::Route* route = m_model.route();
     if (route == nullptr || !m_model.prediction()) {
         say(tr("there is no route to measure; open a job and choose one."), true);
+        return;
+    }
+    if (m_model.house().service &&
+        (route->to == m_model.house().service->id || route->from == m_model.house().service->id)) {
+        say(tr("the service has no agent to measure against; choose a route between two machines."), true);
         return;
     }
     setStage(Stage::measure);
@@ -408,6 +442,7 @@ void MainWindow::switchScheme(bool dark) {
         if (auto* a = findChild<QAction*>(QLatin1String(name))) a->setIcon(icon(QLatin1String(file)));
     m_measure->restyle();
     m_trace->restyle();
+    m_walk->restyle();
     Q_EMIT m_model.selectionChanged();
 }
 
@@ -419,7 +454,8 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
         const bool ours =
             widget != nullptr && widget->window() == this && QApplication::activePopupWidget() == nullptr;
         if (ours && key != nullptr && key->key() == Qt::Key_Space && key->modifiers() == Qt::NoModifier &&
-            !key->isAutoRepeat() && qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr) {
+            !key->isAutoRepeat() && qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr &&
+            m_rail->stage() != Stage::walk) {
             toggleRun();
             return true;
         }

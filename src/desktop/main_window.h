@@ -19,6 +19,7 @@ class ElementSheet;
 class MeasureView;
 class RouteStrip;
 class TraceView;
+class WalkView;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -32,6 +33,10 @@ class MainWindow : public QMainWindow {
     /// Opens the demo job kept in `folder` and starts its stand-ins.
     bool openDemo(const std::filesystem::path& folder);
     void setStage(Stage stage);
+    /// The page of Walk by its name: "section", "things", "coax", "mains", "find".
+    void setWalkPage(const QString& name);
+    /// Shows the ways between two places in Walk, for pictures.
+    void showWays(const QString& from, const QString& to);
     /// Whether the demo's endpoints answer.
     [[nodiscard]] bool standinsReady() const { return m_standins != nullptr && m_standins->isReady(); }
 
@@ -65,6 +70,7 @@ class MainWindow : public QMainWindow {
     QStackedWidget* m_stages;
     MeasureView* m_measure;
     TraceView* m_trace;
+    WalkView* m_walk;
     ElementSheet* m_sheet;
     QAction* m_undo;
     QAction* m_redo;

@@ -6,6 +6,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <algorithm>
 
 namespace metrodos::desktop {
 namespace {
@@ -14,7 +15,15 @@ constexpr int cell = 88;
 
 void drawStageMark(QPainter& p, const QPointF& c, Stage stage) {
     p.setBrush(Qt::NoBrush);
-    if (stage == Stage::measure) { // two walls and what flows between them
+    if (stage == Stage::walk) { // a house cut open: roof, floors, a wall
+        p.drawPolyline(QPolygonF(
+            {QPointF(c.x() - 13, c.y() - 3), QPointF(c.x(), c.y() - 12), QPointF(c.x() + 13, c.y() - 3)}));
+        p.drawLine(QPointF(c.x() - 11, c.y() - 4), QPointF(c.x() - 11, c.y() + 11));
+        p.drawLine(QPointF(c.x() + 11, c.y() - 4), QPointF(c.x() + 11, c.y() + 11));
+        p.drawLine(QPointF(c.x() - 14, c.y() + 11), QPointF(c.x() + 14, c.y() + 11));
+        p.drawLine(QPointF(c.x() - 11, c.y() + 3), QPointF(c.x() + 11, c.y() + 3));
+        p.drawLine(QPointF(c.x() + 2, c.y() + 3), QPointF(c.x() + 2, c.y() + 11));
+    } else if (stage == Stage::measure) { // two walls and what flows between them
         p.drawLine(QPointF(c.x() - 14, c.y() - 9), QPointF(c.x() + 14, c.y() - 9));
         p.drawLine(QPointF(c.x() - 14, c.y() + 9), QPointF(c.x() + 14, c.y() + 9));
         for (const double y : {-3.0, 3.0})
@@ -60,7 +69,8 @@ void Rail::paintEvent(QPaintEvent*) {
     p.setPen(QPen(theme().line, 1));
     p.drawLine(width() - 1, 0, width() - 1, height());
     int y = 8;
-    for (const Stage stage : {Stage::measure, Stage::trace}) {
+    for (int index = 0; index < stageCount; ++index) {
+        const auto stage = static_cast<Stage>(index);
         const QRectF area(4, y, width() - 8, cell - 8);
         const bool here = stage == m_stage;
         if (here) {
@@ -73,7 +83,9 @@ void Rail::paintEvent(QPaintEvent*) {
         drawStageMark(p, QPointF(area.center().x(), area.top() + 20), stage);
         p.setFont(textFont(10, here));
         p.drawText(QRectF(area.left(), area.top() + 36, area.width(), 18), Qt::AlignCenter,
-                   stage == Stage::measure ? tr("Measure") : tr("Trace"));
+                   stage == Stage::walk      ? tr("Walk")
+                   : stage == Stage::measure ? tr("Measure")
+                                             : tr("Trace"));
         p.setPen(theme().quiet);
         p.setFont(textFont(8));
         p.drawText(QRectF(area.left(), area.top() + 54, area.width(), 16), Qt::AlignCenter,
@@ -88,15 +100,13 @@ void Rail::paintEvent(QPaintEvent*) {
 
 void Rail::mousePressEvent(QMouseEvent* event) {
     const int index = (static_cast<int>(event->position().y()) - 8) / cell;
-    if (index == 0) setStage(Stage::measure);
-    if (index == 1) setStage(Stage::trace);
+    if (index >= 0 && index < stageCount) setStage(static_cast<Stage>(index));
 }
 
 void Rail::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Up)
-        setStage(Stage::measure);
-    else if (event->key() == Qt::Key_Down)
-        setStage(Stage::trace);
+    const int step = event->key() == Qt::Key_Up ? -1 : event->key() == Qt::Key_Down ? 1 : 0;
+    if (step != 0)
+        setStage(static_cast<Stage>(std::clamp(static_cast<int>(m_stage) + step, 0, stageCount - 1)));
     else
         QWidget::keyPressEvent(event);
 }

@@ -6,7 +6,8 @@
 
 namespace metrodos::desktop {
 
-enum class Stage { measure, trace };
+enum class Stage { walk, measure, trace };
+inline constexpr int stageCount = 3;
 
 class Rail : public QWidget {
     Q_OBJECT
@@ -29,7 +30,7 @@ class Rail : public QWidget {
 
   private:
     Stage m_stage = Stage::measure;
-    QString m_notes[2];
+    QString m_notes[stageCount];
 };
 
 } // namespace metrodos::desktop

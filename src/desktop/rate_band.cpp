@@ -64,11 +64,11 @@ void RateBand::paintEvent(QPaintEvent*) {
     if (!prediction) return;
     const Shown s = shown();
     const bool forward = m_direction == Direction::forward;
-    const auto* target = m_model.house().endpoint(forward ? prediction->route.to : prediction->route.from);
+    const house::Id& target = forward ? prediction->route.to : prediction->route.from;
 
     p.setPen(theme().quiet);
     p.setFont(textFont(10));
-    const QString name = target == nullptr ? QString() : QString::fromStdString(target->label);
+    const QString name = QString::fromStdString(m_model.shownHouse().endLabel(target));
     p.drawText(QRectF(0, 0, 116, s.simulated ? 26 : 44), Qt::AlignLeft | Qt::AlignVCenter,
                forward ? tr("▸ to %1").arg(name) : tr("◂ to %1").arg(name));
     if (s.simulated) {
@@ -124,7 +124,7 @@ void RateBand::paintEvent(QPaintEvent*) {
     // The boxes' promise: the least that is printed on an adapter of the route.
     std::optional<quantity::BitRate> promise;
     for (const auto& e : prediction->elements)
-        if (const house::Device* device = m_model.house().device(e.element.device))
+        if (const house::Device* device = m_model.shownHouse().device(e.element.device))
             if (const catalog::DeviceClass* cls = m_model.catalog().device(device->deviceClass);
                 cls != nullptr && cls->rated > quantity::BitRate())
                 promise = promise ? std::min(*promise, cls->rated) : cls->rated;

@@ -132,15 +132,24 @@ void RouteStrip::paintScale(QPainter& p) const {
     }
     p.setPen(theme().quiet);
     p.setFont(textFont(7.5));
-    const auto* route = m_model.route();
-    const auto* from = m_model.house().endpoint(route->from);
-    const auto* to = m_model.house().endpoint(route->to);
+    const house::Route& route = m_model.prediction()->route;
+    const auto end = [&](const house::Id& id) {
+        return QString::fromStdString(m_model.shownHouse().endLabel(id));
+    };
+    if (m_model.showsWay()) { // not a route of the job: say so where the eye is
+        p.setPen(theme().ink);
+        p.setFont(textFont(8.5, true));
+        p.drawText(
+            QRectF(area.left() + area.width() / 4, 1, area.width() / 2, 16), Qt::AlignCenter,
+            QFontMetricsF(p.font()).elidedText(tr("a way, not installed: %1").arg(m_model.shownLabel()),
+                                               Qt::ElideRight, area.width() / 2));
+        p.setPen(theme().quiet);
+        p.setFont(textFont(7.5));
+    }
     p.drawText(QRectF(area.left(), 2, area.width() / 2, 16), Qt::AlignLeft | Qt::AlignVCenter,
-               tr("forward, to %1 ▸  above the line")
-                   .arg(to == nullptr ? QString() : QString::fromStdString(to->label)));
+               tr("forward, to %1 ▸  above the line").arg(end(route.to)));
     p.drawText(QRectF(area.center().x(), 2, area.width() / 2, 16), Qt::AlignRight | Qt::AlignVCenter,
-               tr("below the line  ◂ backward, to %1")
-                   .arg(from == nullptr ? QString() : QString::fromStdString(from->label)));
+               tr("below the line  ◂ backward, to %1").arg(end(route.from)));
 }
 
 void RouteStrip::paintWalls(QPainter& p, const std::vector<Slot>& list) const {
@@ -215,9 +224,9 @@ void RouteStrip::paintFlow(QPainter& p, const std::vector<Slot>& list) const {
 
 void RouteStrip::paintNeed(QPainter& p) const {
     const QRectF area = channel();
-    const house::Route* route = m_model.route();
+    const house::Route& route = m_model.prediction()->route;
     for (const auto& [need, side] :
-         {std::pair(route->needForward, -1.0), std::pair(route->needBackward, 1.0)}) {
+         {std::pair(route.needForward, -1.0), std::pair(route.needBackward, 1.0)}) {
         if (!need) continue;
         const double y = area.center().y() + side * bore(*need);
         p.setPen(QPen(theme().ink, 1.2, Qt::DashDotLine));

@@ -125,6 +125,12 @@ Id House::deviceAt(std::string_view id) const {
     return found == nullptr ? Id() : found->device;
 }
 
+std::string House::endLabel(std::string_view id) const {
+    if (service && service->id == id) return service->label;
+    const Endpoint* found = endpoint(id);
+    return found == nullptr ? std::string() : found->label;
+}
+
 Id House::roomOf(const PortRef& end) const {
     if (const Device* d = device(end.device)) return d->room;
     if (const Jack* j = jack(end.device)) return j->room;

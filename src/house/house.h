@@ -140,6 +140,8 @@ struct House {
     [[nodiscard]] const Circuit* circuit(std::string_view id) const;
     /// The device of an endpoint or of the service; empty when there is none.
     [[nodiscard]] Id deviceAt(std::string_view endpointOrService) const;
+    /// The label of an endpoint or of the service; empty when there is none.
+    [[nodiscard]] std::string endLabel(std::string_view endpointOrService) const;
     /// The room that an end of a connection lies in; empty when it is not known.
     [[nodiscard]] Id roomOf(const PortRef& end) const;
     /// What an end is called: "Hall switch, port 2", "Loft coax 1", "loose in the Hall".

@@ -199,12 +199,8 @@ quantity::Result<std::vector<Element>> RouteFinder::find(const Id& from, const I
         return quantity::problem("the two ends are not two machines of the house", "", "choose two machines");
     const std::vector<Step> reached = search(first->second, last->second);
     if (reached[last->second].edge == nullptr) {
-        const auto label = [&](const Id& end) {
-            const Endpoint* endpoint = m_house.endpoint(end);
-            return endpoint != nullptr ? endpoint->label : m_house.service->label;
-        };
-        return quantity::problem("nothing joins " + label(from) + " to " + label(to), "",
-                                 "add the missing cable or adapter");
+        return quantity::problem("nothing joins " + m_house.endLabel(from) + " to " + m_house.endLabel(to),
+                                 "", "add the missing cable or adapter");
     }
     std::vector<Step> steps;
     for (std::size_t at = last->second; at != first->second; at = reached[at].from)

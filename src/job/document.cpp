@@ -108,6 +108,10 @@ quantity::Result<json> parseJson(const std::filesystem::path& file) {
 }
 
 quantity::Result<void> writeJson(const std::filesystem::path& file, const json& value) {
+    return writeText(file, value.dump(2, ' ', false, json::error_handler_t::replace) + "\n");
+}
+
+quantity::Result<void> writeText(const std::filesystem::path& file, std::string_view text) {
     std::filesystem::path part = file;
     part += ".part";
     const auto failed = [&] {
@@ -118,8 +122,8 @@ quantity::Result<void> writeJson(const std::filesystem::path& file, const json& 
                        "check the folder's rights and the free space");
     };
     {
-        std::ofstream stream(part);
-        stream << value.dump(2, ' ', false, json::error_handler_t::replace) << '\n';
+        std::ofstream stream(part, std::ios::binary);
+        stream << text;
         stream.flush();
         if (!stream) return failed();
     }

@@ -7,6 +7,7 @@
 
 #include <filesystem>
 #include <nlohmann/json_fwd.hpp>
+#include <string_view>
 #include <vector>
 
 namespace metrodos::job {
@@ -43,5 +44,8 @@ inline constexpr std::size_t largestDocument = 256U * 1024 * 1024; ///< bytes of
 /// Writes the interchange form through a temporary file, so that no half file stays.
 [[nodiscard]] quantity::Result<void> writeJson(const std::filesystem::path& file,
                                                const nlohmann::json& value);
+
+/// The same for any text.
+[[nodiscard]] quantity::Result<void> writeText(const std::filesystem::path& file, std::string_view text);
 
 } // namespace metrodos::job

@@ -1,17 +1,23 @@
 // metrodos-cli: every computation without a window.
 #include "benchmark/run_json.h"
 #include "capacity/predict_json.h"
+#include "capacity/sharing.h"
 #include "catalog/check.h"
 #include "catalog/load.h"
+#include "house/findings.h"
+#include "job/csv.h"
 #include "job/open.h"
 #include "job/store.h"
 #include "probe/conduct.h"
 #include "programs/cli_options.h"
 #include "quantity/format.h"
+#include "quantity/parse.h"
+#include "report/section.h"
 #include "standin/simulate.h"
 #include "trace/trace_json.h"
 
 #include <csignal>
+#include <fstream>
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <thread>
@@ -31,6 +37,7 @@ struct Arguments {
     std::string newKey;
     std::vector<std::string> endpoints;
     std::uint64_t seed = 1;
+    std::vector<std::string> flows;
     RunOptions run;
 };
 
@@ -142,9 +149,58 @@ int simulate(const Arguments& a, const catalog::Catalog& catalog) {
     return saved ? 0 : fail(saved.error());
 }
 
+// "ROUTE[:forward|:backward][:RATE]".
+quantity::Result<capacity::Flow> flowOf(const house::House& house, const std::string& text) {
+    const std::string id = text.substr(0, text.find(':'));
+    const house::Route* route = house.route(id);
+    if (route == nullptr)
+        return quantity::problem("the job has no route “" + id.substr(0, 64) + "”", "--flows",
+                                 "name one of its routes");
+    capacity::Flow flow{*route, true, {}};
+    for (std::size_t at = id.size(); at < text.size();) {
+        const std::size_t next = std::min(text.find(':', at + 1), text.size());
+        const std::string part = text.substr(at + 1, next - at - 1);
+        at = next;
+        if (part == "forward" || part == "backward") {
+            flow.forward = part == "forward";
+            continue;
+        }
+        const auto rate = quantity::parseBitRate(part);
+        if (!rate) return tl::unexpected(rate.error());
+        flow.demand = *rate;
+    }
+    return flow;
+}
+
+// What the flows get at once, as one more member of the prediction.
+quantity::Result<json> flowsOf(const Arguments& a, const job::Document& document,
+                               const catalog::Catalog& catalog) {
+    std::vector<capacity::Flow> flows;
+    for (const std::string& text : a.flows) {
+        auto flow = flowOf(document.house, text);
+        if (!flow) return tl::unexpected(flow.error());
+        flows.push_back(std::move(*flow));
+    }
+    const auto shares = capacity::shareFlows(document.house, catalog, flows);
+    if (!shares) return tl::unexpected(shares.error());
+    json list = json::array();
+    for (std::size_t f = 0; f < flows.size(); ++f)
+        list.push_back({{"route", flows[f].route.id},
+                        {"direction", flows[f].forward ? "forward" : "backward"},
+                        {"demand_bps", flows[f].demand ? json(flows[f].demand->bps()) : json(nullptr)},
+                        {"alone_bps", (*shares)[f].alone.bps()},
+                        {"shared_bps", (*shares)[f].shared.bps()},
+                        {"limit", (*shares)[f].limit.empty() ? json(nullptr) : json((*shares)[f].limit)},
+                        {"because", (*shares)[f].because}});
+    return list;
+}
+
 int predict(const Arguments& a, const catalog::Catalog& catalog) {
     const auto document = soundJob(a, catalog);
     if (!document) return fail(document.error());
+    quantity::Result<json> flows = json::array();
+    if (!a.flows.empty()) flows = flowsOf(a, *document, catalog);
+    if (!flows) return fail(flows.error());
     std::vector<house::Route> wanted = document->house.routes;
     if (!a.run.route.empty()) {
         const auto route = routeOf(*document, a);
@@ -162,9 +218,17 @@ int predict(const Arguments& a, const catalog::Catalog& catalog) {
         routes.push_back(std::move(*prediction));
     }
     if (a.run.json) {
-        print(capacity::toJson(routes));
+        json out = capacity::toJson(routes);
+        if (!a.flows.empty()) out["flows"] = *flows;
+        print(out);
         return 0;
     }
+    for (const json& flow : *flows)
+        std::cout << flow.at("route").get<std::string>() << " " << flow.at("direction").get<std::string>()
+                  << ": " << plainBoth(quantity::BitRate::bitsPerSecond(flow.at("shared_bps").get<double>()))
+                  << " at once, "
+                  << plain(quantity::BitRate::bitsPerSecond(flow.at("alone_bps").get<double>())) << " alone; "
+                  << flow.at("because").get<std::string>() << '\n';
     for (const auto& route : routes) {
         std::cout << route.route.id << ": forward " << plainBoth(route.forward.p50) << " ("
                   << plain(route.forward.p10) << " to " << plain(route.forward.p90) << "), backward "
@@ -210,6 +274,8 @@ int check(const Arguments& a, const catalog::Catalog& catalog) {
                 faults.push_back(found.error());
                 faults.back().where = "route " + route.id;
             }
+        const auto open = house::findings(document->house);
+        faults.insert(faults.end(), open.begin(), open.end());
     }
     for (const quantity::Problem& fault : faults)
         std::cout << fault.sentence() << '\n';
@@ -218,13 +284,38 @@ int check(const Arguments& a, const catalog::Catalog& catalog) {
                  a.job, "correct what is listed"});
 }
 
-quantity::Problem unknownForm(const std::string& file) {
-    return {"this version reads and writes .json and .metrodos only", file,
+quantity::Problem unknownForm(const std::string& file, const char* forms) {
+    return {std::string("this version knows ") + forms + " only", file,
             "choose a name that ends in one of them"};
+}
+
+// A table becomes a new job, or is added to one that is there.
+int importCsv(const Arguments& a) {
+    std::ifstream stream(a.file, std::ios::binary);
+    const std::string text((std::istreambuf_iterator<char>(stream)), {});
+    if (!stream) return fail({"the file cannot be read", a.file, "check its name and rights"});
+    std::error_code error;
+    const bool isThere = std::filesystem::exists(a.to, error);
+    auto store =
+        isThere ? job::Store::open(a.to) : quantity::Result<job::Store>(tl::unexpected(quantity::Problem{}));
+    if (isThere && !store) return fail(store.error());
+    const auto next = job::withCsv(isThere ? store->house() : house::House{}, text);
+    if (!next) {
+        quantity::Problem fault = next.error();
+        fault.where = a.file + (fault.where.empty() ? "" : " " + fault.where);
+        return fail(fault);
+    }
+    if (isThere) {
+        const auto changed = store->change("import a table", *next);
+        return changed ? 0 : fail(changed.error());
+    }
+    const auto made = job::Store::create(a.to, {*next, {}});
+    return made ? 0 : fail(made.error());
 }
 
 int importFile(const Arguments& a) {
     const std::filesystem::path file = a.file;
+    if (file.extension() == ".csv") return importCsv(a);
     if (file.extension() == ".metrodos") {
         // A damaged job: what is left of it goes into the new file.
         const auto report = job::recoverCopy(file, a.to);
@@ -233,7 +324,7 @@ int importFile(const Arguments& a) {
                   << report->lost << " left out.\n";
         return 0;
     }
-    if (file.extension() != ".json") return fail(unknownForm(a.file));
+    if (file.extension() != ".json") return fail(unknownForm(a.file, ".json, .csv and .metrodos"));
     const auto document = job::readJob(file);
     if (!document) return fail(document.error());
     const auto made = job::Store::create(a.to, *document);
@@ -241,10 +332,15 @@ int importFile(const Arguments& a) {
 }
 
 int exportFile(const Arguments& a) {
-    if (std::filesystem::path(a.to).extension() != ".json") return fail(unknownForm(a.to));
+    const std::filesystem::path to = a.to;
+    if (to.extension() != ".json" && to.extension() != ".csv" && to.extension() != ".svg")
+        return fail(unknownForm(a.to, ".json, .csv and .svg"));
     const auto document = job::readJob(a.job);
     if (!document) return fail(document.error());
-    const auto written = job::writeJson(a.to, job::toJson(*document));
+    const auto written = to.extension() == ".json" ? job::writeJson(to, job::toJson(*document))
+                         : to.extension() == ".csv"
+                             ? job::writeText(to, job::toCsv(document->house))
+                             : job::writeText(to, report::toSvg(report::drawSection(document->house)));
     return written ? 0 : fail(written.error());
 }
 
@@ -281,6 +377,8 @@ int main(int argc, char** argv) {
     jobArgument(predicting);
     predicting->add_option("--route", a.run.route);
     predicting->add_flag("--json", a.run.json);
+    predicting->add_option("--flows", a.flows,
+                           "ROUTE[:forward|:backward][:RATE]...: what they get all at once");
     CLI::App* tracing = app.add_subcommand("trace", "which element limits a route");
     jobArgument(tracing);
     tracing->add_option("--route", a.run.route)->required();
@@ -288,12 +386,13 @@ int main(int argc, char** argv) {
     CLI::App* checking = app.add_subcommand("check", "list every fault of a job");
     jobArgument(checking);
     CLI::App* importing = app.add_subcommand("import", "make a job of a file");
-    importing->add_option("file", a.file, "a .json document, or a damaged .metrodos to recover from")
+    importing
+        ->add_option("file", a.file, "a .json document, a .csv table, or a damaged .metrodos to recover from")
         ->required();
     importing->add_option("--to", a.to, "the new job")->required();
     CLI::App* exporting = app.add_subcommand("export", "write a job as a file of another form");
     jobArgument(exporting);
-    exporting->add_option("--to", a.to, "a .json file")->required();
+    exporting->add_option("--to", a.to, "a .json, .csv or .svg file")->required();
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& error) {

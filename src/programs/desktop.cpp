@@ -46,6 +46,8 @@ int main(int argc, char** argv) {
     std::string job;
     std::string stage = "measure";
     std::string screenshot;
+    std::string page = "section";
+    std::vector<std::string> ways;
     bool demo = false;
     bool dark = false;
     bool timing = false;
@@ -55,6 +57,9 @@ int main(int argc, char** argv) {
         ->check(CLI::IsMember({"walk", "weigh", "fit", "measure", "trace", "log", "handover"}));
     app.add_option("--screenshot", screenshot,
                    "show at 1280x800, save the picture and end; works without a display");
+    app.add_option("--page", page, "the page of Walk to begin with")
+        ->check(CLI::IsMember({"section", "things", "coax", "mains", "find"}));
+    app.add_option("--ways", ways, "two places between which Walk shows the ways")->expected(2);
     app.add_flag("--dark", dark, "the dark scheme, for this time");
     app.add_flag("--time-start", timing, "print the time to the first painted window and end");
     try {
@@ -66,9 +71,9 @@ int main(int argc, char** argv) {
         std::cerr << "metrodos: give a job or --demo, not both.\n";
         return 2;
     }
-    if (stage != "measure" && stage != "trace")
-        return fail(
-            {"this version has the stages measure and trace only", "--stage " + stage, "choose one of them"});
+    if (stage != "walk" && stage != "measure" && stage != "trace")
+        return fail({"this version has the stages walk, measure and trace only", "--stage " + stage,
+                     "choose one of them"});
 
     QElapsedTimer sinceStart;
     sinceStart.start();
@@ -97,7 +102,11 @@ int main(int argc, char** argv) {
     const bool opened =
         demo ? window.openDemo((screenshot.empty() && !timing ? kept : fresh.path()).toStdString())
              : job.empty() || window.openJob(job);
-    window.setStage(stage == "trace" ? desktop::Stage::trace : desktop::Stage::measure);
+    window.setStage(stage == "trace"  ? desktop::Stage::trace
+                    : stage == "walk" ? desktop::Stage::walk
+                                      : desktop::Stage::measure);
+    window.setWalkPage(QString::fromStdString(page));
+    if (ways.size() == 2) window.showWays(QString::fromStdString(ways[0]), QString::fromStdString(ways[1]));
     if (!opened && !screenshot.empty())
         return fail({"the job could not be opened", job, "run metrodos-cli check on it"});
     if (!screenshot.empty()) return saveScreenshot(application, window, screenshot);

@@ -1,0 +1,53 @@
+// Rows of ranges on one logarithmic axis: ways between two places, or one jack against all others.
+#pragma once
+
+#include "capacity/distribution.h"
+
+#include <QAbstractScrollArea>
+#include <optional>
+#include <vector>
+
+namespace metrodos::desktop {
+
+struct RangeRow {
+    QString id;
+    QString title;
+    QString note;                                ///< quiet, behind the title
+    std::optional<catalog::RateSpread> forward;  ///< nothing: ruled out or not known
+    std::optional<catalog::RateSpread> backward; ///< drawn below where it differs
+    QString instead;                             ///< shown where there is no range
+    bool isBest = false;
+};
+
+/// One row is chosen; up and down move, a click chooses. The median stands at the right in figures.
+class RangeList : public QAbstractScrollArea {
+    Q_OBJECT
+
+  public:
+    explicit RangeList(QWidget* parent = nullptr);
+
+    void setRows(std::vector<RangeRow> rows);
+    void setEmptyText(const QString& text) { m_empty = text; }
+    [[nodiscard]] const std::vector<RangeRow>& rows() const { return m_rows; }
+    [[nodiscard]] int current() const { return m_current; }
+    void setCurrent(int row);
+    /// Row texts for screen readers and tests.
+    [[nodiscard]] QStringList texts() const;
+
+  Q_SIGNALS:
+    void chosen(int row);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+
+  private:
+    void updateScroll();
+    std::vector<RangeRow> m_rows;
+    QString m_empty;
+    int m_current = -1;
+};
+
+} // namespace metrodos::desktop

@@ -1,0 +1,500 @@
+#include "desktop/rate_text.h"
+#include "desktop/survey_table.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+
+#include <QCoreApplication>
+
+namespace metrodos::desktop {
+namespace {
+
+using namespace house;
+using quantity::problem;
+using quantity::Result;
+
+QString tr(const char* text) {
+    return QCoreApplication::translate("SurveyTable", text);
+}
+
+QString text(const std::string& s) {
+    return QString::fromStdString(s);
+}
+
+template <typename Item>
+using List = std::vector<Item> House::*;
+
+// A plain text field.
+template <typename Item>
+SurveyColumn words(const char* title, List<Item> list, std::string Item::*field) {
+    return {tr(title),
+            [=](const House& h, int row) { return text((h.*list)[static_cast<std::size_t>(row)].*field); },
+            [=](House& h, int row, const std::string& value) -> Result<void> {
+                (h.*list)[static_cast<std::size_t>(row)].*field = value;
+                return {};
+            },
+            {}};
+}
+
+// A field that names another thing of the house by its label; empty: not known.
+template <typename Item, typename Other>
+SurveyColumn link(const char* title, List<Item> list, Id Item::*field, List<Other> others,
+                  std::function<bool(const Other&)> fits = {}) {
+    const auto byId = [others](const House& h, const Id& id) {
+        for (const Other& o : h.*others)
+            if (o.id == id) return text(o.label);
+        return QString();
+    };
+    return {tr(title),
+            [=](const House& h, int row) { return byId(h, (h.*list)[static_cast<std::size_t>(row)].*field); },
+            [=](House& h, int row, const std::string& value) -> Result<void> {
+                Id& target = (h.*list)[static_cast<std::size_t>(row)].*field;
+                if (value.empty()) {
+                    target.clear();
+                    return {};
+                }
+                for (const Other& o : h.*others)
+                    if ((o.label == value || o.id == value) && (!fits || fits(o))) {
+                        target = o.id;
+                        return {};
+                    }
+                return problem("there is no “" + value.substr(0, 60) + "”", "", "choose one of the list");
+            },
+            [=](const House& h) {
+                QStringList out{QString()};
+                for (const Other& o : h.*others)
+                    if (!fits || fits(o)) out << text(o.label);
+                return out;
+            }};
+}
+
+// A class of the catalog by its label; empty: not known.
+template <typename Item, typename Classes>
+SurveyColumn classOf(const char* title, List<Item> list, std::string Item::*field, const Classes& classes) {
+    std::vector<std::pair<std::string, QString>> known;
+    for (const auto& c : classes)
+        known.emplace_back(c.id, text(c.label));
+    return {tr(title),
+            [=](const House& h, int row) {
+                for (const auto& [id, label] : known)
+                    if (id == (h.*list)[static_cast<std::size_t>(row)].*field) return label;
+                return QString();
+            },
+            [=](House& h, int row, const std::string& value) -> Result<void> {
+                std::string& target = (h.*list)[static_cast<std::size_t>(row)].*field;
+                for (const auto& [id, label] : known)
+                    if (label == text(value)) {
+                        target = id;
+                        return {};
+                    }
+                if (!value.empty())
+                    return problem("“" + value.substr(0, 60) + "” is not in the catalog", "",
+                                   "choose one of the list");
+                target.clear();
+                return {};
+            },
+            [=](const House&) {
+                QStringList out{QString()};
+                for (const auto& [id, label] : known)
+                    out << label;
+                return out;
+            }};
+}
+
+template <typename Item>
+SurveyColumn yesNo(const char* title, List<Item> list, std::optional<bool> Item::*field) {
+    return {tr(title),
+            [=](const House& h, int row) {
+                const auto& value = (h.*list)[static_cast<std::size_t>(row)].*field;
+                return value ? (*value ? tr("yes") : tr("no")) : QString();
+            },
+            [=](House& h, int row, const std::string& value) -> Result<void> {
+                auto& target = (h.*list)[static_cast<std::size_t>(row)].*field;
+                target = value.empty() ? std::nullopt : std::optional(text(value) == tr("yes"));
+                return {};
+            },
+            [](const House&) {
+                return QStringList{QString(), tr("yes"), tr("no")};
+            }};
+}
+
+// A whole number; optional fields may be empty.
+template <typename Item, typename Number>
+SurveyColumn whole(const char* title, List<Item> list, Number Item::*field, int low, int high) {
+    return {tr(title),
+            [=](const House& h, int row) {
+                const Number& value = (h.*list)[static_cast<std::size_t>(row)].*field;
+                if constexpr (std::is_same_v<Number, int>)
+                    return QString::number(value);
+                else
+                    return value ? QString::number(*value) : QString();
+            },
+            [=](House& h, int row, const std::string& value) -> Result<void> {
+                Number& target = (h.*list)[static_cast<std::size_t>(row)].*field;
+                if constexpr (!std::is_same_v<Number, int>)
+                    if (value.empty()) {
+                        target.reset();
+                        return {};
+                    }
+                const auto n = quantity::parseWhole(value, low, high);
+                if (!n)
+                    return problem("“" + value.substr(0, 40) + "” does not fit here", "",
+                                   "write a whole number from " + std::to_string(low) + " to " +
+                                       std::to_string(high));
+                target = static_cast<int>(*n);
+                return {};
+            },
+            {}};
+}
+
+template <typename Item>
+SurveyColumn metres(const char* title, List<Item> list, std::optional<quantity::Length> Item::*field) {
+    return {tr(title),
+            [=](const House& h, int row) {
+                const auto& value = (h.*list)[static_cast<std::size_t>(row)].*field;
+                return value ? localised(quantity::plain(*value)) : QString();
+            },
+            [=](House& h, int row, const std::string& value) -> Result<void> {
+                auto& target = (h.*list)[static_cast<std::size_t>(row)].*field;
+                target.reset();
+                if (value.empty()) return {};
+                const auto parsed = quantity::parseLength(value);
+                if (!parsed) return tl::unexpected(parsed.error());
+                target = *parsed;
+                return {};
+            },
+            {}};
+}
+
+template <typename Item>
+SurveyColumn rate(const char* title, List<Item> list, std::optional<quantity::BitRate> Item::*field) {
+    return {tr(title),
+            [=](const House& h, int row) {
+                const auto& value = (h.*list)[static_cast<std::size_t>(row)].*field;
+                return value ? bothText(*value) : QString();
+            },
+            [=](House& h, int row, const std::string& value) -> Result<void> {
+                auto& target = (h.*list)[static_cast<std::size_t>(row)].*field;
+                target.reset();
+                if (value.empty()) return {};
+                const auto parsed = quantity::parseBitRate(value.substr(0, value.find(" ·")));
+                if (!parsed) return tl::unexpected(parsed.error());
+                target = *parsed;
+                return {};
+            },
+            {}};
+}
+
+// An enumeration by its word.
+template <typename Item, typename Enum>
+SurveyColumn word(const char* title, List<Item> list, Enum Item::*field,
+                  std::optional<Enum> (*parse)(std::string_view), std::vector<Enum> all) {
+    const auto shown = [](Enum e) {
+        return text(std::string(name(e))).replace(QLatin1Char('_'), QLatin1Char(' '));
+    };
+    return {tr(title),
+            [=](const House& h, int row) { return shown((h.*list)[static_cast<std::size_t>(row)].*field); },
+            [=](House& h, int row, const std::string& value) -> Result<void> {
+                std::string id = value;
+                std::replace(id.begin(), id.end(), ' ', '_');
+                const auto e = parse(id);
+                if (!e)
+                    return problem("“" + value.substr(0, 40) + "” is not a choice", "",
+                                   "choose one of the list");
+                (h.*list)[static_cast<std::size_t>(row)].*field = *e;
+                return {};
+            },
+            [=](const House&) {
+                QStringList out;
+                for (const Enum e : all)
+                    out << shown(e);
+                return out;
+            }};
+}
+
+SurveyColumn readOnly(const char* title, std::function<QString(const House&, int)> get) {
+    return {tr(title), std::move(get), {}, {}};
+}
+
+SurveyColumn endsColumn(const char* title, std::size_t which) {
+    return readOnly(title, [which](const House& h, int row) {
+        const Connection& c = h.connections[static_cast<std::size_t>(row)];
+        return c.ends.size() > which ? text(h.labelOf(c.ends[which])) : tr("not found yet");
+    });
+}
+
+// Categories for data cable, types for coax: which, the row decides.
+SurveyColumn cableColumn(const catalog::Catalog& catalog) {
+    SurveyColumn data = classOf("Type", &House::connections, &Connection::cableClass, catalog.cables);
+    SurveyColumn coax = classOf("Type", &House::connections, &Connection::cableClass, catalog.coax.cables);
+    const auto isCoax = [](const House& h, int row) {
+        return h.connections[static_cast<std::size_t>(row)].medium == Medium::coax;
+    };
+    return {data.title, [=](const House& h, int row) { return (isCoax(h, row) ? coax : data).get(h, row); },
+            [=](House& h, int row, const std::string& value) {
+                return (isCoax(h, row) ? coax : data).set(h, row, value);
+            },
+            [=](const House& h) { return data.choices(h) + coax.choices(h).mid(1); }};
+}
+
+SurveyColumn outletsColumn() {
+    return {tr("Outlets in order, wire before each"),
+            [](const House& h, int row) {
+                QStringList out;
+                for (const CircuitOutlet& o : h.circuits[static_cast<std::size_t>(row)].outlets) {
+                    const Jack* jack = h.jack(o.jack);
+                    out << text(jack == nullptr ? o.jack : jack->label) +
+                               (o.fromPrevious
+                                    ? QStringLiteral(" ") + localised(quantity::plain(*o.fromPrevious))
+                                    : QString());
+                }
+                return out.join(QStringLiteral("; "));
+            },
+            [](House& h, int row, const std::string& value) -> Result<void> {
+                std::vector<CircuitOutlet> outlets;
+                for (const QString& part : text(value).split(QLatin1Char(';'), Qt::SkipEmptyParts)) {
+                    const QString one = part.trimmed();
+                    CircuitOutlet o;
+                    for (const Jack& jack : h.jacks) // the longest label that begins it
+                        if (jack.kind == JackKind::mains &&
+                            one.startsWith(text(jack.label), Qt::CaseInsensitive) &&
+                            (o.jack.empty() || jack.label.size() > h.jack(o.jack)->label.size()))
+                            o.jack = jack.id;
+                    if (o.jack.empty())
+                        return problem("there is no outlet “" + one.left(60).toStdString() + "”", "",
+                                       "write outlets like “Loft outlet 1 4 m; Loft outlet 2”");
+                    const QString tail = one.mid(text(h.jack(o.jack)->label).size()).trimmed();
+                    if (!tail.isEmpty()) {
+                        const auto length = quantity::parseLength(tail.toStdString());
+                        if (!length) return tl::unexpected(length.error());
+                        o.fromPrevious = *length;
+                    }
+                    outlets.push_back(std::move(o));
+                }
+                h.circuits[static_cast<std::size_t>(row)].outlets = std::move(outlets);
+                return {};
+            },
+            {}};
+}
+
+SurveyColumn hoursColumn() {
+    return {tr("Hours"),
+            [](const House& h, int row) {
+                QStringList out;
+                for (const HourSpan& span : h.appliances[static_cast<std::size_t>(row)].hours)
+                    out << QStringLiteral("%1–%2").arg(span.from).arg(span.to);
+                return out.join(QStringLiteral(", "));
+            },
+            [](House& h, int row, const std::string& value) -> Result<void> {
+                std::vector<HourSpan> hours;
+                for (const QString& part : text(value)
+                                               .replace(QChar(0x2013), QLatin1Char('-'))
+                                               .split(QLatin1Char(','), Qt::SkipEmptyParts)) {
+                    const QStringList ends = part.trimmed().split(QLatin1Char('-'));
+                    bool a = false;
+                    bool b = false;
+                    if (ends.size() == 2)
+                        hours.push_back({ends[0].trimmed().toInt(&a), ends[1].trimmed().toInt(&b)});
+                    if (!a || !b)
+                        return problem("“" + part.toStdString() + "” is not a span of hours", "",
+                                       "write them like 9-12, 18-23");
+                }
+                h.appliances[static_cast<std::size_t>(row)].hours = std::move(hours);
+                return {};
+            },
+            {}};
+}
+
+SurveyColumn portsColumn(const catalog::Catalog& catalog) {
+    return readOnly("Ports", [phys = catalog.phys, buses = catalog.buses](const House& h, int row) {
+        QStringList out;
+        for (const Port& port : h.devices[static_cast<std::size_t>(row)].ports) {
+            QString rate;
+            for (const auto& phy : phys)
+                if (phy.id == port.phy) rate = text(phy.label);
+            for (const auto& bus : buses)
+                if (bus.id == port.phy) rate = text(bus.label);
+            const Jack* jack = h.jack(port.jack);
+            out << text(port.label.empty() ? port.id : port.label) +
+                       (rate.isEmpty() ? QString() : QStringLiteral(" ") + rate) +
+                       (jack == nullptr ? QString() : QStringLiteral(" → ") + text(jack->label));
+        }
+        return out.join(QStringLiteral("; "));
+    });
+}
+
+// One row a port, over all devices.
+Port* portAt(House& h, int row) {
+    for (Device& d : h.devices) {
+        if (row < static_cast<int>(d.ports.size())) return &d.ports[static_cast<std::size_t>(row)];
+        row -= static_cast<int>(d.ports.size());
+    }
+    return nullptr;
+}
+const Port* portAt(const House& h, int row) {
+    return portAt(const_cast<House&>(h), row); // reads only
+}
+
+std::vector<SurveyColumn> portColumns(const catalog::Catalog& catalog) {
+    SurveyColumn device = readOnly("Device", [](const House& h, int row) {
+        for (const Device& d : h.devices) {
+            if (row < static_cast<int>(d.ports.size())) return text(d.label);
+            row -= static_cast<int>(d.ports.size());
+        }
+        return QString();
+    });
+    SurveyColumn label{tr("Port"),
+                       [](const House& h, int row) { return text(portAt(h, row)->label); },
+                       [](House& h, int row, const std::string& value) -> Result<void> {
+                           portAt(h, row)->label = value;
+                           return {};
+                       },
+                       {}};
+    SurveyColumn kind = readOnly(
+        "Kind", [](const House& h, int row) { return text(std::string(name(portAt(h, row)->kind))); });
+    std::vector<std::pair<std::string, QString>> rates;
+    for (const auto& phy : catalog.phys)
+        rates.emplace_back(phy.id, text(phy.label));
+    for (const auto& bus : catalog.buses)
+        rates.emplace_back(bus.id, text(bus.label));
+    SurveyColumn phy{tr("Rate"),
+                     [rates](const House& h, int row) {
+                         for (const auto& [id, name] : rates)
+                             if (id == portAt(h, row)->phy) return name;
+                         return QString();
+                     },
+                     [rates](House& h, int row, const std::string& value) -> Result<void> {
+                         portAt(h, row)->phy.clear();
+                         for (const auto& [id, name] : rates)
+                             if (name == text(value)) portAt(h, row)->phy = id;
+                         return {};
+                     },
+                     [rates](const House&) {
+                         QStringList out{QString()};
+                         for (const auto& [id, name] : rates)
+                             out << name;
+                         return out;
+                     }};
+    SurveyColumn jack{tr("Plugged into"),
+                      [](const House& h, int row) {
+                          const Jack* j = h.jack(portAt(h, row)->jack);
+                          return j == nullptr ? QString() : text(j->label);
+                      },
+                      [](House& h, int row, const std::string& value) -> Result<void> {
+                          Port* port = portAt(h, row);
+                          port->jack.clear();
+                          for (const Jack& j : h.jacks)
+                              if (j.label == value) port->jack = j.id;
+                          if (!value.empty() && port->jack.empty())
+                              return problem("there is no jack “" + value.substr(0, 60) + "”", "",
+                                             "choose one of the list");
+                          return {};
+                      },
+                      [](const House& h) {
+                          QStringList out{QString()};
+                          for (const Jack& j : h.jacks)
+                              out << text(j.label);
+                          return out;
+                      }};
+    SurveyColumn strip{
+        tr("Strip"),
+        [](const House& h, int row) {
+            const Port* port = portAt(h, row);
+            return port->kind == PortKind::mains
+                       ? text(std::string(name(port->strip))).replace(QLatin1Char('_'), QLatin1Char(' '))
+                       : QString();
+        },
+        [](House& h, int row, const std::string& value) -> Result<void> {
+            std::string id = value;
+            std::replace(id.begin(), id.end(), ' ', '_');
+            const auto s = house::strip(id);
+            if (!s)
+                return problem("“" + value.substr(0, 40) + "” is not a choice", "", "choose one of the list");
+            portAt(h, row)->strip = *s;
+            return {};
+        },
+        [](const House&) {
+            return QStringList{QStringLiteral("unknown"), QStringLiteral("wall"), QStringLiteral("plain"),
+                               QStringLiteral("surge protected")};
+        }};
+    return {device, label, kind, phy, jack, strip};
+}
+
+} // namespace
+
+std::vector<SurveyColumn> columnsOf(SurveyKind kind, const catalog::Catalog& catalog) {
+    const std::function<bool(const Jack&)> isOutlet = [](const Jack& j) { return j.kind == JackKind::mains; };
+    switch (kind) {
+    case SurveyKind::rooms:
+        return {words("Room", &House::rooms, &Room::label),
+                whole("Floor", &House::rooms, &Room::floor, -10, 100),
+                words("Building", &House::rooms, &Room::building)};
+    case SurveyKind::jacks:
+        return {words("Jack", &House::jacks, &Jack::label),
+                link("Room", &House::jacks, &Jack::room, &House::rooms),
+                word("Kind", &House::jacks, &Jack::kind, &jackKind,
+                     {JackKind::data, JackKind::coax, JackKind::mains, JackKind::phone})};
+    case SurveyKind::runs:
+        return {
+            words("Run", &House::connections, &Connection::label),
+            readOnly("Medium",
+                     [](const House& h, int row) {
+                         return text(std::string(name(h.connections[static_cast<std::size_t>(row)].medium)))
+                             .replace(QLatin1Char('_'), QLatin1Char(' '));
+                     }),
+            endsColumn("From", 0),
+            endsColumn("To", 1),
+            cableColumn(catalog),
+            metres("Length", &House::connections, &Connection::length),
+            whole("Sound pairs", &House::connections, &Connection::goodPairs, 0, 4),
+            classOf("Ends made", &House::connections, &Connection::termination, catalog.terminations),
+            whole("Bad connectors", &House::connections, &Connection::badConnectors, 0, 2)};
+    case SurveyKind::coax_parts:
+        return {words("Part", &House::coaxParts, &CoaxPart::label),
+                word("Kind", &House::coaxParts, &CoaxPart::kind, &coaxPartKind,
+                     {CoaxPartKind::entry, CoaxPartKind::splitter, CoaxPartKind::amplifier,
+                      CoaxPartKind::filter, CoaxPartKind::joint}),
+                link("Room", &House::coaxParts, &CoaxPart::room, &House::rooms),
+                whole("Ways", &House::coaxParts, &CoaxPart::ways, 2, 8),
+                yesNo("Rated for the band", &House::coaxParts, &CoaxPart::rated),
+                yesNo("Open ports terminated", &House::coaxParts, &CoaxPart::terminated),
+                yesNo("Bypass", &House::coaxParts, &CoaxPart::bypass)};
+    case SurveyKind::panels:
+        return {words("Panel", &House::panels, &Panel::label),
+                link("Room", &House::panels, &Panel::room, &House::rooms),
+                link("Fed by", &House::panels, &Panel::fedBy, &House::panels)};
+    case SurveyKind::circuits:
+        return {words("Circuit", &House::circuits, &Circuit::label),
+                link("Panel", &House::circuits, &Circuit::panel, &House::panels),
+                words("Leg", &House::circuits, &Circuit::leg),
+                word("Device", &House::circuits, &Circuit::protection, &protection,
+                     {Protection::unknown, Protection::breaker, Protection::fuse,
+                      Protection::residual_current, Protection::arc_fault}),
+                classOf("Wiring", &House::circuits, &Circuit::wiring, catalog.mains.wirings),
+                outletsColumn()};
+    case SurveyKind::appliances:
+        return {words("Appliance", &House::appliances, &Appliance::label),
+                classOf("Class", &House::appliances, &Appliance::applianceClass, catalog.mains.appliances),
+                link("Outlet", &House::appliances, &Appliance::outlet, &House::jacks, isOutlet),
+                hoursColumn()};
+    case SurveyKind::devices:
+        return {words("Device", &House::devices, &Device::label),
+                link("Room", &House::devices, &Device::room, &House::rooms),
+                readOnly("Kind",
+                         [](const House& h, int row) {
+                             return text(std::string(name(h.devices[static_cast<std::size_t>(row)].kind)))
+                                 .replace(QLatin1Char('_'), QLatin1Char(' '));
+                         }),
+                portsColumn(catalog)};
+    case SurveyKind::ports:
+        return portColumns(catalog);
+    case SurveyKind::needs:
+        return {words("Spot", &House::spots, &Spot::label),
+                link("Room", &House::spots, &Spot::room, &House::rooms),
+                link("Device", &House::spots, &Spot::device, &House::devices),
+                rate("Needs towards it", &House::spots, &Spot::needDown),
+                rate("Needs from it", &House::spots, &Spot::needUp)};
+    }
+    return {};
+}
+
+} // namespace metrodos::desktop

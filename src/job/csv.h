@@ -1,0 +1,22 @@
+// Rooms, jacks, runs and devices as comma-separated values (RFC 4180), out and in.
+#pragma once
+
+#include "house/house.h"
+#include "quantity/problem.h"
+
+#include <string>
+#include <string_view>
+
+namespace metrodos::job {
+
+/// One table with a first row of column names: kind, id, label, room, floor, building, type, class, length_m,
+/// good_pairs, bad_connectors, from, to, ports. An end is "jack:ID", "room:ID", "part:ID.PORT" or
+/// "device:ID.PORT"; ports are "ID:KIND:PHY" with blanks between.
+[[nodiscard]] std::string toCsv(const house::House& house);
+
+/// Adds the rows to a house; a row whose id is there already replaces it. Columns may come in any order,
+/// commas may be semicolons or tabs, unknown columns are left alone, an empty id is made of the label. Fails
+/// with the number of the row that is wrong; then nothing is added.
+[[nodiscard]] quantity::Result<house::House> withCsv(const house::House& house, std::string_view csv);
+
+} // namespace metrodos::job

@@ -1,0 +1,723 @@
+#include "job/entry_line.h"
+
+#include "house/findings.h"
+#include "house/validate.h"
+#include "quantity/parse.h"
+
+#include <algorithm>
+#include <cctype>
+
+namespace metrodos::job {
+namespace {
+
+using namespace house;
+using quantity::problem;
+using quantity::Result;
+
+std::string lower(std::string_view text) {
+    std::string out;
+    for (const char c : text)
+        out.push_back(static_cast<char>(std::tolower(static_cast<unsigned char>(c))));
+    return out;
+}
+
+std::string trimmed(std::string_view text) {
+    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.front())))
+        text.remove_prefix(1);
+    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back())))
+        text.remove_suffix(1);
+    return std::string(text);
+}
+
+std::vector<std::string> fieldsOf(std::string_view line) {
+    std::vector<std::string> out;
+    std::size_t from = 0;
+    while (from <= line.size()) {
+        const std::size_t to = std::min(line.find('/', from), line.size());
+        out.push_back(trimmed(line.substr(from, to - from)));
+        from = to + 1;
+    }
+    return out;
+}
+
+// Letters and digits only: "RG-6", "rg 6" and "rg6" are the same word.
+std::string bare(std::string_view text) {
+    std::string out;
+    for (const char c : lower(text))
+        if (std::isalnum(static_cast<unsigned char>(c)) || static_cast<unsigned char>(c) >= 0x80)
+            out.push_back(c);
+    return out;
+}
+
+std::optional<std::string> after(const std::string& field, std::string_view word) {
+    if (lower(field).starts_with(word) && field.size() > word.size() && field[word.size()] == ' ')
+        return trimmed(std::string_view(field).substr(word.size()));
+    return std::nullopt;
+}
+
+std::string stemOf(const std::string& label) {
+    std::string out;
+    for (const char c : lower(label))
+        if (isId(std::string_view(&c, 1)))
+            out.push_back(c);
+        else if (!out.empty() && out.back() != '-')
+            out.push_back('-');
+    while (!out.empty() && out.back() == '-')
+        out.pop_back();
+    return out.empty() ? "thing" : out.substr(0, 48);
+}
+
+template <typename Items>
+auto labelled(Items& items, const std::string& label) -> decltype(&items.front()) {
+    for (auto& item : items)
+        if (bare(item.label) == bare(label) || item.id == lower(label)) return &item;
+    return nullptr;
+}
+
+const char* wordOf(JackKind kind) {
+    switch (kind) {
+    case JackKind::data:
+        return "data";
+    case JackKind::coax:
+        return "coax";
+    case JackKind::mains:
+        return "outlet";
+    case JackKind::phone:
+        return "phone";
+    }
+    return "";
+}
+
+std::optional<JackKind> jackWord(const std::string& field) {
+    const std::string word = bare(field);
+    if (word == "data" || word == "ethernet" || word == "lan") return JackKind::data;
+    if (word == "coax") return JackKind::coax;
+    if (word == "outlet" || word == "mains" || word == "outlets") return JackKind::mains;
+    if (word == "phone") return JackKind::phone;
+    return std::nullopt;
+}
+
+std::optional<std::string> coaxType(const catalog::Catalog& catalog, const std::string& field) {
+    for (const auto& cable : catalog.coax.cables)
+        if (bare(cable.label) == bare(field) || cable.id == bare(field)) return cable.id;
+    return std::nullopt;
+}
+
+std::optional<std::string> category(const catalog::Catalog& catalog, const std::string& field) {
+    std::string word = bare(field);
+    for (const char* head : {"category", "cat"})
+        if (word.starts_with(head)) {
+            word = word.substr(std::string_view(head).size());
+            break;
+        }
+    for (const auto& cable : catalog.cables)
+        if (cable.id == "cat" + word) return cable.id;
+    return std::nullopt;
+}
+
+template <typename Items>
+std::optional<std::string> classNamed(const Items& items, const std::string& field) {
+    for (const auto& item : items)
+        if (bare(item.label) == bare(field) || bare(item.id) == bare(field)) return item.id;
+    return std::nullopt;
+}
+
+std::optional<std::string> phyNamed(const catalog::Catalog& catalog, const std::string& field) {
+    const auto rate = quantity::parseBitRate(field);
+    if (!rate) return std::nullopt;
+    for (const auto& phy : catalog.phys)
+        if (phy.rate == *rate) return phy.id;
+    return std::nullopt;
+}
+
+// "9-17" or "18 to 23".
+std::optional<HourSpan> hoursOf(const std::string& field) {
+    const std::size_t dash = field.find_first_of("-t");
+    if (dash == std::string::npos) return std::nullopt;
+    const std::size_t tail = field.find_first_of("0123456789", dash);
+    const auto from = quantity::parseWhole(trimmed(std::string_view(field).substr(0, dash)), 0, 24);
+    if (!from || tail == std::string::npos) return std::nullopt;
+    const auto to = quantity::parseWhole(trimmed(std::string_view(field).substr(tail)), 0, 24);
+    if (!to) return std::nullopt;
+    return HourSpan{static_cast<int>(*from), static_cast<int>(*to)};
+}
+
+tl::unexpected<quantity::Problem> puzzled(const std::string& field, const std::string& could) {
+    return problem("“" + field.substr(0, 60) + "” is not understood here", "", could);
+}
+
+class Reader {
+  public:
+    Reader(const House& house, const catalog::Catalog& catalog, std::vector<std::string> fields)
+        : m_out{house, {}, {}}
+        , m_house(m_out.house)
+        , m_catalog(catalog)
+        , m_fields(std::move(fields)) {}
+
+    Result<Entered> read() {
+        if (m_fields.size() < 2 || m_fields[0].empty() || m_fields[1].empty())
+            return problem("a line has at least two fields", "",
+                           "write it like “Loft / coax / from Hall / RG-6 / 23 m”");
+        for (const std::string& field : m_fields)
+            if (field.size() > maximumLabel)
+                return problem("a field is too long", "", "shorten it to 200 bytes");
+        const auto done = dispatch();
+        if (!done) return tl::unexpected(done.error());
+        if (const auto faults = validate(m_house); !faults.empty()) return tl::unexpected(faults.front());
+        return std::move(m_out);
+    }
+
+  private:
+    Result<void> dispatch() {
+        const std::string head = bare(m_fields[0]);
+        if (head == "service") return service();
+        if (head == "panel") return panel();
+        if (head == "circuit") return circuit();
+        if (const auto kind = coaxPartKind(head)) return coaxPart(*kind);
+        if (const auto floor = floorOf(m_fields[1])) return room(*floor);
+        const Room* room = labelled(m_house.rooms, m_fields[0]);
+        if (room == nullptr)
+            return problem("there is no room “" + m_fields[0].substr(0, 60) + "”", "",
+                           "enter it first: “" + m_fields[0].substr(0, 60) + " / floor 1”");
+        m_room = room->id;
+        const std::string what = bare(m_fields[1]);
+        if (const auto kind = jackWord(m_fields[1])) return jack(*kind);
+        if (const auto several = quantity::parseWhole(m_fields[1].substr(0, m_fields[1].find(' ')), 1, 24);
+            several && bare(m_fields[1]).ends_with("outlets")) {
+            for (int i = 0; i < static_cast<int>(*several); ++i)
+                if (const auto one = jack(JackKind::mains); !one) return one;
+            return {};
+        }
+        if (what == "need") return need();
+        if (what == "appliance") return appliance();
+        return device();
+    }
+
+    static std::optional<int> floorOf(const std::string& field) {
+        const std::string word = lower(field);
+        if (word == "cellar") return -1;
+        if (word == "ground floor") return 0;
+        const auto tail = after(field, "floor");
+        if (!tail) return std::nullopt;
+        const auto n = quantity::parseWhole(*tail, -10, 100);
+        return n ? std::optional(static_cast<int>(*n)) : std::nullopt;
+    }
+
+    void made(const Id& id, const std::string& label) {
+        if (!m_out.thing.empty()) {
+            m_out.label += ", " + label;
+            return;
+        }
+        m_out.thing = id;
+        m_out.label = label;
+    }
+
+    Result<void> room(int floor) {
+        if (labelled(m_house.rooms, m_fields[0]) != nullptr)
+            return problem("there is a room “" + m_fields[0] + "” already", "", "give it another name");
+        Room room{m_house.freeId(stemOf(m_fields[0])), m_fields[0], floor};
+        for (std::size_t i = 2; i < m_fields.size(); ++i) {
+            const auto building = after(m_fields[i], "building");
+            if (!building) return puzzled(m_fields[i], "a room takes “building NAME” only");
+            room.building = *building;
+        }
+        made(room.id, room.label);
+        m_house.rooms.push_back(std::move(room));
+        return {};
+    }
+
+    Result<void> jack(JackKind kind) {
+        const Room* room = m_house.room(m_room);
+        int number = 1;
+        const auto label = [&] { return room->label + " " + wordOf(kind) + " " + std::to_string(number); };
+        while (labelled(m_house.jacks, label()) != nullptr)
+            ++number;
+        const Jack jack{m_house.freeId(stemOf(label())), label(), m_room, kind};
+        m_house.jacks.push_back(jack);
+        made(jack.id, jack.label);
+        if (kind == JackKind::mains) return onCircuit(jack.id);
+        Connection run;
+        run.id = m_house.freeId(stemOf(std::string(wordOf(kind)) + "-run-" + m_room));
+        run.medium = kind == JackKind::data   ? Medium::data_cable
+                     : kind == JackKind::coax ? Medium::coax
+                                              : Medium::phone;
+        run.label = std::string(wordOf(kind)) + " to " + jack.label;
+        run.ends = {{jack.id, ""}};
+        bool any = false;
+        for (std::size_t i = 2; i < m_fields.size(); ++i) {
+            if (m_fields[i].empty()) continue;
+            any = true;
+            if (const auto done = runField(run, m_fields[i]); !done) return done;
+        }
+        if (any) m_house.connections.push_back(std::move(run)); // a jack alone: nobody knows its cable yet
+        return {};
+    }
+
+    Result<void> runField(Connection& run, const std::string& field) {
+        if (const auto place = after(field, "from")) {
+            const auto end = endNamed(*place, run.medium);
+            if (!end)
+                return problem("there is nothing called “" + place->substr(0, 60) +
+                                   "” where this cable could end",
+                               "", "name a room, a jack, a splitter or a switch with its port");
+            run.ends.push_back(*end);
+            return {};
+        }
+        if (const auto length = quantity::parseLength(field);
+            length && std::isdigit(static_cast<unsigned char>(field[0])) &&
+            bare(field).find_first_not_of("0123456789") != std::string::npos) {
+            run.length = *length;
+            return {};
+        }
+        const std::string word = bare(field);
+        if (run.medium == Medium::coax) {
+            if (const auto type = coaxType(m_catalog, field)) {
+                run.cableClass = *type;
+                return {};
+            }
+            if (word == "badconnector" || word == "badconnectors") {
+                run.badConnectors = word.ends_with('s') ? 2 : 1;
+                return {};
+            }
+            if (word == "goodconnectors") {
+                run.badConnectors = 0;
+                return {};
+            }
+            return puzzled(
+                field,
+                "a coax run takes “from PLACE”, a type like RG-6, a length like 23 m, “bad connector”");
+        }
+        if (run.medium == Medium::data_cable) {
+            if (const auto type = category(m_catalog, field)) {
+                run.cableClass = *type;
+                return {};
+            }
+            if (word.ends_with("pairs") || word.ends_with("pair")) {
+                if (const auto n = quantity::parseWhole(field.substr(0, field.find(' ')), 0, 4)) {
+                    run.goodPairs = static_cast<int>(*n);
+                    return {};
+                }
+            }
+            for (const auto& ends : m_catalog.terminations)
+                if (word == ends.id) {
+                    run.termination = ends.id;
+                    return {};
+                }
+            return puzzled(
+                field, "a data run takes “from PLACE”, a category like cat 6, a length, “4 pairs”, tested, "
+                       "jacks, crimped or poor");
+        }
+        return puzzled(field, "a phone run takes “from PLACE” and a length");
+    }
+
+    // A room, a jack, a part's first free port, or "BOX port 3".
+    std::optional<PortRef> endNamed(const std::string& place, Medium medium) const {
+        if (const Jack* jack = labelled(m_house.jacks, place);
+            jack != nullptr && jackOf(medium) == jack->kind)
+            return PortRef{jack->id, ""};
+        if (const CoaxPart* part = labelled(m_house.coaxParts, place);
+            part != nullptr && medium == Medium::coax) {
+            std::vector<Id> ports = portsOf(*part);
+            if (part->kind == CoaxPartKind::splitter)
+                std::rotate(ports.begin(), ports.begin() + 1, ports.end());
+            for (const Id& port : ports)
+                if (isFree({part->id, port})) return PortRef{part->id, port};
+        }
+        if (medium == Medium::data_cable)
+            for (const Device& device : m_house.devices)
+                for (const Port& port : device.ports) {
+                    const std::string name =
+                        bare(device.label + " " + (port.label.empty() ? port.id : port.label));
+                    if (port.kind == PortKind::ethernet && name == bare(place))
+                        return PortRef{device.id, port.id};
+                }
+        if (medium == Medium::data_cable)
+            if (const Device* device = labelled(m_house.devices, place))
+                for (const Port& port : device->ports)
+                    if (port.kind == PortKind::ethernet && isFree({device->id, port.id}) && port.jack.empty())
+                        return PortRef{device->id, port.id};
+        if (const Room* room = labelled(m_house.rooms, place)) return PortRef{room->id, ""};
+        return std::nullopt;
+    }
+
+    [[nodiscard]] bool isFree(const PortRef& end) const {
+        return std::none_of(m_house.connections.begin(), m_house.connections.end(), [&](const Connection& c) {
+            return std::find(c.ends.begin(), c.ends.end(), end) != c.ends.end();
+        });
+    }
+
+    Result<void> onCircuit(const Id& jack) {
+        Circuit* circuit = nullptr;
+        std::optional<quantity::Length> step;
+        for (std::size_t i = 2; i < m_fields.size(); ++i) {
+            const std::string& field = m_fields[i];
+            if (field.empty()) continue;
+            if (const auto name = after(field, "on")) {
+                circuit = labelled(m_house.circuits, *name);
+                if (circuit == nullptr)
+                    return problem("there is no circuit “" + name->substr(0, 60) + "”", "",
+                                   "enter it first: “circuit / " + name->substr(0, 60) + " / PANEL”");
+            } else if (const auto length = quantity::parseLength(field)) {
+                step = *length;
+            } else {
+                return puzzled(field,
+                               "an outlet takes “on CIRCUIT” and the wire from the one before, like 4 m");
+            }
+        }
+        if (circuit != nullptr) circuit->outlets.push_back({jack, step});
+        return {};
+    }
+
+    Result<void> device() {
+        const std::string word = m_fields[1];
+        Device device;
+        device.room = m_room;
+        std::string phy;
+        if (bare(word) == "switch" || bare(word) == "router") {
+            device.kind = bare(word) == "switch" ? DeviceKind::network_switch : DeviceKind::router;
+        } else if (bare(word) == "machine") {
+            device.kind = DeviceKind::host;
+        } else if (const auto host = classNamed(m_catalog.hosts, word)) {
+            device.kind = DeviceKind::host;
+            device.deviceClass = *host;
+        } else if (const auto box = classNamed(m_catalog.devices, word)) {
+            const catalog::DeviceClass* cls = m_catalog.device(*box);
+            device.kind = cls->family == catalog::Family::network_switch ? DeviceKind::network_switch
+                          : cls->family == catalog::Family::router       ? DeviceKind::router
+                                                                         : DeviceKind::adapter;
+            device.deviceClass = *box;
+            phy = cls->ethernetPhy;
+        } else {
+            return puzzled(
+                word, "after a room comes data, coax, outlet, phone, need, appliance, a machine like laptop, "
+                      "switch or router");
+        }
+        int ports = device.kind == DeviceKind::host || device.kind == DeviceKind::adapter ? 1 : 5;
+        for (std::size_t i = 2; i < m_fields.size(); ++i) {
+            const std::string& field = m_fields[i];
+            if (field.empty()) continue;
+            if (const auto rate = phyNamed(m_catalog, field)) {
+                phy = *rate;
+            } else if (const auto disk = classNamed(m_catalog.disks, field)) {
+                device.storage = Storage{*disk};
+            } else if (const auto bus = classNamed(m_catalog.buses, field)) {
+                const auto& cls = *m_catalog.bus(*bus);
+                const Id id =
+                    (cls.kind == PortKind::usb ? "usb-" : "slot-") + std::to_string(device.ports.size() + 1);
+                device.ports.push_back({id, cls.label, cls.kind, cls.id});
+            } else if (const auto n = quantity::parseWhole(field.substr(0, field.find(' ')), 1, 64);
+                       n && bare(field).ends_with("ports")) {
+                ports = static_cast<int>(*n);
+            } else if (device.label.empty()) {
+                device.label = field;
+            } else {
+                return puzzled(
+                    field, "a machine takes a name, a port rate like 2.5G, a socket like USB 2 and a disk");
+            }
+        }
+        if (device.label.empty()) device.label = m_house.room(m_room)->label + " " + lower(word);
+        device.id = m_house.freeId(stemOf(device.label));
+        for (int i = 1; i <= ports; ++i)
+            device.ports.push_back({ports == 1 ? "lan" : "p" + std::to_string(i),
+                                    ports == 1 ? "LAN" : "port " + std::to_string(i), PortKind::ethernet,
+                                    phy});
+        if (device.kind == DeviceKind::host)
+            m_house.endpoints.push_back({m_house.freeId(device.id + "-end"), device.label, device.id, ""});
+        made(device.id, device.label);
+        m_house.devices.push_back(std::move(device));
+        return {};
+    }
+
+    // "900M down": the rate and the direction.
+    static std::optional<std::pair<quantity::BitRate, bool>> directed(const std::string& field) {
+        for (const auto& [word, down] : {std::pair(" down", true), std::pair(" up", false)})
+            if (lower(field).ends_with(word))
+                if (const auto rate =
+                        quantity::parseBitRate(field.substr(0, field.size() - std::string_view(word).size())))
+                    return std::pair(*rate, down);
+        return std::nullopt;
+    }
+
+    Result<void> need() {
+        Spot spot;
+        spot.room = m_room;
+        for (std::size_t i = 2; i < m_fields.size(); ++i) {
+            const std::string& field = m_fields[i];
+            if (field.empty()) continue;
+            if (const auto rate = directed(field))
+                (rate->second ? spot.needDown : spot.needUp) = rate->first;
+            else if (const auto name = after(field, "at")) {
+                const Device* device = labelled(m_house.devices, *name);
+                if (device == nullptr) return puzzled(field, "name a device that is there");
+                spot.device = device->id;
+            } else if (spot.label.empty())
+                spot.label = field;
+            else
+                return puzzled(field, "a need takes “100M down”, “20M up”, “at DEVICE” and a name");
+        }
+        if (spot.label.empty()) spot.label = "need in the " + m_house.room(m_room)->label;
+        spot.id = m_house.freeId(stemOf(spot.label));
+        made(spot.id, spot.label);
+        m_house.spots.push_back(std::move(spot));
+        return {};
+    }
+
+    Result<void> appliance() {
+        Appliance a;
+        for (std::size_t i = 2; i < m_fields.size(); ++i) {
+            const std::string& field = m_fields[i];
+            if (field.empty()) continue;
+            if (const auto cls = classNamed(m_catalog.mains.appliances, field);
+                cls && a.applianceClass.empty())
+                a.applianceClass = *cls;
+            else if (const auto hours = hoursOf(field))
+                a.hours.push_back(*hours);
+            else if (const auto place = after(field, "at")) {
+                const Jack* jack = labelled(m_house.jacks, *place);
+                if (jack == nullptr || jack->kind != JackKind::mains)
+                    return puzzled(field, "name an outlet that is there");
+                a.outlet = jack->id;
+            } else if (a.label.empty())
+                a.label = field;
+            else
+                return puzzled(
+                    field, "an appliance takes a class like motor, “at OUTLET”, hours like 9-17 and a name");
+        }
+        if (a.outlet.empty())
+            for (const Jack& jack : m_house.jacks)
+                if (jack.kind == JackKind::mains && jack.room == m_room && a.outlet.empty())
+                    a.outlet = jack.id;
+        if (a.label.empty())
+            a.label = m_house.room(m_room)->label + " " +
+                      (a.applianceClass.empty() ? "appliance" : a.applianceClass);
+        a.id = m_house.freeId(stemOf(a.label));
+        made(a.id, a.label);
+        m_house.appliances.push_back(std::move(a));
+        return {};
+    }
+
+    Result<void> service() {
+        Service s =
+            m_house.service.value_or(Service{m_house.freeId("service"), "internet service", "", {}, {}});
+        for (std::size_t i = 1; i < m_fields.size(); ++i) {
+            const std::string& field = m_fields[i];
+            if (field.empty()) continue;
+            if (const auto rate = directed(field))
+                (rate->second ? s.down : s.up) = rate->first;
+            else if (const auto name = after(field, "at")) {
+                const Device* device = labelled(m_house.devices, *name);
+                if (device == nullptr) return puzzled(field, "name the box that the service ends in");
+                s.device = device->id;
+            } else
+                return puzzled(field, "a service takes “900M down”, “300M up” and “at BOX”");
+        }
+        if (s.device.empty())
+            for (const Device& d : m_house.devices)
+                if (d.kind == DeviceKind::router && s.device.empty()) s.device = d.id;
+        if (s.device.empty())
+            return problem("the service ends in no box yet", "", "enter its router first: “Hall / router”");
+        made(s.id, s.label);
+        m_house.service = std::move(s);
+        return {};
+    }
+
+    Result<void> coaxPart(CoaxPartKind kind) {
+        CoaxPart part;
+        part.kind = kind;
+        for (std::size_t i = 1; i < m_fields.size(); ++i) {
+            const std::string& field = m_fields[i];
+            const std::string word = bare(field);
+            if (field.empty()) continue;
+            const auto ways =
+                quantity::parseWhole(field.substr(0, field.find_first_not_of("0123456789")), 2, 8);
+            if (kind == CoaxPartKind::splitter && ways && word.ends_with("way"))
+                part.ways = static_cast<int>(*ways);
+            else if (kind == CoaxPartKind::splitter && (word == "rated" || word == "notrated"))
+                part.rated = word == "rated";
+            else if (kind == CoaxPartKind::splitter && (word == "terminated" || word == "open"))
+                part.terminated = word == "terminated";
+            else if (kind == CoaxPartKind::amplifier && (word == "bypass" || word == "nobypass"))
+                part.bypass = word == "bypass";
+            else if (const Room* room = labelled(m_house.rooms, field))
+                part.room = room->id;
+            else if (part.label.empty())
+                part.label = field;
+            else
+                return puzzled(
+                    field,
+                    "a splitter takes “3-way”, rated or not rated, terminated or open, a room and a name");
+        }
+        if (part.label.empty()) {
+            const Room* room = m_house.room(part.room);
+            part.label = (room == nullptr ? std::string() : room->label + " ") + std::string(name(kind));
+        }
+        part.id = m_house.freeId(stemOf(part.label));
+        made(part.id, part.label);
+        m_house.coaxParts.push_back(std::move(part));
+        return {};
+    }
+
+    Result<void> panel() {
+        Panel p;
+        p.label = m_fields[1];
+        for (std::size_t i = 2; i < m_fields.size(); ++i) {
+            const std::string& field = m_fields[i];
+            if (const auto name = after(field, "fed by")) {
+                const Panel* other = labelled(m_house.panels, *name);
+                if (other == nullptr) return puzzled(field, "name a panel that is there");
+                p.fedBy = other->id;
+            } else if (const Room* room = labelled(m_house.rooms, field))
+                p.room = room->id;
+            else if (!field.empty())
+                return puzzled(field, "a panel takes a room and “fed by PANEL”");
+        }
+        p.id = m_house.freeId(stemOf(p.label));
+        made(p.id, p.label);
+        m_house.panels.push_back(std::move(p));
+        return {};
+    }
+
+    Result<void> circuit() {
+        Circuit c;
+        c.label = m_fields[1];
+        for (std::size_t i = 2; i < m_fields.size(); ++i) {
+            const std::string& field = m_fields[i];
+            std::string word = lower(field);
+            std::replace(word.begin(), word.end(), ' ', '_');
+            std::replace(word.begin(), word.end(), '-', '_');
+            if (field.empty()) continue;
+            if (const auto leg = after(field, "leg"))
+                c.leg = *leg;
+            else if (const auto device = protection(word))
+                c.protection = *device;
+            else if (const auto wiring = classNamed(m_catalog.mains.wirings, field))
+                c.wiring = *wiring;
+            else if (const Panel* panel = labelled(m_house.panels, field))
+                c.panel = panel->id;
+            else
+                return puzzled(
+                    field,
+                    "a circuit takes its panel, “leg 1”, breaker, fuse, residual current or arc fault, "
+                    "and copper, old or aluminium");
+        }
+        c.id = m_house.freeId(stemOf(c.label));
+        made(c.id, c.label);
+        m_house.circuits.push_back(std::move(c));
+        return {};
+    }
+
+    Entered m_out;
+    House& m_house;
+    const catalog::Catalog& m_catalog;
+    std::vector<std::string> m_fields;
+    Id m_room;
+};
+
+} // namespace
+
+Result<Entered> enterLine(const House& house, const catalog::Catalog& catalog, std::string_view line) {
+    return Reader(house, catalog, fieldsOf(line)).read();
+}
+
+std::vector<std::string> completions(const House& house, const catalog::Catalog& catalog,
+                                     std::string_view line) {
+    const std::vector<std::string> fields = fieldsOf(line);
+    std::vector<std::string> offers;
+    const auto labels = [&](const auto& items, const std::string& head) {
+        for (const auto& item : items)
+            offers.push_back(head + item.label);
+    };
+    const std::string head = bare(fields.front());
+    const std::string second = fields.size() > 1 ? bare(fields[1]) : "";
+    if (fields.size() == 1) {
+        labels(house.rooms, "");
+        for (const char* word : {"splitter", "entry", "filter", "amplifier", "panel", "circuit", "service"})
+            offers.emplace_back(word);
+    } else if (head == "circuit") {
+        labels(house.panels, "");
+        for (const char* word :
+             {"leg 1", "leg 2", "breaker", "residual current", "arc fault", "fuse", "copper", "old"})
+            offers.emplace_back(word);
+    } else if (head == "panel") {
+        labels(house.rooms, "");
+        labels(house.panels, "fed by ");
+    } else if (head == "service") {
+        for (const char* word : {"500M down", "50M up"})
+            offers.emplace_back(word);
+        labels(house.devices, "at ");
+    } else if (coaxPartKind(head)) {
+        for (const char* word : {"2-way", "3-way", "4-way", "rated", "not rated", "terminated", "open"})
+            if (head == "splitter") offers.emplace_back(word);
+        labels(house.rooms, "");
+    } else if (fields.size() == 2) {
+        for (const char* word :
+             {"data", "coax", "outlet", "phone", "need", "appliance", "switch", "router", "floor 1"})
+            offers.emplace_back(word);
+        labels(catalog.hosts, "");
+    } else if (second == "coax" || second == "data" || second == "phone") {
+        labels(house.rooms, "from ");
+        if (second == "coax") {
+            labels(house.coaxParts, "from ");
+            labels(catalog.coax.cables, "");
+            offers.emplace_back("bad connector");
+        }
+        if (second == "data") {
+            labels(catalog.cables, "");
+            for (const auto& t : catalog.terminations)
+                offers.push_back(t.id);
+            offers.emplace_back("4 pairs");
+        }
+    } else if (second == "outlet" || second.ends_with("outlets")) {
+        labels(house.circuits, "on ");
+    } else if (second == "appliance") {
+        labels(catalog.mains.appliances, "");
+        for (const Jack& jack : house.jacks)
+            if (jack.kind == JackKind::mains) offers.push_back("at " + jack.label);
+    } else if (second == "need") {
+        for (const char* word : {"100M down", "20M up"})
+            offers.emplace_back(word);
+        labels(house.devices, "at ");
+    } else {
+        for (const char* word : {"100M", "1G", "2.5G", "10G"})
+            offers.emplace_back(word);
+        labels(catalog.disks, "");
+        labels(catalog.buses, "");
+    }
+    // What begins with what was typed comes before what holds it.
+    const std::string typed = lower(fields.back());
+    std::vector<std::string> out;
+    for (const bool begins : {true, false})
+        for (const std::string& offer : offers) {
+            const std::size_t at = lower(offer).find(typed);
+            const bool fits = begins ? at == 0 : at != std::string::npos && at > 0;
+            if (fits && out.size() < 12 && std::find(out.begin(), out.end(), offer) == out.end())
+                out.push_back(offer);
+        }
+    return out;
+}
+
+Result<Entered> duplicateRoom(const House& house, const Id& room, const std::string& label) {
+    const Room* original = house.room(room);
+    if (original == nullptr)
+        return problem("there is no room “" + room + "”", "", "choose one that is there");
+    if (label.empty() || labelled(house.rooms, label) != nullptr)
+        return problem("a room of this name is there already", "", "give the copy another name");
+    Entered out{house, label, {}};
+    Room copy = *original;
+    copy.id = out.thing = house.freeId(stemOf(label));
+    copy.label = label;
+    out.house.rooms.push_back(copy);
+    std::vector<Jack> jacks;
+    for (const Jack& jack : house.jacks)
+        if (jack.room == room) jacks.push_back(jack);
+    std::map<JackKind, int> numbers;
+    for (Jack jack : jacks) {
+        jack.label = label + " " + wordOf(jack.kind) + " " + std::to_string(++numbers[jack.kind]);
+        jack.id = out.house.freeId(stemOf(jack.label));
+        jack.room = copy.id;
+        out.house.jacks.push_back(std::move(jack));
+    }
+    return out;
+}
+
+} // namespace metrodos::job
