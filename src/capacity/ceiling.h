@@ -20,9 +20,13 @@ struct Ceiling {
     std::string source;                  ///< standard or working value behind the figures
 };
 
-/// The ceiling of `element` of a route with this framing. Unknown classes widen it; they never fail.
+struct Plants; // capacity/plant_ceiling.h
+
+/// The ceiling of `element` of a route with this framing. Unknown classes widen it; they never fail. For many
+/// elements of one house, `plants` of that house saves working them out each time.
 [[nodiscard]] Ceiling ceilingOf(const house::House& house, const catalog::Catalog& catalog,
-                                const house::Element& element, const Framing& framing);
+                                const house::Element& element, const Framing& framing,
+                                const Plants* plants = nullptr);
 
 /// The framing of the runs of a route.
 [[nodiscard]] Framing framingOf(const house::Route& route);

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <unordered_map>
 
 namespace metrodos::capacity {
 namespace {
@@ -58,8 +59,16 @@ class Loss {
         : m_tree(tree)
         , m_model(model) {}
 
-    [[nodiscard]] StepLoss of(const CoaxStep& step, const Draw& draw) const {
-        return step.run != nullptr ? ofRun(*step.run, draw) : StepLoss{0, ofPart(step, draw)};
+    // One step in every draw; worked out once for all ways that pass it.
+    [[nodiscard]] const std::vector<StepLoss>& of(const CoaxStep& step) const {
+        const std::string name =
+            step.run != nullptr ? step.run->id : step.part->id + ":" + step.entry + ":" + step.exit;
+        const auto [hit, fresh] = m_steps.try_emplace(name);
+        if (fresh)
+            for (int n = 0; n < drawsPerPath; ++n)
+                hit->second.push_back(step.run != nullptr ? ofRun(*step.run, Draw(n))
+                                                          : StepLoss{0, ofPart(step, Draw(n))});
+        return hit->second;
     }
 
     // The dips of open ports of the splitters on the way.
@@ -138,6 +147,7 @@ class Loss {
 
     const CoaxTree& m_tree;
     const CoaxModel& m_model;
+    mutable std::unordered_map<std::string, std::vector<StepLoss>> m_steps;
 };
 
 // The middles of the channels of a class, in MHz, above what cable internet takes.
@@ -204,19 +214,22 @@ void addRulings(CoaxBudget& out, const CoaxTree& tree, const CoaxPath& path, std
                                  std::to_string(cls.channels) + " channels");
 }
 
-Distribution rateOf(const CoaxTree& tree, const Catalog& catalog, const CoaxPath& path,
+Distribution rateOf(const Loss& loss, const Catalog& catalog, const CoaxPath& path,
                     const CoaxQuestion& question, const std::vector<double>& channels) {
     const CoaxModel& model = catalog.coax;
     const catalog::CoaxClass& cls = classFor(model, question.deviceClass);
     const catalog::DeviceClass* box = catalog.device(cls.id);
-    const Loss loss(tree, model);
     const double nodes = 1 - model.nodeOverhead * std::max(0, std::min(question.nodes, 16) - 2);
+    std::vector<const std::vector<StepLoss>*> steps;
+    for (const CoaxStep& step : path.steps)
+        steps.push_back(&loss.of(step));
+    const Distribution full = Distribution::of(box->goodput);
     std::vector<double> rates;
     for (int n = 0; n < drawsPerPath; ++n) {
         const Draw draw(n);
         StepLoss sum;
-        for (const CoaxStep& step : path.steps) {
-            const StepLoss one = loss.of(step, draw);
+        for (const std::vector<StepLoss>* step : steps) {
+            const StepLoss& one = (*step)[static_cast<std::size_t>(n)];
             sum.slope += one.slope;
             sum.flat += one.flat;
         }
@@ -233,9 +246,8 @@ Distribution rateOf(const CoaxTree& tree, const Catalog& catalog, const CoaxPath
             }
         }
         const double share = bits / (model.fullBits * cls.channels);
-        const double full =
-            Distribution::of(box->goodput).quantile(std::clamp(draw.chance(cls.id, "box"), 0.02, 0.98));
-        rates.push_back(std::max(noLinkBps, full * share * nodes));
+        const double whole = full.quantile(std::clamp(draw.chance(cls.id, "box"), 0.02, 0.98));
+        rates.push_back(std::max(noLinkBps, whole * share * nodes));
     }
     return Distribution::ofDraws(std::move(rates));
 }
@@ -313,11 +325,68 @@ catalog::Spread<double> spreadOfDraws(std::vector<double> draws) {
     return {at(0.1), at(0.5), at(0.9)};
 }
 
+struct CoaxPlant::Impl {
+    Impl(const house::House& house, const Catalog& c)
+        : catalog(c)
+        , tree(house)
+        , loss(tree, c.coax) {}
+    const Catalog& catalog;
+    CoaxTree tree;
+    Loss loss;
+};
+
+CoaxPlant::CoaxPlant(const house::House& house, const Catalog& catalog)
+    : m_impl(std::make_unique<Impl>(house, catalog)) {}
+CoaxPlant::~CoaxPlant() = default;
+
 CoaxBudget coaxBudget(const house::House& house, const Catalog& catalog, const CoaxQuestion& question) {
-    return coaxBudget(CoaxTree(house), catalog, question);
+    return CoaxPlant(house, catalog).budget(question);
 }
 
-CoaxBudget coaxBudget(const CoaxTree& tree, const Catalog& catalog, const CoaxQuestion& question) {
+std::string CoaxPlant::key(const house::Id& jackA, const house::Id& jackB) const {
+    const CoaxTree& tree = m_impl->tree;
+    const house::House& house = tree.house();
+    const CoaxPath path = tree.path(jackA, jackB);
+    std::string out = std::to_string(static_cast<int>(path.join));
+    const auto add = [&](const std::string& text) {
+        out += '\x1f';
+        out += text;
+    };
+    const auto flag = [&](const std::optional<bool>& value) { out += value ? (*value ? 'y' : 'n') : 'u'; };
+    flag(house.coaxUse.satellite);
+    if (house.coaxUse.cableInternetTop) add(std::to_string(house.coaxUse.cableInternetTop->inHertz()));
+    if (const Connection* loose = house.connection(path.looseRun)) add(loose->label);
+    for (const CoaxStep& step : path.steps) {
+        if (step.run != nullptr) {
+            add(step.run->id);
+            add(step.run->label);
+            add(step.run->cableClass);
+            add(step.run->length ? std::to_string(step.run->length->inMetres()) : "");
+            add(step.run->badConnectors ? std::to_string(*step.run->badConnectors) : "");
+            continue;
+        }
+        const CoaxPart& part = *step.part;
+        add(part.id);
+        add(part.label);
+        add(step.entry);
+        add(step.exit);
+        out += static_cast<char>('0' + static_cast<int>(part.kind));
+        out += static_cast<char>('0' + part.ways);
+        flag(part.rated);
+        flag(part.bypass);
+        flag(part.terminated);
+        if (part.kind != CoaxPartKind::splitter) continue;
+        flag(tree.hasFilterAtInput(part));
+        for (const house::Id& open : tree.openPorts(part))
+            add(open);
+    }
+    return out;
+}
+
+CoaxBudget CoaxPlant::budget(const CoaxQuestion& question) const {
+    const CoaxTree& tree = m_impl->tree;
+    const Catalog& catalog = m_impl->catalog;
+    const Loss& loss = m_impl->loss;
     const CoaxModel& model = catalog.coax;
     const catalog::CoaxClass& cls = classFor(model, question.deviceClass);
     const CoaxPath path = tree.path(question.jackA, question.jackB);
@@ -327,30 +396,29 @@ CoaxBudget coaxBudget(const CoaxTree& tree, const Catalog& catalog, const CoaxQu
     addRulings(out, tree, path, channels.size(), cls);
     if (path.join != CoaxJoin::joined) return out;
 
-    const Loss loss(tree, model);
     const double middle = model.middle.inMegahertz();
     std::vector<double> totals(drawsPerPath, 0.0);
     const auto add = [&](const house::Id& id, const std::string& label, const auto& lossOf) {
         std::vector<double> draws;
         for (int n = 0; n < drawsPerPath; ++n) {
-            draws.push_back(lossOf(Draw(n)));
+            draws.push_back(lossOf(n));
             totals[static_cast<std::size_t>(n)] += draws.back();
         }
         out.contributions.push_back({id, label, spreadOfDraws(std::move(draws)), std::nullopt});
     };
     for (const CoaxStep& step : path.steps)
         add(step.run != nullptr ? step.run->id : step.part->id, labelOf(step),
-            [&](const Draw& draw) { return loss.of(step, draw).at(middle); });
-    add("", "ripple of open ports", [&](const Draw& draw) {
+            [&](int n) { return loss.of(step)[static_cast<std::size_t>(n)].at(middle); });
+    add("", "ripple of open ports", [&](int n) {
         double sum = 0;
-        for (const Ripple& ripple : loss.ripples(path.steps, draw))
+        for (const Ripple& ripple : loss.ripples(path.steps, Draw(n)))
             sum += ripple.at(middle);
         return sum;
     });
     if (out.contributions.back().lossDb.p90 <= 0) out.contributions.pop_back();
     out.totalDb = spreadOfDraws(totals);
     if (tree.house().coaxUse.satellite == true) return out;
-    out.rate = rateOf(tree, catalog, path, question, channels);
+    out.rate = rateOf(loss, catalog, path, question, channels);
     if (question.withImprovements) addImprovements(out, tree, catalog, path, question);
     return out;
 }

@@ -6,6 +6,8 @@
 #include "capacity/contribution.h"
 #include "capacity/distribution.h"
 
+#include <memory>
+
 namespace metrodos::capacity {
 
 /// The loss budget between two jacks and what a network of adapters carries over it, one half-duplex total.
@@ -33,7 +35,21 @@ struct CoaxQuestion {
 /// from the catalog; the same thing draws the same in every budget. docs/models.md has the equations.
 [[nodiscard]] CoaxBudget coaxBudget(const house::House& house, const catalog::Catalog& catalog,
                                     const CoaxQuestion& question);
-[[nodiscard]] CoaxBudget coaxBudget(const CoaxTree& tree, const catalog::Catalog& catalog,
-                                    const CoaxQuestion& question);
+
+/// The same for many pairs of one house: what a step of the way costs in each draw is worked out once. Holds
+/// references to house and catalog; for one thread.
+class CoaxPlant {
+  public:
+    CoaxPlant(const house::House& house, const catalog::Catalog& catalog);
+    ~CoaxPlant();
+
+    [[nodiscard]] CoaxBudget budget(const CoaxQuestion& question) const;
+    /// All that the budget between two jacks depends on, as text: the same text, the same budget.
+    [[nodiscard]] std::string key(const house::Id& jackA, const house::Id& jackB) const;
+
+  private:
+    struct Impl;
+    std::unique_ptr<Impl> m_impl;
+};
 
 } // namespace metrodos::capacity

@@ -232,11 +232,14 @@ Ceiling ofBox(const Catalog& catalog, const house::Device& device) {
 } // namespace
 
 Ceiling ceilingOf(const house::House& house, const Catalog& catalog, const house::Element& element,
-                  const Framing& framing) {
+                  const Framing& framing, const Plants* plants) {
     if (const house::Connection* connection = house.connection(element.connection)) {
         if (element.kind == ElementKind::cable) return ofCable(catalog, *connection, element, framing);
         if (element.kind == ElementKind::bus) return ofBus(house, catalog, element);
-        if (auto surveyed = ofPlant(house, catalog, element, *connection)) return *surveyed;
+        auto surveyed = plants != nullptr
+                            ? ofPlant(house, catalog, element, *connection, *plants)
+                            : ofPlant(house, catalog, element, *connection, Plants(house, catalog));
+        if (surveyed) return *surveyed;
         return bySituation(house, catalog, element, *connection);
     }
     if (element.kind == ElementKind::service && house.service) return ofService(house, catalog, element);

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <unordered_map>
 
 namespace metrodos::capacity {
 namespace {
@@ -49,9 +50,48 @@ double powerOf(double db) {
     return std::exp(db * 0.23025850929940457); // ln 10 / 10
 }
 
+struct Neighbour {
+    const house::Appliance* appliance = nullptr;
+    double noiseDb = 0; // above the background as it reaches the outlet
+};
+
+// Each appliance as it is heard at each outlet, weaker by the wire and the panel between; worked out once.
+class Noise {
+  public:
+    Noise(const House& house, const MainsModel& model)
+        : m_house(house)
+        , m_model(model) {}
+
+    [[nodiscard]] const std::vector<Neighbour>& heardAt(const Id& outlet) const {
+        const auto [hit, fresh] = m_heard.try_emplace(outlet);
+        if (!fresh) return hit->second;
+        for (const house::Appliance& a : m_house.appliances) {
+            const catalog::ApplianceClass* cls = m_model.appliance(a.applianceClass);
+            if (cls == nullptr) cls = &m_model.appliances.back();
+            double away = 0;
+            if (a.outlet != outlet) {
+                const MainsPath between = mainsPath(m_house, a.outlet, outlet);
+                for (const WireStretch& w : between.wire)
+                    away +=
+                        m_model.applianceDbPerMetre * (w.metres + w.unknownSteps * m_model.unknownStep.p50);
+                if (!between.sameCircuit)
+                    away += m_model.applianceCrossingDb; // or somewhere else in the house
+            }
+            // What arrives below the background adds nothing to it.
+            if (cls->noiseDb > away) hit->second.push_back({&a, cls->noiseDb - away});
+        }
+        return hit->second;
+    }
+
+  private:
+    const House& m_house;
+    const MainsModel& m_model;
+    mutable std::unordered_map<std::string, std::vector<Neighbour>> m_heard;
+};
+
 class Channel {
   public:
-    Channel(const House& house, const Catalog& catalog, const MainsQuestion& question)
+    Channel(const House& house, const Catalog& catalog, const Noise& noise, const MainsQuestion& question)
         : m_house(house)
         , m_model(catalog.mains)
         , m_question(question)
@@ -75,8 +115,8 @@ class Channel {
         for (std::size_t part = 0; part < m_losses.size(); ++part)
             for (std::uint64_t n = 1; n <= drawsPerPath; ++n)
                 m_losses[part].push_back(workOut(static_cast<Part>(part), n));
-        m_heardAtA = heardAt(question.outletA);
-        m_heardAtB = heardAt(question.outletB);
+        m_heardAtA = &noise.heardAt(question.outletA);
+        m_heardAtB = &noise.heardAt(question.outletB);
     }
 
     [[nodiscard]] const MainsPath& path() const { return m_path; }
@@ -183,31 +223,6 @@ class Channel {
         return uniformOf(n, w.circuit + "/wiring") < 0.25 ? 1.4 : 1.0;
     }
 
-    struct Neighbour {
-        const house::Appliance* appliance = nullptr;
-        double noiseDb = 0; // above the background as it reaches the outlet
-    };
-
-    // Each appliance as it is heard at an outlet: weaker by the wire and the panel between.
-    [[nodiscard]] std::vector<Neighbour> heardAt(const Id& outlet) const {
-        std::vector<Neighbour> out;
-        for (const house::Appliance& a : m_house.appliances) {
-            const catalog::ApplianceClass* cls = m_model.appliance(a.applianceClass);
-            if (cls == nullptr) cls = &m_model.appliances.back();
-            double away = 0;
-            if (a.outlet != outlet) {
-                const MainsPath between = mainsPath(m_house, a.outlet, outlet);
-                for (const WireStretch& w : between.wire)
-                    away +=
-                        m_model.applianceDbPerMetre * (w.metres + w.unknownSteps * m_model.unknownStep.p50);
-                if (!between.sameCircuit)
-                    away += m_model.applianceCrossingDb; // or somewhere else in the house
-            }
-            out.push_back({&a, cls->noiseDb - away});
-        }
-        return out;
-    }
-
     // How far the noise at the receiving outlet lies above the background: what nobody wrote down, and the
     // appliances that run.
     [[nodiscard]] double noiseExcess(bool forward, std::uint64_t n, std::optional<int> hour,
@@ -217,7 +232,7 @@ class Channel {
         if (!withAppliances) return ambient;
         double power = powerOf(ambient);
         const int when = hour.value_or(static_cast<int>(uniformOf(n, "/hour") * 24));
-        for (const Neighbour& near : forward ? m_heardAtB : m_heardAtA) {
+        for (const Neighbour& near : *(forward ? m_heardAtB : m_heardAtA)) {
             const house::Appliance& a = *near.appliance;
             const bool runs = a.hours.empty()
                                   ? uniformOf(n, a.id + "/on") < 0.5
@@ -237,8 +252,8 @@ class Channel {
     double m_full = 0; // dB of SNR over the gap from which a carrier has all its bits
     std::vector<Block> m_blocks;
     std::array<std::vector<Line>, static_cast<std::size_t>(Part::none) + 1> m_losses; // by part and draw
-    std::vector<Neighbour> m_heardAtA;
-    std::vector<Neighbour> m_heardAtB;
+    const std::vector<Neighbour>* m_heardAtA = nullptr;
+    const std::vector<Neighbour>* m_heardAtB = nullptr;
 };
 
 RateSpread rates(const catalog::Spread<double>& s) {
@@ -300,8 +315,55 @@ void addContributions(MainsForecast& out, const House& house, const Channel& cha
 
 } // namespace
 
+struct MainsPlant::Impl {
+    Impl(const House& h, const Catalog& c)
+        : house(h)
+        , catalog(c)
+        , noise(h, c.mains) {}
+    const House& house;
+    const Catalog& catalog;
+    Noise noise;
+};
+
+MainsPlant::MainsPlant(const House& house, const Catalog& catalog)
+    : m_impl(std::make_unique<Impl>(house, catalog)) {}
+MainsPlant::~MainsPlant() = default;
+
 MainsForecast mainsForecast(const House& house, const Catalog& catalog, const MainsQuestion& question) {
-    const Channel channel(house, catalog, question);
+    return MainsPlant(house, catalog).forecast(question);
+}
+
+std::string MainsPlant::key(const Id& outletA, const Id& outletB) const {
+    const MainsPath path = mainsPath(m_impl->house, outletA, outletB);
+    std::string out = std::to_string(path.isKnown) + std::to_string(static_cast<int>(path.legs)) +
+                      std::to_string(path.sameSupply) + std::to_string(path.subPanels);
+    const auto add = [&](const std::string& text) {
+        out += '\x1f';
+        out += text;
+    };
+    for (const WireStretch& w : path.wire) {
+        add(w.circuit);
+        add(w.label);
+        add(w.wiring);
+        add(std::to_string(w.metres));
+        add(std::to_string(w.unknownSteps));
+        add(std::to_string(w.outletsPassed));
+    }
+    for (const house::Circuit* c : path.crossed)
+        add(std::string(house::name(c->protection)));
+    for (const Id& outlet : {outletA, outletB})
+        for (const Neighbour& near : m_impl->noise.heardAt(outlet)) {
+            add(near.appliance->id);
+            add(std::to_string(near.noiseDb));
+            for (const house::HourSpan& span : near.appliance->hours)
+                add(std::to_string(span.from) + "-" + std::to_string(span.to));
+        }
+    return out;
+}
+
+MainsForecast MainsPlant::forecast(const MainsQuestion& question) const {
+    const House& house = m_impl->house;
+    const Channel channel(house, m_impl->catalog, m_impl->noise, question);
     MainsForecast out;
     out.isKnown = channel.path().isKnown;
     if (!out.isKnown) return out;
@@ -335,6 +397,7 @@ MainsForecast mainsForecast(const House& house, const Catalog& catalog, const Ma
 
 std::vector<OutletChoice> bestOutlets(const House& house, const Catalog& catalog, const Id& room,
                                       const Id& far, const std::string& deviceClass) {
+    const MainsPlant plant(house, catalog);
     std::vector<OutletChoice> out;
     for (const house::Jack& jack : house.jacks) {
         if (jack.kind != house::JackKind::mains || jack.room != room || jack.id == far) continue;
@@ -342,7 +405,7 @@ std::vector<OutletChoice> bestOutlets(const House& house, const Catalog& catalog
         question.outletA = far;
         question.outletB = jack.id;
         question.deviceClass = deviceClass;
-        const MainsForecast forecast = mainsForecast(house, catalog, question);
+        const MainsForecast forecast = plant.forecast(question);
         if (!forecast.isKnown) continue;
         const RateSpread ahead = forecast.forward.spread();
         const RateSpread back = forecast.backward.spread();

@@ -6,6 +6,8 @@
 #include "capacity/distribution.h"
 #include "capacity/mains_path.h"
 
+#include <memory>
+
 namespace metrodos::capacity {
 
 struct MainsQuestion {
@@ -36,6 +38,23 @@ struct MainsForecast {
 /// of outlets is the same in both directions and in every call; noise belongs to the receiving outlet.
 [[nodiscard]] MainsForecast mainsForecast(const house::House& house, const catalog::Catalog& catalog,
                                           const MainsQuestion& question);
+
+/// The same for many pairs of one house: how loud each appliance is at an outlet is worked out once. Holds
+/// references to house and catalog; for one thread.
+class MainsPlant {
+  public:
+    MainsPlant(const house::House& house, const catalog::Catalog& catalog);
+    ~MainsPlant();
+
+    [[nodiscard]] MainsForecast forecast(const MainsQuestion& question) const;
+    /// All of the house that a forecast between two outlets depends on, as text: the same text, the same
+    /// forecast.
+    [[nodiscard]] std::string key(const house::Id& outletA, const house::Id& outletB) const;
+
+  private:
+    struct Impl;
+    std::unique_ptr<Impl> m_impl;
+};
 
 /// The outlet of a room that carries most to `far`, by the slower direction's median, with every outlet's
 /// figure, best first.

@@ -1,8 +1,6 @@
 #include "capacity/plant_ceiling.h"
 
 #include "capacity/air_channel.h"
-#include "capacity/coax_channel.h"
-#include "capacity/mains_channel.h"
 #include "quantity/format.h"
 
 namespace metrodos::capacity {
@@ -39,22 +37,23 @@ Distribution anyClass(const Catalog& catalog, catalog::Family family, RateOf rat
     return Distribution::mixture(std::move(parts));
 }
 
-std::optional<Ceiling> ofCoax(const House& house, const Catalog& catalog, const Element& element,
-                              const Connection& connection, const house::Port& a, const house::Port& b) {
+std::optional<Ceiling> ofCoax(const Plants& plants, const House& house, const Catalog& catalog,
+                              const Element& element, const Connection& connection, const house::Port& a,
+                              const house::Port& b) {
     const catalog::DeviceClass* cls = slowerClass(house, catalog, element, catalog::Family::coax);
     CoaxQuestion question;
     question.jackA = a.jack;
     question.jackB = b.jack;
     question.deviceClass = cls == nullptr ? "" : cls->id;
     question.nodes = static_cast<int>(connection.ends.size());
-    const CoaxBudget budget = coaxBudget(house, catalog, question);
+    const CoaxBudget budget = plants.coax.budget(question);
     if (budget.join == CoaxJoin::unknown) return std::nullopt;
     const BitRate none = BitRate::bitsPerSecond(1);
     Distribution rate = budget.ruledOut ? Distribution::certain(none) : budget.rate;
     if (cls == nullptr && !budget.ruledOut)
         rate = anyClass(catalog, catalog::Family::coax, [&](const std::string& id) {
             question.deviceClass = id;
-            return coaxBudget(house, catalog, question).rate;
+            return plants.coax.budget(question).rate;
         });
     Ceiling out = shared(rate, rate);
     if (budget.ruledOut) {
@@ -84,8 +83,8 @@ std::optional<Ceiling> ofCoax(const House& house, const Catalog& catalog, const 
     return out;
 }
 
-std::optional<Ceiling> ofMains(const House& house, const Catalog& catalog, const Element& element,
-                               const house::Port& a, const house::Port& b) {
+std::optional<Ceiling> ofMains(const Plants& plants, const House& house, const Catalog& catalog,
+                               const Element& element, const house::Port& a, const house::Port& b) {
     const catalog::DeviceClass* cls = slowerClass(house, catalog, element, catalog::Family::mains);
     MainsQuestion question;
     question.outletA = a.jack;
@@ -93,13 +92,13 @@ std::optional<Ceiling> ofMains(const House& house, const Catalog& catalog, const
     question.stripA = a.strip;
     question.stripB = b.strip;
     question.deviceClass = cls == nullptr ? "" : cls->id;
-    const MainsForecast forecast = mainsForecast(house, catalog, question);
+    const MainsForecast forecast = plants.mains.forecast(question);
     if (!forecast.isKnown) return std::nullopt;
     Ceiling out = shared(forecast.forward, forecast.backward);
     if (cls == nullptr) {
         const auto other = [&](const std::string& id) {
             question.deviceClass = id;
-            return mainsForecast(house, catalog, question);
+            return plants.mains.forecast(question);
         };
         out.forward =
             anyClass(catalog, catalog::Family::mains, [&](const auto& id) { return other(id).forward; });
@@ -140,13 +139,14 @@ std::optional<Ceiling> ofAir(const House& house, const Catalog& catalog, const E
 } // namespace
 
 std::optional<Ceiling> ofPlant(const House& house, const Catalog& catalog, const Element& element,
-                               const Connection& connection) {
+                               const Connection& connection, const Plants& plants) {
     if (connection.medium == house::Medium::air) return ofAir(house, catalog, element, connection);
     const house::Port* a = house.port(element.entry);
     const house::Port* b = house.port(element.exit);
     if (a == nullptr || b == nullptr || a->jack.empty() || b->jack.empty()) return std::nullopt;
-    if (connection.medium == house::Medium::coax) return ofCoax(house, catalog, element, connection, *a, *b);
-    if (connection.medium == house::Medium::mains) return ofMains(house, catalog, element, *a, *b);
+    if (connection.medium == house::Medium::coax)
+        return ofCoax(plants, house, catalog, element, connection, *a, *b);
+    if (connection.medium == house::Medium::mains) return ofMains(plants, house, catalog, element, *a, *b);
     return std::nullopt;
 }
 

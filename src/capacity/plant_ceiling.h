@@ -2,18 +2,29 @@
 #pragma once
 
 #include "capacity/ceiling.h"
+#include "capacity/coax_channel.h"
+#include "capacity/mains_channel.h"
 #include "catalog/catalog.h"
 
 #include <optional>
 
 namespace metrodos::capacity {
 
+/// The plants of one house with what has been worked out of them.
+struct Plants {
+    Plants(const house::House& house, const catalog::Catalog& catalog)
+        : coax(house, catalog)
+        , mains(house, catalog) {}
+    CoaxPlant coax;
+    MainsPlant mains;
+};
+
 /// The ceiling of a shared medium between two adapters whose jacks (coax, mains) or distance, walls or
 /// stations (air) are known; nothing where the survey does not reach: then the catalog's range of the
 /// situation speaks.
 [[nodiscard]] std::optional<Ceiling> ofPlant(const house::House& house, const catalog::Catalog& catalog,
                                              const house::Element& element,
-                                             const house::Connection& connection);
+                                             const house::Connection& connection, const Plants& plants);
 
 /// The slower class of the two adapters at the ends of a medium; nullptr when neither is known.
 [[nodiscard]] const catalog::DeviceClass* slowerClass(const house::House& house,

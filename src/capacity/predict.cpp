@@ -26,8 +26,8 @@ catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalo
 }
 
 Ceiling ceilingOn(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
-                  const house::Element& element) {
-    Ceiling out = ceilingOf(house, catalog, element, framingOf(route));
+                  const house::Element& element, const Plants* plants) {
+    Ceiling out = ceilingOf(house, catalog, element, framingOf(route), plants);
     const catalog::FileProtocol* protocol = catalog.protocol(route.fileProtocol);
     if (protocol == nullptr || element.kind == house::ElementKind::storage) return out;
     out.forward = out.forward.scaledBy(protocol->share.p50);

@@ -30,7 +30,8 @@ predict(const house::House& house, const catalog::Catalog& catalog, const house:
 
 /// The ceiling of one element of a route: ceilingOf with the route's framing and file protocol.
 [[nodiscard]] Ceiling ceilingOn(const house::House& house, const catalog::Catalog& catalog,
-                                const house::Route& route, const house::Element& element);
+                                const house::Route& route, const house::Element& element,
+                                const Plants* plants = nullptr);
 
 /// The idle round-trip time of a list of elements, in microseconds.
 [[nodiscard]] catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalog& catalog,

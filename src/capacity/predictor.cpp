@@ -1,5 +1,7 @@
 #include "capacity/predictor.h"
 
+#include "capacity/plant_ceiling.h"
+
 namespace metrodos::capacity {
 namespace {
 
@@ -39,45 +41,26 @@ class Key {
     std::string m_text;
 };
 
-std::string coaxKey(const House& house) {
+// All that decides which elements a route has and what they are called.
+std::string graphKey(const House& house) {
     Key key;
+    for (const house::Device& d : house.devices) {
+        key << d.id << d.label << static_cast<double>(d.kind);
+        for (const house::Port& p : d.ports)
+            key << p.id << p.label << static_cast<double>(p.kind) << p.jack;
+    }
     for (const Connection& c : house.connections) {
-        if (c.medium != house::Medium::coax) continue;
-        key << c.id << c.label << c.cableClass << c.length << c.badConnectors << c.endTerminated;
+        key << c.id << c.label << static_cast<double>(c.medium);
         for (const house::PortRef& end : c.ends)
             key << end.device << end.port;
     }
-    for (const house::CoaxPart& p : house.coaxParts)
-        key << p.id << p.label << static_cast<double>(p.kind) << static_cast<double>(p.ways) << p.rated
-            << p.bypass << p.terminated;
-    key << house.coaxUse.satellite << house.coaxUse.cableInternetTop;
-    return key.take();
-}
-
-std::string mainsKey(const House& house) {
-    Key key;
-    for (const house::Panel& p : house.panels)
-        key << p.id << p.fedBy;
-    for (const house::Circuit& c : house.circuits) {
-        key << c.id << c.label << c.panel << c.leg << c.wiring << static_cast<double>(c.protection);
-        for (const house::CircuitOutlet& o : c.outlets)
-            key << o.jack << o.fromPrevious;
-    }
-    for (const house::Appliance& a : house.appliances) {
-        key << a.id << a.applianceClass << a.outlet;
-        for (const house::HourSpan& span : a.hours)
-            key << static_cast<double>(span.from) << static_cast<double>(span.to);
-    }
+    for (const house::Endpoint& e : house.endpoints)
+        key << e.id << e.device;
+    if (house.service) key << house.service->id << house.service->label << house.service->device;
     return key.take();
 }
 
 } // namespace
-
-// The whole plant is a value of its own: a number stands for it in the keys of elements.
-struct Predictor::Plants {
-    std::string coax;
-    std::string mains;
-};
 
 Predictor::Predictor(const catalog::Catalog& catalog)
     : m_catalog(catalog) {}
@@ -110,8 +93,12 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
             }
             key << c->situation << c->length << c->walls << c->stations
                 << static_cast<double>(c->ends.size());
-            if (element.kind == ElementKind::coax) key << plants.coax;
-            if (element.kind == ElementKind::mains) key << plants.mains;
+            const house::Port* a = house.port(element.entry);
+            const house::Port* b = house.port(element.exit);
+            if (a != nullptr && b != nullptr && !a->jack.empty() && !b->jack.empty()) {
+                if (element.kind == ElementKind::coax) key << plants.coax.key(a->jack, b->jack);
+                if (element.kind == ElementKind::mains) key << plants.mains.key(a->jack, b->jack);
+            }
         }
     } else if (element.kind == ElementKind::port) {
         framing();
@@ -130,14 +117,15 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
     const auto [hit, fresh] = m_ceilings.try_emplace(key.take());
     if (fresh) {
         hit->second.number = m_ceilings.size();
-        hit->second.ceiling = std::make_shared<const Ceiling>(ceilingOn(house, m_catalog, route, element));
+        hit->second.ceiling =
+            std::make_shared<const Ceiling>(ceilingOn(house, m_catalog, route, element, &plants));
     }
     return hit->second;
 }
 
 std::shared_ptr<const Ceiling> Predictor::ceiling(const House& house, const house::Route& route,
                                                   const Element& element) {
-    return known(house, {coaxKey(house), mainsKey(house)}, route, element).ceiling;
+    return known(house, Plants(house, m_catalog), route, element).ceiling;
 }
 
 std::vector<RouteSummary> Predictor::summaries(const House& house, const std::vector<house::Route>& routes) {
@@ -145,18 +133,50 @@ std::vector<RouteSummary> Predictor::summaries(const House& house, const std::ve
         m_ceilings.clear();
         m_least.clear();
     }
-    const house::RouteFinder finder(house);
-    const Plants plants{coaxKey(house), mainsKey(house)};
+    if (std::string graph = graphKey(house); graph != m_graph) {
+        m_graph = std::move(graph);
+        m_routes.clear();
+        m_number.clear();
+    }
+    std::optional<house::RouteFinder> finder; // built when a route is not known yet
+    const Plants plants(house, m_catalog);
+    // The ceilings of this house by an element's number, for each framing and file protocol that the routes
+    // ask for.
+    std::unordered_map<std::string, std::vector<const Known*>> bySettings;
+    std::string settings;
+    std::vector<const Known*>* seen = nullptr;
     std::vector<RouteSummary> out;
+    out.reserve(routes.size());
+    std::vector<const Known*> ceilings;
+    std::string numbers;
     for (const house::Route& route : routes) {
-        auto elements = finder.find(route);
-        if (!elements) continue;
-        std::vector<const Known*> ceilings;
-        std::string numbers;
-        for (const Element& element : *elements) {
-            const Known& one = known(house, plants, route, element);
-            ceilings.push_back(&one);
-            numbers.append(reinterpret_cast<const char*>(&one.number), sizeof one.number);
+        Way& way = m_routes[route.from + '\x1f' + route.to + '\x1f' + route.fileProtocol];
+        if (way.elements == nullptr) {
+            if (!finder) finder.emplace(house);
+            auto found = finder->find(route);
+            if (!found) continue;
+            for (const Element& e : *found)
+                way.index.push_back(m_number
+                                        .try_emplace(e.id + '\x1f' + e.entry.device + '\x1f' + e.exit.device,
+                                                     static_cast<std::uint32_t>(m_number.size()))
+                                        .first->second);
+            way.elements = std::make_shared<const std::vector<Element>>(std::move(*found));
+        }
+        const std::string own = std::to_string(route.mtu) + (route.vlanTag ? 'v' : '-') +
+                                static_cast<char>('0' + route.ipVersion) + route.fileProtocol;
+        if (seen == nullptr || own != settings) {
+            settings = own;
+            seen = &bySettings[own];
+        }
+        ceilings.clear();
+        numbers.clear();
+        for (std::size_t i = 0; i < way.index.size(); ++i) {
+            const std::uint32_t number = way.index[i];
+            if (number >= seen->size()) seen->resize(m_number.size(), nullptr);
+            const Known*& one = (*seen)[number];
+            if (one == nullptr) one = &known(house, plants, route, (*way.elements)[i]);
+            ceilings.push_back(one);
+            numbers.append(reinterpret_cast<const char*>(&one->number), sizeof one->number);
         }
         const auto least = [&](bool forward) -> const Least& {
             const auto [hit, fresh] = m_least.try_emplace(numbers + (forward ? 'f' : 'b'));
@@ -171,10 +191,11 @@ std::vector<RouteSummary> Predictor::summaries(const House& house, const std::ve
         const Least& ahead = least(true);
         const Least& back = least(false);
         std::vector<std::shared_ptr<const Ceiling>> shared;
+        shared.reserve(ceilings.size());
         for (const Known* one : ceilings)
             shared.push_back(one->ceiling);
-        out.push_back({route.id, ahead.spread, back.spread, std::move(*elements), std::move(shared),
-                       ahead.limiter, back.limiter});
+        out.push_back({route.id, ahead.spread, back.spread, way.elements, std::move(shared), ahead.limiter,
+                       back.limiter});
     }
     return out;
 }

@@ -13,7 +13,7 @@ struct RouteSummary {
     house::Id route;
     RateSpread forward;
     RateSpread backward;
-    std::vector<house::Element> elements;
+    std::shared_ptr<const std::vector<house::Element>> elements;
     std::vector<std::shared_ptr<const Ceiling>> ceilings; ///< by element
     std::vector<double> limiterForward;                   ///< by element
     std::vector<double> limiterBackward;
@@ -37,13 +37,21 @@ class Predictor {
         std::uint64_t number = 0;
         std::shared_ptr<const Ceiling> ceiling;
     };
-    struct Plants; // what coax and mains ceilings depend on, of one house
+    using Elements = std::shared_ptr<const std::vector<house::Element>>;
     const Known& known(const house::House& house, const Plants& plants, const house::Route& route,
                        const house::Element& element);
 
     const catalog::Catalog& m_catalog;
     std::unordered_map<std::string, Known> m_ceilings;
     std::unordered_map<std::string, Least> m_least; // by the numbers of the ceilings
+    std::string m_graph;                            // what the elements of routes depend on
+    struct Way {
+        Elements elements; ///< nullptr: not looked for yet
+        std::vector<std::uint32_t>
+            index; ///< the number of each element: the same thing has the same on every route
+    };
+    std::unordered_map<std::string, Way> m_routes;           // of that graph, by both ends
+    std::unordered_map<std::string, std::uint32_t> m_number; // of that graph, by element
 };
 
 } // namespace metrodos::capacity

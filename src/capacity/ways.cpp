@@ -249,7 +249,7 @@ std::optional<Way> overData(const House& house, const Catalog& catalog, const Pl
 
 std::optional<Way> overCoax(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
     const DeviceClass* cls = fastest(catalog, Family::coax);
-    const CoaxTree tree(house);
+    const CoaxPlant plant(house, catalog);
     const Jack* bestA = nullptr;
     const Jack* bestB = nullptr;
     double best = -1;
@@ -260,7 +260,7 @@ std::optional<Way> overCoax(const House& house, const Catalog& catalog, const Pl
             question.jackA = a->id;
             question.jackB = b->id;
             question.deviceClass = cls->id;
-            const CoaxBudget budget = coaxBudget(tree, catalog, question);
+            const CoaxBudget budget = plant.budget(question);
             const double carries = budget.ruledOut ? 0 : budget.rate.spread().p50.bps();
             if (carries > best) {
                 best = carries;
@@ -277,6 +277,7 @@ std::optional<Way> overCoax(const House& house, const Catalog& catalog, const Pl
 
 std::optional<Way> overMains(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
     const DeviceClass* cls = fastest(catalog, Family::mains);
+    const MainsPlant plant(house, catalog);
     const Jack* bestA = nullptr;
     const Jack* bestB = nullptr;
     double best = -1;
@@ -287,7 +288,7 @@ std::optional<Way> overMains(const House& house, const Catalog& catalog, const P
             question.outletA = a->id;
             question.outletB = b->id;
             question.deviceClass = cls->id;
-            const MainsForecast forecast = mainsForecast(house, catalog, question);
+            const MainsForecast forecast = plant.forecast(question);
             const double carries =
                 std::min(forecast.forward.spread().p50, forecast.backward.spread().p50).bps();
             if (carries > best) {

@@ -124,7 +124,8 @@ void PairPage::fillRows() {
         house::Id room;
     };
     std::vector<Found> found;
-    const capacity::CoaxTree tree(house);
+    const capacity::CoaxPlant coax(house, m_model.catalog());
+    const capacity::MainsPlant mains(house, m_model.catalog());
     for (const house::Jack& jack : house.jacks) {
         if (jack.kind != m_kind || jack.id == from) continue;
         Found f;
@@ -133,8 +134,7 @@ void PairPage::fillRows() {
         f.row.id = QString::fromStdString(jack.id);
         f.row.title = QString::fromStdString(jack.label);
         if (m_kind == JackKind::coax) {
-            const CoaxBudget budget =
-                capacity::coaxBudget(tree, m_model.catalog(), {from, jack.id, cls, 2, false});
+            const CoaxBudget budget = coax.budget({from, jack.id, cls, 2, false});
             if (budget.join == capacity::CoaxJoin::joined && !budget.ruledOut) {
                 f.row.forward = budget.rate.spread();
                 f.row.note = localised(quantity::significant(budget.totalDb.p50, 3)) + QStringLiteral(" dB");
@@ -147,8 +147,7 @@ void PairPage::fillRows() {
             question.outletA = from;
             question.outletB = jack.id;
             question.deviceClass = cls;
-            const capacity::MainsForecast forecast =
-                capacity::mainsForecast(house, m_model.catalog(), question);
+            const capacity::MainsForecast forecast = mains.forecast(question);
             if (forecast.isKnown) {
                 f.row.forward = forecast.forward.spread();
                 f.row.backward = forecast.backward.spread();

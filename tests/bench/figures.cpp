@@ -1,9 +1,11 @@
 // The engine against a minimal send and receive loop with the same buffer, in turn within one run; and how
 // long the computations behind the window take.
 #include "benchmark/statistics.h"
+#include "capacity/predictor.h"
 #include "catalog/load.h"
 #include "support/agents.h"
 #include "support/houses.h"
+#include "support/random_house.h"
 #include "support/runs.h"
 #include "trace/diagnose.h"
 
@@ -93,6 +95,42 @@ double milliseconds(Work work) {
     return benchmark::quantile(times, 0.5);
 }
 
+// Every route of a large house at first, and again after one element was changed: a cable, a box, a coax run,
+// a wire of the mains, a port.
+void wholeHouse(const catalog::Catalog& catalog) {
+    const house::House house = RandomHouse(7).make({40, 60, 5});
+    const auto routes = allRoutes(house);
+    std::vector<house::House> changed(5, house);
+    changed[0].connection("cable-0")->length = quantity::Length::metres(77);
+    changed[1].device("router")->deviceClass.clear();
+    for (house::Connection& c : changed[2].connections)
+        if (c.medium == house::Medium::coax) {
+            c.length = quantity::Length::metres(33);
+            break;
+        }
+    changed[3].circuits[0].outlets[0].fromPrevious = quantity::Length::metres(9.5);
+    changed[4].device("router")->ports[0].phy = "100base-tx";
+    std::vector<double> first;
+    std::vector<double> after;
+    for (int i = 0; i < 5; ++i) {
+        capacity::Predictor predictor(catalog);
+        auto start = Clock::now();
+        (void)predictor.summaries(house, routes);
+        first.push_back(std::chrono::duration<double, std::milli>(Clock::now() - start).count());
+        for (const house::House& next : changed) {
+            start = Clock::now();
+            (void)predictor.summaries(next, routes);
+            after.push_back(std::chrono::duration<double, std::milli>(Clock::now() - start).count());
+        }
+    }
+    std::printf(
+        "predict, %zu routes of a house with %zu rooms, %zu jacks, %zu devices: %.0f ms (wanted 1000); after "
+        "one change %.0f ms, slowest %.0f ms (wanted 50); change / first = %.2f\n",
+        routes.size(), house.rooms.size(), house.jacks.size(), house.devices.size(),
+        benchmark::quantile(first, 0.5), benchmark::quantile(after, 0.5), benchmark::quantile(after, 1),
+        benchmark::quantile(after, 0.5) / benchmark::quantile(first, 0.5));
+}
+
 } // namespace
 
 int main() {
@@ -109,4 +147,5 @@ int main() {
                 milliseconds([&] { (void)capacity::predict(house, catalog, house.routes[0]); }));
     std::printf("trace, the same with 50 runs: %.1f ms\n",
                 milliseconds([&] { (void)trace::diagnose(prediction, catalog, runs); }));
+    wholeHouse(catalog);
 }

@@ -102,12 +102,12 @@ class TestProperties : public QObject {
                 QVERIFY2(notAbove(is[i].forward, was[i].forward) && notAbove(is[i].backward, was[i].backward),
                          qPrintable(QString("house %1, route %2").arg(seed).arg(was[i].route.c_str())));
             for (const RouteSummary& s : was)
-                for (std::size_t i = 0; i < s.elements.size(); ++i)
+                for (std::size_t i = 0; i < s.elements->size(); ++i)
                     QVERIFY2(notAbove(s.forward, s.ceilings[i]->forward.spread()) &&
                                  notAbove(s.backward, s.ceilings[i]->backward.spread()),
                              qPrintable(QString("house %1, %2 at %3")
                                             .arg(seed)
-                                            .arg(s.route.c_str(), s.elements[i].id.c_str())));
+                                            .arg(s.route.c_str(), (*s.elements)[i].id.c_str())));
         }
     }
     // In a max–min fair division one more flow can free another of a competitor (test_sharing shows a case),

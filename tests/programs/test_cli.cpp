@@ -3,6 +3,8 @@
 
 #include <QFile>
 #include <QTest>
+#include <cmath>
+#include <fstream>
 
 using namespace metrodos::testing;
 
@@ -74,6 +76,66 @@ class TestCli : public QObject {
         QCOMPARE(cli({"predict", demoJob(), "--route", "study-dome", "--json"}).json().at("routes").size(),
                  std::size_t(1));
     }
+    void flowsShareWhatTheyShare() {
+        const auto out =
+            cli({"predict", demoJob(), "--json", "--flows", "workshop-loft:forward", "dome-loft:forward:2G"});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        const auto flows = out.json().at("flows");
+        QCOMPARE(flows.size(), std::size_t(2));
+        for (const auto& flow : flows) {
+            for (const char* key :
+                 {"route", "direction", "demand_bps", "alone_bps", "shared_bps", "limit", "because"})
+                QVERIFY2(flow.contains(key), key);
+            QVERIFY(flow.at("shared_bps").get<double>() <= flow.at("alone_bps").get<double>() * (1 + 1e-9));
+        }
+        // Both end in the socket: what the slow one takes, the other lacks.
+        const double both =
+            flows.at(0).at("shared_bps").get<double>() + flows.at(1).at("shared_bps").get<double>();
+        QVERIFY(std::fabs(both - flows.at(1).at("alone_bps").get<double>()) < 2e6);
+        QCOMPARE(flows.at(1).at("limit").get<std::string>(), std::string("loft-usb"));
+        QCOMPARE(cli({"predict", demoJob(), "--flows", "nowhere"}).code, 1);
+        QCOMPARE(cli({"predict", demoJob(), "--flows", "dome-loft:fast"}).code, 1);
+    }
+    void checkFindsWhatTheSurveyLacks() {
+        const Workplace place;
+        auto document = nlohmann::json::parse(std::ifstream(demoJob().toStdString()));
+        for (auto& c : document["house"]["connections"])
+            if (c["id"] == "sitting-drop") c["ends"].erase(0);
+        document["house"]["circuits"][0]["outlets"].erase(0);
+        document["house"]["jacks"].push_back(
+            {{"id", "loft-data"}, {"label", "Loft data 1"}, {"kind", "data"}, {"room", "loft"}});
+        std::ofstream(place.path("open.json").toStdString()) << document;
+        const auto out = cli({"check", place.path("open.json")});
+        QCOMPARE(out.code, 1);
+        for (const char* word : {"one end only", "on no circuit", "Loft data 1"})
+            QVERIFY2(out.out.find(word) != std::string::npos, word);
+    }
+    void tablesAndTheSectionGoOutAndTablesComeIn() {
+        const Workplace place;
+        QCOMPARE(cli({"export", demoJob(), "--to", place.path("h.csv")}).code, 0);
+        QCOMPARE(cli({"export", demoJob(), "--to", place.path("h.svg")}).code, 0);
+        QFile svg(place.path("h.svg"));
+        QVERIFY(svg.open(QIODevice::ReadOnly));
+        QVERIFY(svg.readAll().contains("Violin workshop"));
+        QFile rooms(place.path("rooms.csv"));
+        QVERIFY(rooms.open(QIODevice::WriteOnly));
+        rooms.write("kind,id,label,floor\nroom,den,Den,1\n");
+        rooms.close();
+        QCOMPARE(cli({"import", place.path("rooms.csv"), "--to", place.path("new.metrodos")}).code, 0);
+        QFile more(place.path("more.csv"));
+        QVERIFY(more.open(QIODevice::WriteOnly));
+        more.write("kind,label,room,type\njack,Den coax 1,den,coax\n");
+        more.close();
+        QCOMPARE(cli({"import", place.path("more.csv"), "--to", place.path("new.metrodos")}).code, 0);
+        QCOMPARE(cli({"export", place.path("new.metrodos"), "--to", place.path("new.json")}).code, 0);
+        QFile json(place.path("new.json"));
+        QVERIFY(json.open(QIODevice::ReadOnly));
+        const auto document = nlohmann::json::parse(json.readAll().toStdString());
+        QCOMPARE(document.at("house").at("jacks").size(), std::size_t(1));
+        const auto bad = cli({"import", place.path("h.svg"), "--to", place.path("x.metrodos")});
+        QCOMPARE(bad.code, 1);
+        QVERIFY2(bad.oneSentence(), bad.err.c_str());
+    }
     void simulateMeasuresInTheModel() {
         const auto out = cli({"simulate", demoJob(), "--route", "dome-loft", "--direction", "both",
                               "--streams", "4", "--seconds", "5", "--repeat", "3", "--seed", "7", "--json"});
@@ -112,7 +174,7 @@ class TestCli : public QObject {
         Workplace place;
         QCOMPARE(cli({"check", demoJob()}).code, 0);
         QVERIFY(cli({"check", demoJob()}).out.empty()); // quiet on success
-        const auto schema = cli({"check", changedDemo(place, "\"length_m\": 46", "\"length_m\": \"far\"")});
+        const auto schema = cli({"check", changedDemo(place, "\"length_m\": 46.0", "\"length_m\": \"far\"")});
         QCOMPARE(schema.code, 1);
         QVERIFY(schema.out.find("length_m") != std::string::npos);
         QVERIFY2(schema.oneSentence(), schema.err.c_str());
