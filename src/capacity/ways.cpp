@@ -247,61 +247,52 @@ std::optional<Way> overData(const House& house, const Catalog& catalog, const Pl
     return builder.finish(WayKind::data, label);
 }
 
-std::optional<Way> overCoax(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
-    const DeviceClass* cls = fastest(catalog, Family::coax);
-    const CoaxPlant plant(house, catalog);
+// Over the pair of jacks that carries most, with the fastest adapters of the medium. `carries` gives the
+// median of a pair in bit/s, 0 where it is ruled out.
+template <typename Carries>
+std::optional<Way> overJacks(const House& house, const Catalog& catalog, const Place& from, const Place& to,
+                             WayKind way, Medium medium, JackKind kind, const DeviceClass& cls,
+                             Carries carries) {
     const Jack* bestA = nullptr;
     const Jack* bestB = nullptr;
     double best = -1;
-    for (const Jack* a : jacksAt(house, from, JackKind::coax))
-        for (const Jack* b : jacksAt(house, to, JackKind::coax)) {
-            if (a == b) continue;
-            CoaxQuestion question;
-            question.jackA = a->id;
-            question.jackB = b->id;
-            question.deviceClass = cls->id;
-            const CoaxBudget budget = plant.budget(question);
-            const double carries = budget.ruledOut ? 0 : budget.rate.spread().p50.bps();
-            if (carries > best) {
-                best = carries;
-                bestA = a;
-                bestB = b;
-            }
+    for (const Jack* a : jacksAt(house, from, kind))
+        for (const Jack* b : jacksAt(house, to, kind)) {
+            const double rate = a == b ? -1 : carries(a->id, b->id);
+            if (rate <= best) continue;
+            best = rate;
+            bestA = a;
+            bestB = b;
         }
     if (bestA == nullptr) return std::nullopt;
     Builder builder(house, catalog, from, to);
-    builder.crossing(Medium::coax, *cls, "coax, " + bestA->label + " to " + bestB->label, bestA, bestB);
-    return builder.finish(WayKind::coax,
-                          "coax, " + bestA->label + " to " + bestB->label + ", two of " + cls->label);
+    const std::string label = std::string(name(medium)) + ", " + bestA->label + " to " + bestB->label;
+    builder.crossing(medium, cls, label, bestA, bestB);
+    return builder.finish(way, label + ", two of " + cls.label);
+}
+
+std::optional<Way> overCoax(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
+    const DeviceClass* cls = fastest(catalog, Family::coax);
+    const CoaxPlant plant(house, catalog);
+    return overJacks(house, catalog, from, to, WayKind::coax, Medium::coax, JackKind::coax, *cls,
+                     [&](const Id& a, const Id& b) {
+                         const CoaxBudget budget = plant.budget({a, b, cls->id, 2, false});
+                         return budget.ruledOut ? 0 : budget.rate.spread().p50.bps();
+                     });
 }
 
 std::optional<Way> overMains(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
     const DeviceClass* cls = fastest(catalog, Family::mains);
     const MainsPlant plant(house, catalog);
-    const Jack* bestA = nullptr;
-    const Jack* bestB = nullptr;
-    double best = -1;
-    for (const Jack* a : jacksAt(house, from, JackKind::mains))
-        for (const Jack* b : jacksAt(house, to, JackKind::mains)) {
-            if (a == b) continue;
-            MainsQuestion question;
-            question.outletA = a->id;
-            question.outletB = b->id;
-            question.deviceClass = cls->id;
-            const MainsForecast forecast = plant.forecast(question);
-            const double carries =
-                std::min(forecast.forward.spread().p50, forecast.backward.spread().p50).bps();
-            if (carries > best) {
-                best = carries;
-                bestA = a;
-                bestB = b;
-            }
-        }
-    if (bestA == nullptr) return std::nullopt;
-    Builder builder(house, catalog, from, to);
-    builder.crossing(Medium::mains, *cls, "mains, " + bestA->label + " to " + bestB->label, bestA, bestB);
-    return builder.finish(WayKind::mains,
-                          "mains, " + bestA->label + " to " + bestB->label + ", two of " + cls->label);
+    return overJacks(house, catalog, from, to, WayKind::mains, Medium::mains, JackKind::mains, *cls,
+                     [&](const Id& a, const Id& b) {
+                         MainsQuestion question;
+                         question.outletA = a;
+                         question.outletB = b;
+                         question.deviceClass = cls->id;
+                         const MainsForecast forecast = plant.forecast(question);
+                         return std::min(forecast.forward.spread().p50, forecast.backward.spread().p50).bps();
+                     });
 }
 
 std::optional<Way> overAir(const House& house, const Catalog& catalog, const Place& from, const Place& to) {

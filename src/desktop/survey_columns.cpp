@@ -276,6 +276,199 @@ SurveyColumn outletsColumn() {
             {}};
 }
 
+// A field of something of which a house has one, or of an optional part: reached through `of`, nullptr when
+// absent.
+template <typename Thing>
+SurveyColumn single(const char* title, std::function<Thing*(House&, int)> of,
+                    std::function<QString(const Thing&)> get,
+                    std::function<Result<void>(Thing&, const std::string&)> set,
+                    std::function<QStringList(const House&)> choices = {}) {
+    return {tr(title),
+            [=](const House& h, int row) {
+                const Thing* thing = of(const_cast<House&>(h), row); // reads only
+                return thing == nullptr ? QString() : get(*thing);
+            },
+            [=](House& h, int row, const std::string& value) -> Result<void> {
+                Thing* thing = of(h, row);
+                if (thing == nullptr) return problem("it has none", "", "choose its class first");
+                return set(*thing, value);
+            },
+            std::move(choices)};
+}
+
+template <typename Thing>
+SurveyColumn singleRate(const char* title, std::function<Thing*(House&, int)> of,
+                        std::optional<quantity::BitRate> Thing::*field) {
+    return single<Thing>(
+        title, of, [field](const Thing& t) { return t.*field ? bothText(*(t.*field)) : QString(); },
+        [field](Thing& t, const std::string& value) -> Result<void> {
+            (t.*field).reset();
+            if (value.empty()) return {};
+            const auto parsed = quantity::parseBitRate(value.substr(0, value.find(" ·")));
+            if (!parsed) return tl::unexpected(parsed.error());
+            t.*field = *parsed;
+            return {};
+        });
+}
+
+template <typename Thing>
+SurveyColumn singleYesNo(const char* title, std::function<Thing*(House&, int)> of,
+                         std::optional<bool> Thing::*field) {
+    return single<Thing>(
+        title, of,
+        [field](const Thing& t) { return t.*field ? (*(t.*field) ? tr("yes") : tr("no")) : QString(); },
+        [field](Thing& t, const std::string& value) -> Result<void> {
+            t.*field = value.empty() ? std::nullopt : std::optional(text(value) == tr("yes"));
+            return {};
+        },
+        [](const House&) {
+            return QStringList{QString(), tr("yes"), tr("no")};
+        });
+}
+
+std::vector<SurveyColumn> serviceColumns() {
+    const std::function<Service*(House&, int)> of = [](House& h, int) {
+        return h.service ? &*h.service : nullptr;
+    };
+    return {single<Service>(
+                "Service", of, [](const Service& s) { return text(s.label); },
+                [](Service& s, const std::string& value) -> Result<void> {
+                    s.label = value;
+                    return {};
+                }),
+            readOnly("Ends in",
+                     [](const House& h, int) {
+                         const Device* box = h.service ? h.device(h.service->device) : nullptr;
+                         return box == nullptr ? QString() : text(box->label);
+                     }),
+            singleRate<Service>("Down", of, &Service::down), singleRate<Service>("Up", of, &Service::up)};
+}
+
+std::vector<SurveyColumn> coaxUseColumns() {
+    const std::function<CoaxUse*(House&, int)> of = [](House& h, int) { return &h.coaxUse; };
+    return {singleYesNo<CoaxUse>("Television", of, &CoaxUse::television),
+            singleYesNo<CoaxUse>("Satellite dish", of, &CoaxUse::satellite),
+            single<CoaxUse>(
+                "Cable internet up to, MHz", of,
+                [](const CoaxUse& u) {
+                    return u.cableInternetTop ? QString::number(u.cableInternetTop->inMegahertz())
+                                              : QString();
+                },
+                [](CoaxUse& u, const std::string& value) -> Result<void> {
+                    u.cableInternetTop.reset();
+                    if (value.empty()) return {};
+                    const auto mhz = quantity::parseWhole(value, 5, 3000);
+                    if (!mhz)
+                        return problem("“" + value.substr(0, 40) + "” is not a frequency", "",
+                                       "write it in MHz, like 1218");
+                    u.cableInternetTop = quantity::Frequency::megahertz(static_cast<double>(*mhz));
+                    return {};
+                })};
+}
+
+// Class, number and layout of a machine's disks.
+std::vector<SurveyColumn> diskColumns(const catalog::Catalog& catalog) {
+    std::vector<std::pair<std::string, QString>> known;
+    for (const auto& disk : catalog.disks)
+        known.emplace_back(disk.id, text(disk.label));
+    SurveyColumn cls{tr("Disks"),
+                     [known](const House& h, int row) {
+                         const auto& storage = h.devices[static_cast<std::size_t>(row)].storage;
+                         for (const auto& [id, label] : known)
+                             if (storage && storage->diskClass == id) return label;
+                         return QString();
+                     },
+                     [known](House& h, int row, const std::string& value) -> Result<void> {
+                         Device& d = h.devices[static_cast<std::size_t>(row)];
+                         if (d.kind != DeviceKind::host)
+                             return problem("only a machine has disks", "", "choose a machine");
+                         if (value.empty()) {
+                             d.storage.reset();
+                             return {};
+                         }
+                         for (const auto& [id, label] : known)
+                             if (label == text(value)) {
+                                 if (!d.storage) d.storage.emplace();
+                                 d.storage->diskClass = id;
+                                 return {};
+                             }
+                         return problem("“" + value.substr(0, 60) + "” is not in the catalog", "",
+                                        "choose one of the list");
+                     },
+                     [known](const House&) {
+                         QStringList out{QString()};
+                         for (const auto& [id, label] : known)
+                             out << label;
+                         return out;
+                     }};
+    const std::function<Storage*(House&, int)> of = [](House& h, int row) {
+        auto& storage = h.devices[static_cast<std::size_t>(row)].storage;
+        return storage ? &*storage : nullptr;
+    };
+    SurveyColumn count = single<Storage>(
+        "How many", of, [](const Storage& s) { return QString::number(s.disks); },
+        [](Storage& s, const std::string& value) -> Result<void> {
+            const auto n = quantity::parseWhole(value, 1, 64);
+            if (!n)
+                return problem("“" + value.substr(0, 40) + "” does not fit here", "",
+                               "write a whole number from 1 to 64");
+            s.disks = static_cast<int>(*n);
+            return {};
+        });
+    SurveyColumn layout = single<Storage>(
+        "Together", of, [](const Storage& s) { return text(std::string(name(s.layout))); },
+        [](Storage& s, const std::string& value) -> Result<void> {
+            const auto l = diskLayout(value);
+            if (!l)
+                return problem("“" + value.substr(0, 40) + "” is not a choice", "", "choose one of the list");
+            s.layout = *l;
+            return {};
+        },
+        [](const House&) {
+            return QStringList{QStringLiteral("single"), QStringLiteral("stripe"), QStringLiteral("mirror"),
+                               QStringLiteral("parity")};
+        });
+    return {cls, count, layout};
+}
+
+// The class of a device among those of its kind.
+SurveyColumn deviceClassColumn(const catalog::Catalog& catalog) {
+    std::vector<std::pair<std::string, QString>> known;
+    for (const auto& c : catalog.hosts)
+        known.emplace_back(c.id, text(c.label));
+    for (const auto& c : catalog.devices)
+        known.emplace_back(c.id, text(c.label));
+    return {tr("Class"),
+            [known](const House& h, int row) {
+                for (const auto& [id, label] : known)
+                    if (id == h.devices[static_cast<std::size_t>(row)].deviceClass) return label;
+                return QString();
+            },
+            [known, &catalog](House& h, int row, const std::string& value) -> Result<void> {
+                Device& d = h.devices[static_cast<std::size_t>(row)];
+                const bool isHost = d.kind == DeviceKind::host;
+                for (const auto& [id, label] : known)
+                    if (label == text(value)) {
+                        if ((catalog.host(id) != nullptr) != isHost)
+                            return problem("“" + value.substr(0, 60) + "” is another kind of device", "",
+                                           "choose a class of its kind");
+                        d.deviceClass = id;
+                        return {};
+                    }
+                if (!value.empty())
+                    return problem("“" + value.substr(0, 60) + "” is not in the catalog", "",
+                                   "choose one of the list");
+                d.deviceClass.clear();
+                return {};
+            },
+            [known](const House&) {
+                QStringList out{QString()};
+                for (const auto& [id, label] : known)
+                    out << label;
+                return out;
+            }};
+}
+
 SurveyColumn hoursColumn() {
     return {tr("Hours"),
             [](const House& h, int row) {
@@ -447,7 +640,10 @@ std::vector<SurveyColumn> columnsOf(SurveyKind kind, const catalog::Catalog& cat
             metres("Length", &House::connections, &Connection::length),
             whole("Sound pairs", &House::connections, &Connection::goodPairs, 0, 4),
             classOf("Ends made", &House::connections, &Connection::termination, catalog.terminations),
-            whole("Bad connectors", &House::connections, &Connection::badConnectors, 0, 2)};
+            whole("Bad connectors", &House::connections, &Connection::badConnectors, 0, 2),
+            yesNo("Loose end terminated", &House::connections, &Connection::endTerminated),
+            whole("Walls", &House::connections, &Connection::walls, 0, 20),
+            whole("Stations", &House::connections, &Connection::stations, 1, 256)};
     case SurveyKind::coax_parts:
         return {words("Part", &House::coaxParts, &CoaxPart::label),
                 word("Kind", &House::coaxParts, &CoaxPart::kind, &coaxPartKind,
@@ -476,15 +672,21 @@ std::vector<SurveyColumn> columnsOf(SurveyKind kind, const catalog::Catalog& cat
                 classOf("Class", &House::appliances, &Appliance::applianceClass, catalog.mains.appliances),
                 link("Outlet", &House::appliances, &Appliance::outlet, &House::jacks, isOutlet),
                 hoursColumn()};
-    case SurveyKind::devices:
-        return {words("Device", &House::devices, &Device::label),
-                link("Room", &House::devices, &Device::room, &House::rooms),
-                readOnly("Kind",
-                         [](const House& h, int row) {
-                             return text(std::string(name(h.devices[static_cast<std::size_t>(row)].kind)))
-                                 .replace(QLatin1Char('_'), QLatin1Char(' '));
-                         }),
-                portsColumn(catalog)};
+    case SurveyKind::devices: {
+        std::vector<SurveyColumn> out{
+            words("Device", &House::devices, &Device::label),
+            link("Room", &House::devices, &Device::room, &House::rooms),
+            readOnly("Kind",
+                     [](const House& h, int row) {
+                         return text(std::string(name(h.devices[static_cast<std::size_t>(row)].kind)))
+                             .replace(QLatin1Char('_'), QLatin1Char(' '));
+                     }),
+            deviceClassColumn(catalog)};
+        for (SurveyColumn& column : diskColumns(catalog))
+            out.push_back(std::move(column));
+        out.push_back(portsColumn(catalog));
+        return out;
+    }
     case SurveyKind::ports:
         return portColumns(catalog);
     case SurveyKind::needs:
@@ -493,6 +695,10 @@ std::vector<SurveyColumn> columnsOf(SurveyKind kind, const catalog::Catalog& cat
                 link("Device", &House::spots, &Spot::device, &House::devices),
                 rate("Needs towards it", &House::spots, &Spot::needDown),
                 rate("Needs from it", &House::spots, &Spot::needUp)};
+    case SurveyKind::service:
+        return serviceColumns();
+    case SurveyKind::coax_use:
+        return coaxUseColumns();
     }
     return {};
 }

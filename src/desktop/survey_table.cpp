@@ -48,6 +48,10 @@ int SurveyTable::rowCount(const QModelIndex& parent) const {
         return static_cast<int>(ports);
     case SurveyKind::needs:
         return static_cast<int>(h.spots.size());
+    case SurveyKind::service:
+        return h.service ? 1 : 0;
+    case SurveyKind::coax_use:
+        return m_model.hasJob() ? 1 : 0;
     }
     return 0;
 }
@@ -77,6 +81,10 @@ house::Id SurveyTable::idOf(int row) const {
         return {}; // goes with its device
     case SurveyKind::needs:
         return h.spots[r].id;
+    case SurveyKind::service:
+        return h.service->id;
+    case SurveyKind::coax_use:
+        return {}; // belongs to the house
     }
     return {};
 }

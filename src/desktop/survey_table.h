@@ -9,7 +9,20 @@
 
 namespace metrodos::desktop {
 
-enum class SurveyKind { rooms, jacks, runs, coax_parts, panels, circuits, appliances, devices, ports, needs };
+enum class SurveyKind {
+    rooms,
+    jacks,
+    runs,
+    coax_parts,
+    panels,
+    circuits,
+    appliances,
+    devices,
+    ports,
+    needs,
+    service,  ///< one row when there is one
+    coax_use, ///< one row
+};
 
 /// A column: reading, writing and what may be chosen. A writer returns a Problem for what it cannot take.
 struct SurveyColumn {

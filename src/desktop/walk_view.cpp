@@ -181,6 +181,11 @@ QWidget* WalkView::buildSection() {
     auto* side = new QVBoxLayout;
     side->addLayout(places);
     side->addWidget(m_ways, 1);
+    m_keep = tool(QStringLiteral("keep-route"), tr("Make it a route to measure"),
+                  tr("Adds the chosen way, as it is installed, to the job's routes"));
+    m_keep->setEnabled(false);
+    side->addWidget(m_keep);
+    connect(m_keep, &QToolButton::clicked, this, &WalkView::keepRoute);
     auto* left = new QVBoxLayout;
     left->addLayout(media);
     left->addWidget(m_section, 1);
@@ -199,8 +204,9 @@ QWidget* WalkView::buildThings() {
     layout->setContentsMargins(0, 6, 0, 0);
     auto* kind = new QComboBox;
     kind->setObjectName(QStringLiteral("kind"));
-    for (const QString& text : {tr("Rooms"), tr("Jacks"), tr("Runs"), tr("Coax parts"), tr("Panels"),
-                                tr("Circuits"), tr("Appliances"), tr("Devices"), tr("Ports"), tr("Needs")})
+    for (const QString& text :
+         {tr("Rooms"), tr("Jacks"), tr("Runs"), tr("Coax parts"), tr("Panels"), tr("Circuits"),
+          tr("Appliances"), tr("Devices"), tr("Ports"), tr("Needs"), tr("Service"), tr("Coax tree carries")})
         kind->addItem(text);
     auto* remove = tool(QStringLiteral("remove-thing"), tr("Remove"), tr("Remove the chosen thing (Delete)"));
     auto* head = new QHBoxLayout;
@@ -436,6 +442,7 @@ void WalkView::findWays() {
     const house::Id to = m_to->currentData().toString().toStdString();
     m_section->setPlaces(from, to);
     m_found.clear();
+    m_keep->setEnabled(false);
     std::vector<RangeRow> rows;
     if (!from.empty() && !to.empty()) {
         auto ways = capacity::waysBetween(m_model.house(), m_model.catalog(), from, to);
@@ -465,8 +472,43 @@ void WalkView::findWays() {
 }
 
 void WalkView::showWay(int row) {
-    if (row >= 0 && row < static_cast<int>(m_found.size()))
-        m_model.showWay(m_found[static_cast<std::size_t>(row)]);
+    const bool there = row >= 0 && row < static_cast<int>(m_found.size());
+    m_keep->setEnabled(there && m_found[static_cast<std::size_t>(row)].kind == capacity::WayKind::existing);
+    if (there) m_model.showWay(m_found[static_cast<std::size_t>(row)]);
+}
+
+// The machines at the ends of an installed way become endpoints, the way a route between them.
+void WalkView::keepRoute() {
+    const int row = m_ways->current();
+    if (row < 0 || row >= static_cast<int>(m_found.size())) return;
+    const capacity::Way& way = m_found[static_cast<std::size_t>(row)];
+    if (way.kind != capacity::WayKind::existing) return;
+    house::House next = m_model.house();
+    house::Route route = way.prediction.route;
+    for (house::Id* end : {&route.from, &route.to}) {
+        const house::Id device = way.house.deviceAt(*end);
+        const auto known = std::find_if(next.endpoints.begin(), next.endpoints.end(),
+                                        [&](const house::Endpoint& e) { return e.device == device; });
+        if (known != next.endpoints.end()) {
+            *end = known->id;
+            continue;
+        }
+        *end = next.freeId(device + "-end");
+        next.endpoints.push_back({*end, next.device(device)->label, device, ""});
+    }
+    for (const house::Route& r : next.routes)
+        if ((r.from == route.from && r.to == route.to) || (r.from == route.to && r.to == route.from)) {
+            Q_EMIT said(tr("“%1” is a route of the job already.").arg(QString::fromStdString(r.label)),
+                        false);
+            m_model.setRoute(r.id);
+            return;
+        }
+    route.id = next.freeId("route");
+    next.routes.push_back(route);
+    m_model.apply(tr("add route %1").arg(QString::fromStdString(route.label)), next);
+    m_model.setRoute(route.id);
+    Q_EMIT said(tr("“%1” is a route now; Measure runs over it.").arg(QString::fromStdString(route.label)),
+                false);
 }
 
 void WalkView::removeThing() {

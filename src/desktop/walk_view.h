@@ -13,6 +13,7 @@ class QLineEdit;
 class QStringListModel;
 class QTabWidget;
 class QTableView;
+class QToolButton;
 
 namespace metrodos::desktop {
 
@@ -56,6 +57,7 @@ class WalkView : public QWidget {
     void findWays();
     void showWay(int row);
     void removeThing();
+    void keepRoute();
 
     JobModel& m_model;
     QLineEdit* m_entry;
@@ -65,6 +67,7 @@ class WalkView : public QWidget {
     QComboBox* m_from;
     QComboBox* m_to;
     RangeList* m_ways;
+    QToolButton* m_keep;
     std::vector<capacity::Way> m_found;
     SurveyTable* m_table;
     QTableView* m_tableView;

@@ -1,92 +1,19 @@
 #include "job/entry_line.h"
 
+#include "job/entry_words.h"
+
 #include "house/findings.h"
 #include "house/validate.h"
 #include "quantity/parse.h"
 
 #include <algorithm>
-#include <cctype>
+#include <map>
 
 namespace metrodos::job {
 namespace {
 
-using namespace house;
 using quantity::problem;
 using quantity::Result;
-
-std::string lower(std::string_view text) {
-    std::string out;
-    for (const char c : text)
-        out.push_back(static_cast<char>(std::tolower(static_cast<unsigned char>(c))));
-    return out;
-}
-
-std::string trimmed(std::string_view text) {
-    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.front())))
-        text.remove_prefix(1);
-    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back())))
-        text.remove_suffix(1);
-    return std::string(text);
-}
-
-std::vector<std::string> fieldsOf(std::string_view line) {
-    std::vector<std::string> out;
-    std::size_t from = 0;
-    while (from <= line.size()) {
-        const std::size_t to = std::min(line.find('/', from), line.size());
-        out.push_back(trimmed(line.substr(from, to - from)));
-        from = to + 1;
-    }
-    return out;
-}
-
-// Letters and digits only: "RG-6", "rg 6" and "rg6" are the same word.
-std::string bare(std::string_view text) {
-    std::string out;
-    for (const char c : lower(text))
-        if (std::isalnum(static_cast<unsigned char>(c)) || static_cast<unsigned char>(c) >= 0x80)
-            out.push_back(c);
-    return out;
-}
-
-std::optional<std::string> after(const std::string& field, std::string_view word) {
-    if (lower(field).starts_with(word) && field.size() > word.size() && field[word.size()] == ' ')
-        return trimmed(std::string_view(field).substr(word.size()));
-    return std::nullopt;
-}
-
-std::string stemOf(const std::string& label) {
-    std::string out;
-    for (const char c : lower(label))
-        if (isId(std::string_view(&c, 1)))
-            out.push_back(c);
-        else if (!out.empty() && out.back() != '-')
-            out.push_back('-');
-    while (!out.empty() && out.back() == '-')
-        out.pop_back();
-    return out.empty() ? "thing" : out.substr(0, 48);
-}
-
-template <typename Items>
-auto labelled(Items& items, const std::string& label) -> decltype(&items.front()) {
-    for (auto& item : items)
-        if (bare(item.label) == bare(label) || item.id == lower(label)) return &item;
-    return nullptr;
-}
-
-const char* wordOf(JackKind kind) {
-    switch (kind) {
-    case JackKind::data:
-        return "data";
-    case JackKind::coax:
-        return "coax";
-    case JackKind::mains:
-        return "outlet";
-    case JackKind::phone:
-        return "phone";
-    }
-    return "";
-}
 
 std::optional<JackKind> jackWord(const std::string& field) {
     const std::string word = bare(field);
@@ -617,83 +544,6 @@ class Reader {
 
 Result<Entered> enterLine(const House& house, const catalog::Catalog& catalog, std::string_view line) {
     return Reader(house, catalog, fieldsOf(line)).read();
-}
-
-std::vector<std::string> completions(const House& house, const catalog::Catalog& catalog,
-                                     std::string_view line) {
-    const std::vector<std::string> fields = fieldsOf(line);
-    std::vector<std::string> offers;
-    const auto labels = [&](const auto& items, const std::string& head) {
-        for (const auto& item : items)
-            offers.push_back(head + item.label);
-    };
-    const std::string head = bare(fields.front());
-    const std::string second = fields.size() > 1 ? bare(fields[1]) : "";
-    if (fields.size() == 1) {
-        labels(house.rooms, "");
-        for (const char* word : {"splitter", "entry", "filter", "amplifier", "panel", "circuit", "service"})
-            offers.emplace_back(word);
-    } else if (head == "circuit") {
-        labels(house.panels, "");
-        for (const char* word :
-             {"leg 1", "leg 2", "breaker", "residual current", "arc fault", "fuse", "copper", "old"})
-            offers.emplace_back(word);
-    } else if (head == "panel") {
-        labels(house.rooms, "");
-        labels(house.panels, "fed by ");
-    } else if (head == "service") {
-        for (const char* word : {"500M down", "50M up"})
-            offers.emplace_back(word);
-        labels(house.devices, "at ");
-    } else if (coaxPartKind(head)) {
-        for (const char* word : {"2-way", "3-way", "4-way", "rated", "not rated", "terminated", "open"})
-            if (head == "splitter") offers.emplace_back(word);
-        labels(house.rooms, "");
-    } else if (fields.size() == 2) {
-        for (const char* word :
-             {"data", "coax", "outlet", "phone", "need", "appliance", "switch", "router", "floor 1"})
-            offers.emplace_back(word);
-        labels(catalog.hosts, "");
-    } else if (second == "coax" || second == "data" || second == "phone") {
-        labels(house.rooms, "from ");
-        if (second == "coax") {
-            labels(house.coaxParts, "from ");
-            labels(catalog.coax.cables, "");
-            offers.emplace_back("bad connector");
-        }
-        if (second == "data") {
-            labels(catalog.cables, "");
-            for (const auto& t : catalog.terminations)
-                offers.push_back(t.id);
-            offers.emplace_back("4 pairs");
-        }
-    } else if (second == "outlet" || second.ends_with("outlets")) {
-        labels(house.circuits, "on ");
-    } else if (second == "appliance") {
-        labels(catalog.mains.appliances, "");
-        for (const Jack& jack : house.jacks)
-            if (jack.kind == JackKind::mains) offers.push_back("at " + jack.label);
-    } else if (second == "need") {
-        for (const char* word : {"100M down", "20M up"})
-            offers.emplace_back(word);
-        labels(house.devices, "at ");
-    } else {
-        for (const char* word : {"100M", "1G", "2.5G", "10G"})
-            offers.emplace_back(word);
-        labels(catalog.disks, "");
-        labels(catalog.buses, "");
-    }
-    // What begins with what was typed comes before what holds it.
-    const std::string typed = lower(fields.back());
-    std::vector<std::string> out;
-    for (const bool begins : {true, false})
-        for (const std::string& offer : offers) {
-            const std::size_t at = lower(offer).find(typed);
-            const bool fits = begins ? at == 0 : at != std::string::npos && at > 0;
-            if (fits && out.size() < 12 && std::find(out.begin(), out.end(), offer) == out.end())
-                out.push_back(offer);
-        }
-    return out;
 }
 
 Result<Entered> duplicateRoom(const House& house, const Id& room, const std::string& label) {

@@ -1,6 +1,6 @@
 // The coax model against budgets worked by hand. Loss of RG-6 at 1400 MHz: 0.68·√1400 = 25.44 dB per 100 m.
 #include "capacity/coax_channel.h"
-#include "catalog/load.h"
+#include "support/classes.h"
 #include "support/plant.h"
 
 #include <QTest>
@@ -11,11 +11,6 @@ using namespace metrodos::testing;
 using namespace metrodos::capacity;
 
 namespace {
-
-const catalog::Catalog& classes() {
-    static const catalog::Catalog catalog = catalog::load(METRODOS_DATA_DIR "/catalog").value();
-    return catalog;
-}
 
 CoaxBudget budget(const House& h, const Id& a, const Id& b, const std::string& cls = "coax-2500",
                   bool improvements = false, int nodes = 2) {

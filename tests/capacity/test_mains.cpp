@@ -1,6 +1,6 @@
 // The mains model against its envelope, and against what each thing on the way must do.
 #include "capacity/mains_channel.h"
-#include "catalog/load.h"
+#include "support/classes.h"
 #include "support/plant.h"
 
 #include <QTest>
@@ -10,11 +10,6 @@ using namespace metrodos::testing;
 using namespace metrodos::capacity;
 
 namespace {
-
-const catalog::Catalog& classes() {
-    static const catalog::Catalog catalog = catalog::load(METRODOS_DATA_DIR "/catalog").value();
-    return catalog;
-}
 
 MainsForecast forecast(const House& h, const Id& a, const Id& b, const std::string& cls = "mains-1200") {
     MainsQuestion q;

@@ -4,7 +4,7 @@
 #include "capacity/predict.h"
 #include "capacity/storage.h"
 #include "capacity/ways.h"
-#include "catalog/load.h"
+#include "support/classes.h"
 #include "support/houses.h"
 #include "support/plant.h"
 
@@ -15,11 +15,6 @@ using namespace metrodos::testing;
 using namespace metrodos::capacity;
 
 namespace {
-
-const catalog::Catalog& classes() {
-    static const catalog::Catalog catalog = catalog::load(METRODOS_DATA_DIR "/catalog").value();
-    return catalog;
-}
 
 double atHundred(const std::vector<LinkChance>& chances) {
     for (const LinkChance& c : chances)

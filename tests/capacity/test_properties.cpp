@@ -1,8 +1,8 @@
 // What must hold in every house, tried over ten thousand random ones (fewer when sanitized).
 #include "capacity/predictor.h"
 #include "capacity/sharing.h"
-#include "catalog/load.h"
 #include "house/validate.h"
+#include "support/classes.h"
 #include "support/random_house.h"
 
 #include <QTest>
@@ -12,11 +12,6 @@ using namespace metrodos::testing;
 using namespace metrodos::capacity;
 
 namespace {
-
-const catalog::Catalog& classes() {
-    static const catalog::Catalog catalog = catalog::load(METRODOS_DATA_DIR "/catalog").value();
-    return catalog;
-}
 
 // One thing made worse; false when this house has nothing to make worse in that way.
 bool worsen(House& h, RandomHouse& random) {

@@ -1,6 +1,6 @@
 // Sharing against divisions worked by hand.
 #include "capacity/sharing.h"
-#include "catalog/load.h"
+#include "support/classes.h"
 #include "support/houses.h"
 #include "support/plant.h"
 
@@ -11,11 +11,6 @@ using namespace metrodos::testing;
 using namespace metrodos::capacity;
 
 namespace {
-
-const catalog::Catalog& classes() {
-    static const catalog::Catalog catalog = catalog::load(METRODOS_DATA_DIR "/catalog").value();
-    return catalog;
-}
 
 // A resource of `mbps` for every flow alike.
 Resource pipe(double mbps, std::initializer_list<std::size_t> flows) {

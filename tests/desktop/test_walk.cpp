@@ -11,6 +11,7 @@
 #include "probe/socket.h"
 #include "support/random_house.h"
 
+#include <QAbstractButton>
 #include <QApplication>
 #include <QComboBox>
 #include <QElapsedTimer>
@@ -143,6 +144,47 @@ class TestWalk : public QObject {
         QVERIFY(w.child<QLineEdit>("label") == nullptr); // a way is looked at, not edited
         w.window.setStage(Stage::measure);
         QVERIFY(w.status().contains("front USB socket")); // the job's own route again
+    }
+    void anInstalledWayBecomesARouteToMeasure() {
+        WalkWindow w(demoHouse());
+        w.window.showWays("study-laptop", "loft-workstation");
+        auto* ways = w.child<RangeList>("ways");
+        auto* keep = w.child<QAbstractButton>("keep-route");
+        for (int row = 0; row < static_cast<int>(ways->rows().size()) && !keep->isEnabled(); ++row)
+            ways->setCurrent(row);
+        QVERIFY(keep->isEnabled());
+        const auto before = w.saved().routes.size();
+        QTest::mouseClick(keep, Qt::LeftButton);
+        const house::House h = w.saved();
+        QCOMPARE(h.routes.size(), before + 1);
+        QCOMPARE(h.routes.back().from, house::Id("study-laptop-end")); // the endpoints that were there
+        QCOMPARE(h.endpoints.size(), demoHouse().endpoints.size());
+    }
+    void theServiceTheTreeAndTheDisksAreEdited() {
+        WalkWindow w(demoHouse());
+        w.page(1);
+        auto* kind = w.child<QComboBox>("kind");
+        auto* model = w.child<QTableView>("things")->model();
+        kind->setCurrentIndex(10);
+        QVERIFY(model->setData(model->index(0, 2), "1.2G", Qt::EditRole));
+        QCOMPARE(w.saved().service->down->inMegabits(), 1200.0);
+        kind->setCurrentIndex(11);
+        QVERIFY(model->setData(model->index(0, 1), "yes", Qt::EditRole));
+        QVERIFY(model->setData(model->index(0, 2), "1218", Qt::EditRole));
+        QCOMPARE(w.saved().coaxUse.satellite, std::optional(true));
+        w.page(2); // and rules the coax out at once
+        QVERIFY(w.on<RangeList>("coax-page", "pairs")->texts().join('\n').contains("ruled out"));
+        w.page(1);
+        kind->setCurrentIndex(7);
+        int row = 0;
+        while (model->index(row, 0).data().toString() != "Study laptop")
+            ++row;
+        QVERIFY(model->setData(model->index(row, 4), "hard disk", Qt::EditRole));
+        QVERIFY(model->setData(model->index(row, 5), "4", Qt::EditRole));
+        QVERIFY(model->setData(model->index(row, 6), "parity", Qt::EditRole));
+        QCOMPARE(w.saved().device("study-laptop")->storage->layout, house::DiskLayout::parity);
+        QVERIFY(!model->setData(model->index(row, 5), "99", Qt::EditRole));
+        QVERIFY(!model->setData(model->index(row, 3), "switch, 1 Gbit/s ports", Qt::EditRole)); // no machine
     }
     void aClickInTheSectionChoosesARoom() {
         WalkWindow w(demoHouse());

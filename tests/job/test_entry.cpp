@@ -1,9 +1,9 @@
 // Fast entry and tables: a house typed in line by line, and as CSV.
-#include "catalog/load.h"
 #include "house/findings.h"
 #include "house/validate.h"
 #include "job/csv.h"
 #include "job/entry_line.h"
+#include "support/classes.h"
 #include "support/houses.h"
 #include "support/plant.h"
 #include "support/random_house.h"
@@ -14,11 +14,6 @@ using namespace metrodos;
 using namespace metrodos::testing;
 
 namespace {
-
-const catalog::Catalog& classes() {
-    static const catalog::Catalog catalog = catalog::load(METRODOS_DATA_DIR "/catalog").value();
-    return catalog;
-}
 
 House typed(const std::vector<std::string>& lines) {
     House h;

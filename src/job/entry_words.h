@@ -1,0 +1,91 @@
+// The words of fast entry: fields of a line, labels compared as people type them. Internal to the layer.
+#pragma once
+
+#include "house/house.h"
+
+#include <algorithm>
+#include <cctype>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace metrodos::job {
+
+using namespace house;
+
+inline std::string lower(std::string_view text) {
+    std::string out;
+    for (const char c : text)
+        out.push_back(static_cast<char>(std::tolower(static_cast<unsigned char>(c))));
+    return out;
+}
+
+inline std::string trimmed(std::string_view text) {
+    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.front())))
+        text.remove_prefix(1);
+    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back())))
+        text.remove_suffix(1);
+    return std::string(text);
+}
+
+inline std::vector<std::string> fieldsOf(std::string_view line) {
+    std::vector<std::string> out;
+    std::size_t from = 0;
+    while (from <= line.size()) {
+        const std::size_t to = std::min(line.find('/', from), line.size());
+        out.push_back(trimmed(line.substr(from, to - from)));
+        from = to + 1;
+    }
+    return out;
+}
+
+// Letters and digits only: "RG-6", "rg 6" and "rg6" are the same word.
+inline std::string bare(std::string_view text) {
+    std::string out;
+    for (const char c : lower(text))
+        if (std::isalnum(static_cast<unsigned char>(c)) || static_cast<unsigned char>(c) >= 0x80)
+            out.push_back(c);
+    return out;
+}
+
+inline std::optional<std::string> after(const std::string& field, std::string_view word) {
+    if (lower(field).starts_with(word) && field.size() > word.size() && field[word.size()] == ' ')
+        return trimmed(std::string_view(field).substr(word.size()));
+    return std::nullopt;
+}
+
+inline std::string stemOf(const std::string& label) {
+    std::string out;
+    for (const char c : lower(label))
+        if (isId(std::string_view(&c, 1)))
+            out.push_back(c);
+        else if (!out.empty() && out.back() != '-')
+            out.push_back('-');
+    while (!out.empty() && out.back() == '-')
+        out.pop_back();
+    return out.empty() ? "thing" : out.substr(0, 48);
+}
+
+template <typename Items>
+auto labelled(Items& items, const std::string& label) -> decltype(&items.front()) {
+    for (auto& item : items)
+        if (bare(item.label) == bare(label) || item.id == lower(label)) return &item;
+    return nullptr;
+}
+
+inline const char* wordOf(JackKind kind) {
+    switch (kind) {
+    case JackKind::data:
+        return "data";
+    case JackKind::coax:
+        return "coax";
+    case JackKind::mains:
+        return "outlet";
+    case JackKind::phone:
+        return "phone";
+    }
+    return "";
+}
+
+} // namespace metrodos::job

@@ -1,0 +1,102 @@
+#include "programs/cli_files.h"
+
+#include "catalog/check.h"
+#include "house/findings.h"
+#include "house/route.h"
+#include "job/csv.h"
+#include "job/open.h"
+#include "job/store.h"
+#include "report/section.h"
+
+#include <fstream>
+#include <iostream>
+#include <nlohmann/json.hpp>
+
+namespace metrodos::programs {
+
+int check(const Arguments& a, const catalog::Catalog& catalog) {
+    std::vector<quantity::Problem> faults = job::checkJob(a.job);
+    if (faults.empty()) {
+        const auto document = job::readJob(a.job);
+        if (!document) return fail(document.error());
+        faults = catalog::check(document->house, catalog);
+        for (const house::Route& route : document->house.routes)
+            if (const auto found = house::findRoute(document->house, route.from, route.to); !found) {
+                faults.push_back(found.error());
+                faults.back().where = "route " + route.id;
+            }
+        const auto open = house::findings(document->house);
+        faults.insert(faults.end(), open.begin(), open.end());
+    }
+    for (const quantity::Problem& fault : faults)
+        std::cout << fault.sentence() << '\n';
+    if (faults.empty()) return 0;
+    return fail({"the job has " + std::to_string(faults.size()) + (faults.size() == 1 ? " fault" : " faults"),
+                 a.job, "correct what is listed"});
+}
+
+namespace {
+
+quantity::Problem unknownForm(const std::string& file, const char* forms) {
+    return {std::string("this version knows ") + forms + " only", file,
+            "choose a name that ends in one of them"};
+}
+
+// A table becomes a new job, or is added to one that is there.
+int importCsv(const Arguments& a) {
+    std::ifstream stream(a.file, std::ios::binary);
+    const std::string text((std::istreambuf_iterator<char>(stream)), {});
+    if (!stream) return fail({"the file cannot be read", a.file, "check its name and rights"});
+    std::error_code error;
+    const bool isThere = std::filesystem::exists(a.to, error);
+    auto store =
+        isThere ? job::Store::open(a.to) : quantity::Result<job::Store>(tl::unexpected(quantity::Problem{}));
+    if (isThere && !store) return fail(store.error());
+    const auto next = job::withCsv(isThere ? store->house() : house::House{}, text);
+    if (!next) {
+        quantity::Problem fault = next.error();
+        fault.where = a.file + (fault.where.empty() ? "" : " " + fault.where);
+        return fail(fault);
+    }
+    if (isThere) {
+        const auto changed = store->change("import a table", *next);
+        return changed ? 0 : fail(changed.error());
+    }
+    const auto made = job::Store::create(a.to, {*next, {}});
+    return made ? 0 : fail(made.error());
+}
+
+} // namespace
+
+int importFile(const Arguments& a) {
+    const std::filesystem::path file = a.file;
+    if (file.extension() == ".csv") return importCsv(a);
+    if (file.extension() == ".metrodos") {
+        // A damaged job: what is left of it goes into the new file.
+        const auto report = job::recoverCopy(file, a.to);
+        if (!report) return fail(report.error());
+        std::cerr << "metrodos: " << report->items << " things and " << report->runs << " runs recovered, "
+                  << report->lost << " left out.\n";
+        return 0;
+    }
+    if (file.extension() != ".json") return fail(unknownForm(a.file, ".json, .csv and .metrodos"));
+    const auto document = job::readJob(file);
+    if (!document) return fail(document.error());
+    const auto made = job::Store::create(a.to, *document);
+    return made ? 0 : fail(made.error());
+}
+
+int exportFile(const Arguments& a) {
+    const std::filesystem::path to = a.to;
+    if (to.extension() != ".json" && to.extension() != ".csv" && to.extension() != ".svg")
+        return fail(unknownForm(a.to, ".json, .csv and .svg"));
+    const auto document = job::readJob(a.job);
+    if (!document) return fail(document.error());
+    const auto written = to.extension() == ".json" ? job::writeJson(to, job::toJson(*document))
+                         : to.extension() == ".csv"
+                             ? job::writeText(to, job::toCsv(document->house))
+                             : job::writeText(to, report::toSvg(report::drawSection(document->house)));
+    return written ? 0 : fail(written.error());
+}
+
+} // namespace metrodos::programs

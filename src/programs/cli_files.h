@@ -1,0 +1,32 @@
+// The commands of metrodos-cli that read and write files: check, import, export.
+#pragma once
+
+#include "catalog/catalog.h"
+#include "programs/cli_options.h"
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+namespace metrodos::programs {
+
+/// All that the command line may hold.
+struct Arguments {
+    std::string job;
+    std::string keyFile;
+    std::string from;
+    std::string to;
+    std::string file;
+    std::string newKey;
+    std::vector<std::string> endpoints;
+    std::uint64_t seed = 1;
+    std::vector<std::string> flows;
+    RunOptions run;
+};
+
+/// Each returns the program's exit code.
+[[nodiscard]] int check(const Arguments& a, const catalog::Catalog& catalog);
+[[nodiscard]] int importFile(const Arguments& a);
+[[nodiscard]] int exportFile(const Arguments& a);
+
+} // namespace metrodos::programs
