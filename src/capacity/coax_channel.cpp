@@ -288,7 +288,7 @@ void addImprovements(CoaxBudget& out, const CoaxTree& tree, const Catalog& catal
         if (!tree.openPorts(*step.part).empty())
             consider(id, "screw terminators onto the open ports of " + label,
                      [&](house::House& h) { partOf(h, id).terminated = true; });
-        if (step.isAcross() && !tree.hasFilterAtInput(*step.part))
+        if (step.isAcross() && tree.isNextToEntry(*step.part))
             consider(id, "screw an entry filter onto the input of " + label, [&](house::House& h) {
                 // A filter between the input and what fed it.
                 CoaxPart filter;

@@ -113,13 +113,22 @@ std::vector<Id> CoaxTree::openPorts(const CoaxPart& part) const {
     return out;
 }
 
-bool CoaxTree::hasFilterAtInput(const CoaxPart& splitter) const {
+const CoaxPart* CoaxTree::partAtInput(const CoaxPart& splitter) const {
     const PortRef input{splitter.id, "in"};
     const Connection* run = runAt(input);
-    if (run == nullptr) return false;
-    const auto far = across(*run, input);
-    const CoaxPart* part = far ? m_house.coaxPart(far->device) : nullptr;
+    const auto far = run == nullptr ? std::nullopt : across(*run, input);
+    return far ? m_house.coaxPart(far->device) : nullptr;
+}
+
+bool CoaxTree::hasFilterAtInput(const CoaxPart& splitter) const {
+    const CoaxPart* part = partAtInput(splitter);
     return part != nullptr && part->kind == CoaxPartKind::filter;
+}
+
+bool CoaxTree::isNextToEntry(const CoaxPart& splitter) const {
+    if (runAt({splitter.id, "in"}) == nullptr) return true;
+    const CoaxPart* part = partAtInput(splitter);
+    return part != nullptr && part->kind == CoaxPartKind::entry;
 }
 
 } // namespace metrodos::capacity

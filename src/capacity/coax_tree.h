@@ -44,14 +44,12 @@ class CoaxTree {
     [[nodiscard]] std::vector<house::Id> openPorts(const house::CoaxPart& part) const;
     /// Whether a filter sits on the input of a splitter, directly or at the far end of the run from it.
     [[nodiscard]] bool hasFilterAtInput(const house::CoaxPart& splitter) const;
-    /// What is screwed onto the input side of this part, up to the entry.
+    /// Whether nothing but the entry lies beyond a splitter's input, so that a filter there cuts off no jack.
+    [[nodiscard]] bool isNextToEntry(const house::CoaxPart& splitter) const;
     [[nodiscard]] const house::House& house() const { return m_house; }
 
   private:
-    struct Far {
-        const house::Connection* run = nullptr;
-        house::PortRef end;
-    };
+    [[nodiscard]] const house::CoaxPart* partAtInput(const house::CoaxPart& splitter) const;
     [[nodiscard]] const house::Connection* runAt(const house::PortRef& end) const;
     [[nodiscard]] std::optional<house::PortRef> across(const house::Connection& run,
                                                        const house::PortRef& end) const;

@@ -38,7 +38,7 @@ double normalQuantile(double p) {
 
 // Where a log-normal part is looked at: evenly in p, the three percentiles of a spread among them, and the
 // cut tails.
-constexpr std::size_t partKnots = 61;
+constexpr std::size_t partKnots = 41;
 constexpr double outermost = 0.0005;
 
 struct StandardKnot {
@@ -311,7 +311,7 @@ class LeastWalk {
         while (m_next < 3 && reached(1) >= wanted[m_next]) {
             double a = 0;
             double b = 1;
-            for (int i = 0; i < 40 && low < high; ++i) {
+            for (int i = 0; i < 30 && low < high; ++i) {
                 const double middle = (a + b) / 2;
                 (reached(middle) < wanted[m_next] ? a : b) = middle;
             }

@@ -309,8 +309,7 @@ void addContributions(MainsForecast& out, const House& house, const Channel& cha
     add(Part::panel,
         path.sameSupply ? std::to_string(path.subPanels) + " sub-panel crossed" : "another supply", "");
     add(Part::strip, "strip or extension lead", "");
-    if (question.withCosts && !house.appliances.empty())
-        add(Part::appliances, "appliances at the receiving outlets", "");
+    if (question.withCosts && !house.appliances.empty()) add(Part::appliances, "noise of appliances", "");
 }
 
 } // namespace

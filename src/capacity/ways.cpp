@@ -154,7 +154,7 @@ class Builder {
                       host->id,
                       room,
                       {{"lan", "LAN", PortKind::ethernet, m_catalog.phys.back().id}}};
-        const PortRef out{device.id, "lan"};
+        PortRef out{device.id, "lan"};
         m_house.devices.push_back(std::move(device));
         return out;
     }

@@ -1,6 +1,7 @@
 #include "catalog/load_plant.h"
 
 #include "catalog/entry.h"
+#include "quantity/parse.h"
 
 namespace metrodos::catalog {
 
@@ -32,8 +33,10 @@ CoaxModel readCoax(const std::filesystem::path& file) {
     m.badConnectorDb = connector.spread("bad_db", 0, 20);
     m.badConnectorProbability = connector.number("bad_probability", 0, 1);
     each(document, file.string(), "splitters", [&](const Entry& e) {
+        const auto ways = quantity::parseWhole(e.text("id"), 2, 64);
+        if (!ways) fail(e.where(), "the id of a splitter is its number of ways");
         m.splitters.push_back(
-            {std::atoi(e.text("id").c_str()), e.number("rated_db", 0, 60), e.number("unrated_db", 0, 60)});
+            {static_cast<int>(*ways), e.number("rated_db", 0, 60), e.number("unrated_db", 0, 60)});
     });
     std::sort(m.splitters.begin(), m.splitters.end(),
               [](const SplitterLoss& a, const SplitterLoss& b) { return a.ways < b.ways; });

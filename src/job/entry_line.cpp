@@ -112,7 +112,7 @@ class Reader {
         if (const auto several = quantity::parseWhole(m_fields[1].substr(0, m_fields[1].find(' ')), 1, 24);
             several && bare(m_fields[1]).ends_with("outlets")) {
             for (int i = 0; i < static_cast<int>(*several); ++i)
-                if (const auto one = jack(JackKind::mains); !one) return one;
+                if (auto one = jack(JackKind::mains); !one) return one;
             return {};
         }
         if (what == "need") return need();
@@ -174,7 +174,7 @@ class Reader {
         for (std::size_t i = 2; i < m_fields.size(); ++i) {
             if (m_fields[i].empty()) continue;
             any = true;
-            if (const auto done = runField(run, m_fields[i]); !done) return done;
+            if (auto done = runField(run, m_fields[i]); !done) return done;
         }
         if (any) m_house.connections.push_back(std::move(run)); // a jack alone: nobody knows its cable yet
         return {};

@@ -165,7 +165,8 @@ class Layout {
     // From one mark down to the slab below its room, along it, and up or down at the other's side.
     std::vector<Point> way(const Box& a, const Box& b) {
         const int lane = m_wires++ % lanes;
-        const double shift = (lane - lanes / 2) * 3.0;
+        const int offset = lane - lanes / 2;
+        const double shift = offset * 3.0;
         const Point from = a.centre();
         const Point to = b.centre();
         const double y = slabBelow(from.y > to.y ? from : to) + 5 + lane * 4;

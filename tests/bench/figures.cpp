@@ -101,13 +101,16 @@ void wholeHouse(const catalog::Catalog& catalog) {
     const house::House house = RandomHouse(7).make({40, 60, 5});
     const auto routes = allRoutes(house);
     std::vector<house::House> changed(5, house);
-    changed[0].connection("cable-0")->length = quantity::Length::metres(77);
+    const auto lengthen = [](house::House& h, house::Medium medium, double metres) {
+        for (house::Connection& c : h.connections)
+            if (c.medium == medium) {
+                c.length = quantity::Length::metres(metres);
+                return;
+            }
+    };
+    lengthen(changed[0], house::Medium::data_cable, 77);
     changed[1].device("router")->deviceClass.clear();
-    for (house::Connection& c : changed[2].connections)
-        if (c.medium == house::Medium::coax) {
-            c.length = quantity::Length::metres(33);
-            break;
-        }
+    lengthen(changed[2], house::Medium::coax, 33);
     changed[3].circuits[0].outlets[0].fromPrevious = quantity::Length::metres(9.5);
     changed[4].device("router")->ports[0].phy = "100base-tx";
     std::vector<double> first;

@@ -137,6 +137,11 @@ class TestCoax : public QObject {
         for (std::size_t i = 1; i < b.improvements.size(); ++i)
             QVERIFY(b.improvements[i - 1].gainDb >= b.improvements[i].gainDb);
     }
+    void noFilterIsOfferedWhereItWouldCutOffJacks() {
+        // b to c passes s2 from output to output, but beyond its input lies jack a.
+        for (const auto& i : budget(coaxTreeHouse(false, false), "b", "c", "coax-2500", true).improvements)
+            QVERIFY2(i.does.find("filter") == std::string::npos, i.does.c_str());
+    }
     void unknownWidens() {
         House h = coaxTreeHouse(false, true);
         const auto known = budget(h, "a", "b").totalDb;

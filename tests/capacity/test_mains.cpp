@@ -146,7 +146,8 @@ class TestMains : public QObject {
         QCOMPARE(any.byHour.size(), std::size_t(24));
         QVERIFY(any.byHour[12] < any.byHour[22]);
         const auto& last = any.contributions.back();
-        QVERIFY(last.label.find("appliances") != std::string::npos && last.costBps.value_or(0) > 1e6);
+        QVERIFY(last.label.find("noise of appliances") != std::string::npos &&
+                last.costBps.value_or(0) > 1e6);
     }
     void theBestOutletOfARoomIsNamed() {
         const House h = mainsHouse();
