@@ -95,15 +95,18 @@ std::optional<Ceiling> ofMains(const Plants& plants, const House& house, const C
     const MainsForecast forecast = plants.mains.forecast(question);
     if (!forecast.isKnown) return std::nullopt;
     Ceiling out = shared(forecast.forward, forecast.backward);
-    if (cls == nullptr) {
-        const auto other = [&](const std::string& id) {
-            question.deviceClass = id;
-            return plants.mains.forecast(question);
-        };
-        out.forward =
-            anyClass(catalog, catalog::Family::mains, [&](const auto& id) { return other(id).forward; });
-        out.backward =
-            anyClass(catalog, catalog::Family::mains, [&](const auto& id) { return other(id).backward; });
+    if (cls == nullptr) { // any of its family: one forecast a class, for both directions
+        std::vector<Distribution::Part> ahead;
+        std::vector<Distribution::Part> back;
+        for (const catalog::DeviceClass& any : catalog.devices) {
+            if (any.family != catalog::Family::mains) continue;
+            question.deviceClass = any.id;
+            const MainsForecast one = plants.mains.forecast(question);
+            ahead.insert(ahead.end(), one.forward.parts().begin(), one.forward.parts().end());
+            back.insert(back.end(), one.backward.parts().begin(), one.backward.parts().end());
+        }
+        out.forward = Distribution::mixture(std::move(ahead));
+        out.backward = Distribution::mixture(std::move(back));
     }
     out.because = "mains wiring, surveyed: " + range(out.forward.spread()) + " forward, " +
                   range(out.backward.spread()) + " backward, one at a time";

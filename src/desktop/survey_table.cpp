@@ -132,7 +132,7 @@ bool SurveyTable::setData(const QModelIndex& index, const QVariant& value, int r
         return false;
     }
     m_model.apply(tr("change %1").arg(column.title), next);
-    return true;
+    return column.get(m_model.house(), index.row()) != now; // unless the job refused it
 }
 
 } // namespace metrodos::desktop

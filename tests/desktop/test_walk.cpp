@@ -4,6 +4,7 @@
 #include "desktop/main_window.h"
 #include "desktop/range_list.h"
 #include "desktop/section_view.h"
+#include "desktop/survey_table.h"
 #include "desktop/theme.h"
 #include "house/findings.h"
 #include "job/open.h"
@@ -12,6 +13,7 @@
 #include "support/random_house.h"
 
 #include <QAbstractButton>
+#include <QAction>
 #include <QApplication>
 #include <QComboBox>
 #include <QElapsedTimer>
@@ -292,6 +294,56 @@ class TestWalk : public QObject {
         QVERIFY(model->setData(model->index(0, 4), "old, many joints", Qt::EditRole));
         w.page(3);
         QVERIFY(losses->text() != before);
+    }
+    void noCellTakesWhatMakesNoSense() {
+        WalkWindow w(demoHouse());
+        w.page(1);
+        auto* kind = w.child<QComboBox>("kind");
+        auto* model = w.child<QTableView>("things")->model();
+        const QStringList garbage{QString(),
+                                  "–",
+                                  "-1",
+                                  "1e99",
+                                  "NaN",
+                                  "yes; no",
+                                  "9-25",
+                                  QString(300, 'x'),
+                                  "Loft outlet 1 far",
+                                  "\u0000\u0007",
+                                  "port 1"};
+        for (int k = 0; k < kind->count(); ++k) {
+            kind->setCurrentIndex(k);
+            for (int c = 0; c < model->columnCount(); ++c) {
+                const QModelIndex cell = model->index(0, c);
+                if (!(model->flags(cell) & Qt::ItemIsEditable)) continue;
+                for (const QString& text : garbage) {
+                    (void)model->setData(model->index(0, c), text, Qt::EditRole);
+                    const house::House h = w.saved(); // reading it validates it
+                    QVERIFY(!h.rooms.empty());
+                }
+                while (w.child<QAction>("undo")->isEnabled())
+                    w.child<QAction>("undo")->trigger();
+            }
+        }
+        QCOMPARE(w.saved(), demoHouse());
+    }
+    void everyOfferOfACellIsTaken() {
+        WalkWindow w(demoHouse());
+        w.page(1);
+        auto* kind = w.child<QComboBox>("kind");
+        auto* model = qobject_cast<SurveyTable*>(w.child<QTableView>("things")->model());
+        QVERIFY(model != nullptr);
+        int taken = 0;
+        for (int k = 0; k < kind->count(); ++k) {
+            kind->setCurrentIndex(k);
+            for (int c = 0; c < model->columnCount(); ++c)
+                for (const QString& choice : model->choices(c)) {
+                    if (!model->setData(model->index(0, c), choice, Qt::EditRole)) continue;
+                    ++taken;
+                    QCOMPARE(model->index(0, c).data(Qt::EditRole).toString(), choice);
+                }
+        }
+        QVERIFY2(taken > 40, qPrintable(QString::number(taken)));
     }
     void theTesterFindsTheCutCable() {
         WalkWindow w(demoHouse());
