@@ -28,7 +28,7 @@ struct Agent::Impl {
         , listener(std::move(socket)) {}
 
     struct Guest {
-        int duplicate = -1; // a second descriptor of the socket, to end the connection from outside
+        int duplicate = -1;     // a second descriptor of the socket, to end the connection from outside
         bool known = false;     // has shown the key
         bool dismissed = false; // had to make room; its thread is leaving
         std::atomic<bool> done{false};
