@@ -27,7 +27,7 @@ struct MainsForecast {
     Distribution backward = Distribution::certain(BitRate::bitsPerSecond(1));
     catalog::RateSpread phyForward;
     catalog::RateSpread phyBackward;
-    std::vector<Contribution> contributions; ///< at 15 MHz; costs in Mbit/s of the slower direction
+    std::vector<Contribution> contributions; ///< at 15 MHz; costs in bit/s of the slower direction
     std::vector<std::string> rulings;
     std::vector<double>
         byHour; ///< median of the slower direction for each hour, bit/s; empty unless asked for

@@ -1,5 +1,6 @@
 #include "capacity/predict.h"
 
+#include "capacity/plant_ceiling.h"
 #include "quantity/format.h"
 
 namespace metrodos::capacity {
@@ -44,10 +45,11 @@ quantity::Result<RoutePrediction> predict(const house::House& house, const catal
     if (!elements) return tl::unexpected(elements.error());
     RoutePrediction out;
     out.route = route;
+    const Plants plants(house, catalog);
     std::vector<Distribution> forward;
     std::vector<Distribution> backward;
     for (const house::Element& element : *elements) {
-        Ceiling ceiling = ceilingOn(house, catalog, route, element);
+        Ceiling ceiling = ceilingOn(house, catalog, route, element, &plants);
         forward.push_back(ceiling.forward);
         backward.push_back(ceiling.backward);
         const RateSpread ahead = ceiling.forward.spread();

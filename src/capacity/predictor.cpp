@@ -123,11 +123,6 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
     return hit->second;
 }
 
-std::shared_ptr<const Ceiling> Predictor::ceiling(const House& house, const house::Route& route,
-                                                  const Element& element) {
-    return known(house, Plants(house, m_catalog), route, element).ceiling;
-}
-
 std::vector<RouteSummary> Predictor::summaries(const House& house, const std::vector<house::Route>& routes) {
     if (m_ceilings.size() > mostRemembered || m_least.size() > mostRemembered) {
         m_ceilings.clear();

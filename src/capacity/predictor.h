@@ -28,9 +28,6 @@ class Predictor {
     /// Of these routes, those that are found. The catalog must outlive the predictor.
     [[nodiscard]] std::vector<RouteSummary> summaries(const house::House& house,
                                                       const std::vector<house::Route>& routes);
-    /// The ceiling of one element, remembered.
-    [[nodiscard]] std::shared_ptr<const Ceiling> ceiling(const house::House& house, const house::Route& route,
-                                                         const house::Element& element);
 
   private:
     struct Known {

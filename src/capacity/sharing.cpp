@@ -1,6 +1,6 @@
 #include "capacity/sharing.h"
 
-#include "capacity/predictor.h"
+#include "capacity/plant_ceiling.h"
 #include "quantity/format.h"
 
 #include <algorithm>
@@ -93,7 +93,7 @@ std::vector<FairShare> maxMinShares(const std::vector<Resource>& resources, std:
 quantity::Result<std::vector<FlowForecast>>
 shareFlows(const house::House& house, const catalog::Catalog& catalog, const std::vector<Flow>& flows) {
     const house::RouteFinder finder(house);
-    Predictor predictor(catalog);
+    const Plants plants(house, catalog); // one working-out for all flows
     std::vector<Resource> resources;
     std::vector<house::Id> elementOf;
     std::map<std::string, std::size_t> byName;
@@ -105,11 +105,11 @@ shareFlows(const house::House& house, const catalog::Catalog& catalog, const std
         if (!elements) return tl::unexpected(elements.error());
         double alone = std::numeric_limits<double>::infinity();
         for (std::size_t i = 0; i < elements->size(); ++i) {
-            const auto ceiling = predictor.ceiling(house, flow.route, (*elements)[i]);
-            const double carries = (flow.forward ? ceiling->forward : ceiling->backward).spread().p50.bps();
+            const Ceiling ceiling = ceilingOn(house, catalog, flow.route, (*elements)[i], &plants);
+            const double carries = (flow.forward ? ceiling.forward : ceiling.backward).spread().p50.bps();
             alone = std::min(alone, carries);
             const auto [hit, fresh] =
-                byName.try_emplace(resourceOf(*elements, i, flow.forward, ceiling->shared), resources.size());
+                byName.try_emplace(resourceOf(*elements, i, flow.forward, ceiling.shared), resources.size());
             if (fresh) {
                 resources.push_back({hit->first, (*elements)[i].label, {}});
                 elementOf.push_back((*elements)[i].id);

@@ -247,7 +247,6 @@ void PairPage::showMainsPair(const house::Id& from, const house::Id& to) {
         picture.rulings << text + QLatin1Char('.');
     }
     picture.steps = forecast.contributions;
-    std::vector<double> totals{0, 0, 0};
     for (const capacity::Contribution& c : forecast.contributions) {
         picture.totalDb.p10 += c.lossDb.p10;
         picture.totalDb.p50 += c.lossDb.p50;
