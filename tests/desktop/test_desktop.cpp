@@ -6,6 +6,7 @@
 #include "job/open.h"
 #include "probe/socket.h"
 #include "support/programs.h"
+#include "support/window.h"
 
 #include <QAction>
 #include <QApplication>
@@ -82,14 +83,7 @@ class TestDesktop : public QObject {
     QTemporaryDir m_home;
 
   private slots:
-    void initTestCase() {
-        probe::ignoreBrokenPipes();
-        qputenv("XDG_CONFIG_HOME", m_home.path().toUtf8());
-        qputenv("XDG_DATA_HOME", m_home.path().toUtf8());
-        QApplication::setApplicationName("metrodos-test");
-        loadFonts();
-        applyTheme(*qApp, lightTheme());
-    }
+    void initTestCase() { testing::prepareWindows(m_home); }
 
     void theDemoShowsAFindingAtOnce() {
         DemoWindow demo;

@@ -11,6 +11,7 @@
 #include "job/store.h"
 #include "probe/socket.h"
 #include "support/random_house.h"
+#include "support/window.h"
 
 #include <QAbstractButton>
 #include <QAction>
@@ -81,14 +82,7 @@ class TestWalk : public QObject {
     QTemporaryDir m_home;
 
   private slots:
-    void initTestCase() {
-        probe::ignoreBrokenPipes();
-        qputenv("XDG_CONFIG_HOME", m_home.path().toUtf8());
-        qputenv("XDG_DATA_HOME", m_home.path().toUtf8());
-        QApplication::setApplicationName("metrodos-test");
-        loadFonts();
-        applyTheme(*qApp, lightTheme());
-    }
+    void initTestCase() { testing::prepareWindows(m_home); }
 
     void aHouseIsTypedInAndUndone() {
         WalkWindow w({});
