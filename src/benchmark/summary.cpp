@@ -69,8 +69,13 @@ std::optional<Summary> summarise(const std::vector<Run>& runs, Direction directi
     std::vector<double> rates;
     std::vector<double> seconds;
     const Run* last = nullptr;
+    // Paced runs and runs beside others are summed up only where there are no free ones.
+    const bool anyFree = std::any_of(runs.begin(), runs.end(), [&](const Run& run) {
+        return run.order.direction == direction && !run.samples.empty() && run.showsCeiling();
+    });
     for (const Run& run : runs) {
         if (run.order.direction != direction || run.samples.empty()) continue;
+        if (anyFree && !run.showsCeiling()) continue;
         rates.push_back(run.goodput.bps());
         const std::vector<double> own = wholeSeconds(run);
         seconds.insert(seconds.end(), own.begin(), own.end());

@@ -27,8 +27,8 @@ struct Summary {
     int runs = 0;
 };
 
-/// Nothing when there are no runs in this direction. With one run the interval comes from its own whole
-/// seconds.
+/// Nothing when there are no runs in this direction. Paced runs and those beside others count only where none
+/// went freely. With one run the interval comes from its own whole seconds.
 [[nodiscard]] std::optional<Summary> summarise(const std::vector<Run>& runs, Direction direction, Rule rule);
 
 /// Sets warmupSeconds and goodput from the samples and the order: the warm-up asked for, or the one found.

@@ -32,55 +32,61 @@ std::optional<PortRef> CoaxTree::across(const Connection& run, const PortRef& en
 }
 
 CoaxPath CoaxTree::path(const Id& jackA, const Id& jackB) const {
+    constexpr std::size_t first = 0; // of the nodes: where the walk starts, its own parent
+    // A jack, or the port of a part that a run leads into; and how the walk came here from the node before.
     struct Node {
-        PortRef at; // a jack, or the port of a part that a run leads into
-        std::vector<CoaxStep> steps;
+        PortRef at;
+        std::size_t before = first;
+        const CoaxPart* part = nullptr; ///< crossed, from the port of the node before to `from`
+        Id from;
+        const Connection* run = nullptr;
     };
     CoaxPath out;
     bool anyUnknown = runAt({jackA, ""}) == nullptr || runAt({jackB, ""}) == nullptr;
     std::set<PortRef> seen;
+    const auto stepsTo = [](const std::vector<Node>& nodes, std::size_t index) {
+        std::vector<CoaxStep> steps;
+        for (; index != first; index = nodes[index].before) {
+            const Node& node = nodes[index];
+            steps.push_back({node.run, nullptr, {}, {}});
+            if (node.part != nullptr)
+                steps.push_back({nullptr, node.part, nodes[node.before].at.port, node.from});
+        }
+        std::reverse(steps.begin(), steps.end());
+        return steps;
+    };
     // Walks everything that hangs together with the start; of the way to jackB if there is one.
     const auto walk = [&](const Id& start, bool wanted) {
-        std::vector<Node> open{{{start, ""}, {}}};
+        std::vector<Node> nodes{{{start, ""}, first, nullptr, {}, nullptr}};
+        std::vector<std::size_t> open{first};
         while (!open.empty()) {
-            Node node = std::move(open.back());
+            const std::size_t index = open.back();
             open.pop_back();
-            if (!seen.insert(node.at).second) continue;
-            if (wanted && node.at.device == jackB) {
+            const PortRef at = nodes[index].at; // nodes grows below
+            if (!seen.insert(at).second) continue;
+            if (wanted && at.device == jackB) {
                 out.join = CoaxJoin::joined;
-                out.steps = std::move(node.steps);
+                out.steps = stepsTo(nodes, index);
                 return;
             }
-            const auto follow = [&](const PortRef& from, std::vector<CoaxStep> steps) {
+            const auto follow = [&](const PortRef& from, const CoaxPart* part) {
                 const Connection* run = runAt(from);
                 if (run == nullptr) return;
                 const auto far = across(*run, from);
-                if (!far) {
-                    anyUnknown = true;
-                    if (out.looseRun.empty()) out.looseRun = run->id;
-                    return;
-                }
-                if (m_house.room(far->device) != nullptr && out.looseRun.empty()) out.looseRun = run->id;
-                CoaxStep step;
-                step.run = run;
-                steps.push_back(step);
-                open.push_back({*far, std::move(steps)});
+                if (!far) anyUnknown = true;
+                if ((!far || m_house.room(far->device) != nullptr) && out.looseRun.empty())
+                    out.looseRun = run->id;
+                if (!far || seen.count(*far) != 0) return;
+                open.push_back(nodes.size());
+                nodes.push_back({*far, index, part, from.port, run});
             };
-            const CoaxPart* part = m_house.coaxPart(node.at.device);
+            const CoaxPart* part = m_house.coaxPart(at.device);
             if (part == nullptr) {
-                if (node.at.device == start) follow(node.at, node.steps);
+                if (at.device == start) follow(at, nullptr);
                 continue;
             }
-            for (const Id& port : portsOf(*part)) {
-                if (port == node.at.port) continue;
-                std::vector<CoaxStep> steps = node.steps;
-                CoaxStep step;
-                step.part = part;
-                step.entry = node.at.port;
-                step.exit = port;
-                steps.push_back(step);
-                follow({part->id, port}, std::move(steps));
-            }
+            for (const Id& port : portsOf(*part))
+                if (port != at.port) follow({part->id, port}, part);
         }
     };
     if (jackA == jackB) {

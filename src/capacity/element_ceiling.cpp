@@ -39,7 +39,9 @@ Distribution anyOf(const std::vector<RateSpread>& spreads) {
     return Distribution::mixture(std::move(parts));
 }
 
-Ceiling ofPort(const Catalog& catalog, const house::Port& port, const Framing& framing) {
+/// `linked`: what the link at this port was read to run at.
+Ceiling ofPort(const Catalog& catalog, const house::Port& port, std::optional<BitRate> linked,
+               const Framing& framing) {
     if (const catalog::Phy* phy = catalog.phy(port.phy)) {
         const BitRate net = goodput(phy->rate, framing);
         return both(Distribution::certain(net), phy->label + " port: " + plain(net) + " of payload",
@@ -50,18 +52,38 @@ Ceiling ofPort(const Catalog& catalog, const house::Port& port, const Framing& f
     }
     std::vector<Distribution::Part> parts;
     std::vector<std::string> arithmetic{"the port's rate is not known: shares of what is met"};
+    if (linked)
+        arithmetic.push_back("its link runs at " + plain(*linked) +
+                             ": what is slower is out of the question");
     for (const auto& [id, weight] : catalog.unknownPort) {
         const catalog::Phy* phy = catalog.phy(id);
+        if (linked && phy->rate < *linked) continue;
         const BitRate net = goodput(phy->rate, framing);
         parts.push_back({weight, {net, net, net}});
         arithmetic.push_back(phy->label + ": " + quantity::significant(weight * 100, 2) + " %");
     }
+    if (parts.empty())
+        parts.push_back(
+            {1, {goodput(*linked, framing), goodput(*linked, framing), goodput(*linked, framing)}});
     return both(Distribution::mixture(std::move(parts)), "port of unknown rate", std::move(arithmetic),
                 "working value");
 }
 
-Ceiling ofCable(const Catalog& catalog, const house::Connection& cable, const house::Element& element,
-                const Framing& framing) {
+// The rate of the slower of the two ports of a cable; nothing when one is not known.
+std::optional<BitRate> slowerPort(const house::House& house, const Catalog& catalog,
+                                  const house::Element& element) {
+    std::optional<BitRate> out;
+    for (const house::PortRef& end : {element.entry, element.exit}) {
+        const house::Port* port = house.port(end);
+        const catalog::Phy* phy = port == nullptr ? nullptr : catalog.phy(port->phy);
+        if (phy == nullptr) return std::nullopt;
+        out = out ? std::min(*out, phy->rate) : phy->rate;
+    }
+    return out;
+}
+
+Ceiling ofCable(const house::House& house, const Catalog& catalog, const house::Connection& cable,
+                const house::Element& element, const Framing& framing) {
     const catalog::CableCategory* category = catalog.cable(cable.cableClass);
     const catalog::Termination* ends = catalog.termination(cable.termination);
     const std::string what = category == nullptr ? "cable of unknown category" : category->label + " cable";
@@ -77,7 +99,41 @@ Ceiling ofCable(const Catalog& catalog, const house::Connection& cable, const ho
     for (const house::Id& jack : {element.entryJack, element.exitJack})
         if (!jack.empty() && channel) channel = *channel + catalog.patchLead;
     if (channel != cable.length) arithmetic.push_back("with its leads " + plain(*channel));
-    const auto chances = linkChances(catalog, category, channel, cable.goodPairs, ends);
+    // A link runs at what both ports and the cable carry. One slower than both ports is the cable's doing;
+    // else the cable carries at least as much.
+    const auto ports = cable.linkedAt ? slowerPort(house, catalog, element) : std::nullopt;
+    if (ports && *cable.linkedAt < *ports) {
+        const BitRate net = goodput(*cable.linkedAt, framing);
+        arithmetic.push_back("read from the machine: the link runs at " + plain(*cable.linkedAt) +
+                             ", both ports could " + plain(*ports));
+        arithmetic.push_back("a pair or a plug is bad, or a rate was fixed by hand");
+        arithmetic.push_back(framingText(framing));
+        Ceiling out =
+            both(Distribution::certain(net),
+                 what + ": linked at " + plain(*cable.linkedAt) + " only, between ports of " + plain(*ports),
+                 std::move(arithmetic), "the machine's own report (IEEE 802.3, clause 28)");
+        out.shared = cable.halfDuplex; // one end at a time sends
+        return out;
+    }
+    auto chances = linkChances(catalog, category, channel, cable.goodPairs, ends);
+    if (cable.linkedAt) {
+        arithmetic.push_back("read from the machine: the link runs at " + plain(*cable.linkedAt));
+        std::erase_if(chances,
+                      [&](const LinkChance& c) { return c.phy == nullptr || c.phy->rate < *cable.linkedAt; });
+        double left = 0;
+        for (const LinkChance& chance : chances)
+            left += chance.probability;
+        for (LinkChance& chance : chances)
+            chance.probability /= left;
+        // The survey says that it cannot be; the machine is right.
+        if (chances.empty())
+            for (const catalog::Phy& phy : catalog.phys)
+                if (phy.rate == *cable.linkedAt) chances.push_back({&phy, 1});
+        if (chances.empty()) {
+            const BitRate net = goodput(*cable.linkedAt, framing);
+            parts.push_back({1, {net, net, net}});
+        }
+    }
     for (const LinkChance& chance : chances) {
         const BitRate net = chance.phy == nullptr ? noLink : goodput(chance.phy->rate, framing);
         parts.push_back({chance.probability, {net, net, net}});
@@ -86,11 +142,14 @@ Ceiling ofCable(const Catalog& catalog, const house::Connection& cable, const ho
                              (chance.phy == nullptr ? "nothing" : plain(net)));
     }
     arithmetic.push_back(framingText(framing));
-    const catalog::Phy* best = chances.front().phy;
-    return both(Distribution::mixture(std::move(parts)),
-                best == nullptr ? what + ", " + length + ": no link"
-                                : what + ", " + length + ": links at up to " + best->label,
-                std::move(arithmetic), category == nullptr ? "working value" : category->source);
+    const std::string best = chances.empty() ? "linked at " + plain(*cable.linkedAt)
+                             : chances.front().phy == nullptr
+                                 ? "no link"
+                                 : "links at up to " + chances.front().phy->label;
+    Ceiling out = both(Distribution::mixture(std::move(parts)), what + ", " + length + ": " + best,
+                       std::move(arithmetic), category == nullptr ? "working value" : category->source);
+    out.shared = cable.linkedAt && cable.halfDuplex;
+    return out;
 }
 
 Ceiling ofBus(const house::House& house, const Catalog& catalog, const house::Element& element) {
@@ -234,7 +293,7 @@ Ceiling ofBox(const Catalog& catalog, const house::Device& device) {
 Ceiling ceilingOf(const house::House& house, const Catalog& catalog, const house::Element& element,
                   const Framing& framing, const Plants* plants) {
     if (const house::Connection* connection = house.connection(element.connection)) {
-        if (element.kind == ElementKind::cable) return ofCable(catalog, *connection, element, framing);
+        if (element.kind == ElementKind::cable) return ofCable(house, catalog, *connection, element, framing);
         if (element.kind == ElementKind::bus) return ofBus(house, catalog, element);
         auto surveyed = plants != nullptr
                             ? ofPlant(house, catalog, element, *connection, *plants)
@@ -244,8 +303,10 @@ Ceiling ceilingOf(const house::House& house, const Catalog& catalog, const house
     }
     if (element.kind == ElementKind::service && house.service) return ofService(house, catalog, element);
     if (element.kind == ElementKind::storage) return ofStorage(house, catalog, element);
-    if (const house::Port* port = house.port({element.device, element.port}))
-        return ofPort(catalog, *port, framing);
+    if (const house::Port* port = house.port({element.device, element.port})) {
+        const house::Connection* cable = house.cableAt({element.device, element.port});
+        return ofPort(catalog, *port, cable == nullptr ? std::nullopt : cable->linkedAt, framing);
+    }
     if (const house::Device* device = house.device(element.device))
         return device->kind == house::DeviceKind::host ? ofHost(catalog, *device) : ofBox(catalog, *device);
     return both(Distribution::certain(noLink), "not in the house", {}, "");

@@ -83,7 +83,11 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
             framing();
             key << c->cableClass << c->termination << c->length << c->goodPairs
                 << static_cast<double>(element.entryJack.empty())
-                << static_cast<double>(element.exitJack.empty());
+                << static_cast<double>(element.exitJack.empty()) << c->linkedAt
+                << static_cast<double>(c->halfDuplex);
+            if (c->linkedAt)
+                for (const house::PortRef& end : {element.entry, element.exit})
+                    if (const house::Port* port = house.port(end)) key << port->phy;
         } else {
             for (const house::PortRef& end : {element.entry, element.exit}) {
                 classOf(end.device);
@@ -103,7 +107,9 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
     } else if (element.kind == ElementKind::port) {
         framing();
         const house::Port* port = house.port({element.device, element.port});
-        key << (port == nullptr ? "" : port->phy);
+        const Connection* cable =
+            port == nullptr || !port->phy.empty() ? nullptr : house.cableAt({element.device, element.port});
+        key << (port == nullptr ? "" : port->phy) << (cable == nullptr ? std::nullopt : cable->linkedAt);
     } else if (element.kind == ElementKind::service && house.service) {
         key << house.service->down << house.service->up << static_cast<double>(element.entry.device.empty());
     } else {
@@ -116,7 +122,7 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
     }
     const auto [hit, fresh] = m_ceilings.try_emplace(key.take());
     if (fresh) {
-        hit->second.number = m_ceilings.size();
+        hit->second.number = ++m_given;
         hit->second.ceiling =
             std::make_shared<const Ceiling>(ceilingOn(house, m_catalog, route, element, &plants));
     }
@@ -143,7 +149,7 @@ std::vector<RouteSummary> Predictor::summaries(const House& house, const std::ve
     std::vector<RouteSummary> out;
     out.reserve(routes.size());
     std::vector<const Known*> ceilings;
-    std::string numbers;
+    std::vector<std::uint64_t> numbers;
     for (const house::Route& route : routes) {
         Way& way = m_routes[route.from + '\x1f' + route.to + '\x1f' + route.fileProtocol];
         if (way.elements == nullptr) {
@@ -171,26 +177,30 @@ std::vector<RouteSummary> Predictor::summaries(const House& house, const std::ve
             const Known*& one = (*seen)[number];
             if (one == nullptr) one = &known(house, plants, route, (*way.elements)[i]);
             ceilings.push_back(one);
-            numbers.append(reinterpret_cast<const char*>(&one->number), sizeof one->number);
+            numbers.push_back(one->number);
         }
-        const auto least = [&](bool forward) -> const Least& {
-            const auto [hit, fresh] = m_least.try_emplace(numbers + (forward ? 'f' : 'b'));
-            if (fresh) {
-                std::vector<const Distribution*> all;
-                for (const Known* one : ceilings)
-                    all.push_back(forward ? &one->ceiling->forward : &one->ceiling->backward);
-                hit->second = leastOf(all);
-            }
-            return hit->second;
-        };
-        const Least& ahead = least(true);
-        const Least& back = least(false);
-        std::vector<std::shared_ptr<const Ceiling>> shared;
-        shared.reserve(ceilings.size());
-        for (const Known* one : ceilings)
-            shared.push_back(one->ceiling);
-        out.push_back({route.id, ahead.spread, back.spread, way.elements, std::move(shared), ahead.limiter,
-                       back.limiter});
+        if (numbers != way.numbers) {
+            const std::string key(reinterpret_cast<const char*>(numbers.data()),
+                                  numbers.size() * sizeof numbers[0]);
+            const auto least = [&](bool forward) -> const Least& {
+                const auto [hit, fresh] = m_least.try_emplace(key + (forward ? 'f' : 'b'));
+                if (fresh) {
+                    std::vector<const Distribution*> all;
+                    for (const Known* one : ceilings)
+                        all.push_back(forward ? &one->ceiling->forward : &one->ceiling->backward);
+                    hit->second = leastOf(all);
+                }
+                return hit->second;
+            };
+            const Least& ahead = least(true);
+            const Least& back = least(false);
+            way.last = {{}, ahead.spread, back.spread, way.elements, {}, ahead.limiter, back.limiter};
+            for (const Known* one : ceilings)
+                way.last.ceilings.push_back(one->ceiling);
+            way.numbers = numbers;
+        }
+        out.push_back(way.last);
+        out.back().route = route.id;
     }
     return out;
 }

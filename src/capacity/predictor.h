@@ -40,12 +40,16 @@ class Predictor {
 
     const catalog::Catalog& m_catalog;
     std::unordered_map<std::string, Known> m_ceilings;
+    std::uint64_t m_given = 0; ///< numbers of ceilings so far; none is given twice, also after forgetting
     std::unordered_map<std::string, Least> m_least; // by the numbers of the ceilings
     std::string m_graph;                            // what the elements of routes depend on
     struct Way {
         Elements elements; ///< nullptr: not looked for yet
-        std::vector<std::uint32_t>
-            index; ///< the number of each element: the same thing has the same on every route
+        /// The number of each element: the same thing has the same on every route.
+        std::vector<std::uint32_t> index;
+        /// The last answer and the ceilings that it came from: most changes leave most routes alone.
+        std::vector<std::uint64_t> numbers;
+        RouteSummary last;
     };
     std::unordered_map<std::string, Way> m_routes;           // of that graph, by both ends
     std::unordered_map<std::string, std::uint32_t> m_number; // of that graph, by element

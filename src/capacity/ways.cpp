@@ -320,4 +320,28 @@ quantity::Result<std::vector<Way>> waysBetween(const House& house, const Catalog
     return out;
 }
 
+quantity::Result<KeptRoute> withRoute(const House& house, const Way& way) {
+    if (way.kind != WayKind::existing)
+        return quantity::problem("This way is not installed yet", {}, "install it before it can be measured");
+    KeptRoute out{house, {}, true};
+    house::Route route = way.prediction.route;
+    for (Id* end : {&route.from, &route.to}) {
+        const Id device = way.house.deviceAt(*end);
+        const auto known = std::find_if(out.house.endpoints.begin(), out.house.endpoints.end(),
+                                        [&](const house::Endpoint& e) { return e.device == device; });
+        if (known != out.house.endpoints.end()) {
+            *end = known->id;
+            continue;
+        }
+        *end = out.house.freeId(device + "-end");
+        out.house.endpoints.push_back({*end, out.house.device(device)->label, device, ""});
+    }
+    for (const house::Route& r : house.routes)
+        if ((r.from == route.from && r.to == route.to) || (r.from == route.to && r.to == route.from))
+            return KeptRoute{house, r.id, false};
+    out.route = route.id = out.house.freeId("route");
+    out.house.routes.push_back(std::move(route));
+    return out;
+}
+
 } // namespace metrodos::capacity

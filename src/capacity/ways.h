@@ -23,4 +23,14 @@ struct Way {
                                                              const catalog::Catalog& catalog,
                                                              const house::Id& from, const house::Id& to);
 
+struct KeptRoute {
+    house::House house;
+    house::Id route;
+    bool isNew = true; ///< false: the two ends were joined by a route of the job already
+};
+
+/// The house with an installed way as a route to measure; the machines at its ends become endpoints where
+/// they are not. Fails for a way that is not installed.
+[[nodiscard]] quantity::Result<KeptRoute> withRoute(const house::House& house, const Way& way);
+
 } // namespace metrodos::capacity

@@ -103,9 +103,10 @@ quantity::Result<house::House> withChoice(const house::House& house, const Catal
                                  "choose one that the catalog offers");
     house::House out = house;
     if (house::Connection* connection = out.connection(element.connection)) {
-        if (element.kind == ElementKind::cable)
+        if (element.kind == ElementKind::cable) {
             connection->cableClass = id;
-        else if (element.kind != ElementKind::bus)
+            connection->linkedAt.reset(); // another cable, another link
+        } else if (element.kind != ElementKind::bus)
             connection->situation = id;
         else if (house::Port* socket = out.port(socketOf(house, element)))
             socket->phy = id;
@@ -113,6 +114,7 @@ quantity::Result<house::House> withChoice(const house::House& house, const Catal
     }
     if (house::Port* port = out.port({element.device, element.port})) {
         port->phy = id;
+        out.forgetLinks(element.device);
         return out;
     }
     house::Device* device = out.device(element.device);
@@ -128,6 +130,7 @@ quantity::Result<house::House> withChoice(const house::House& house, const Catal
             if (const Bus* bus = catalog.bus(cls->busPhy); bus != nullptr && bus->kind == port.kind)
                 port.phy = cls->busPhy;
         }
+    out.forgetLinks(element.device);
     return out;
 }
 

@@ -31,6 +31,7 @@ Standins::Standins(QObject* parent)
         if (!line.is_object() || !line.contains("endpoints")) return;
         for (const auto& e : line.at("endpoints"))
             m_addresses[e.value("id", "")] = e.value("host", "") + ":" + std::to_string(e.value("port", 0));
+        m_service = line.value("service", "");
         Q_EMIT ready();
     });
     connect(&m_process, &QProcess::errorOccurred, this, [this](QProcess::ProcessError error) {

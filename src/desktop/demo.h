@@ -28,6 +28,8 @@ class Standins : public QObject {
     [[nodiscard]] bool isReady() const { return !m_addresses.empty(); }
     /// "host:port" of an endpoint of the job; empty when there is none.
     [[nodiscard]] std::string address(const std::string& endpoint) const;
+    /// The web address of the simulated service, to be followed by "/" and an endpoint; empty: none.
+    [[nodiscard]] const std::string& service() const { return m_service; }
     [[nodiscard]] const std::optional<probe::Key>& key() const { return m_key; }
 
   Q_SIGNALS:
@@ -39,6 +41,7 @@ class Standins : public QObject {
     QTemporaryDir m_folder;
     std::optional<probe::Key> m_key;
     std::map<std::string, std::string> m_addresses;
+    std::string m_service;
 };
 
 } // namespace metrodos::desktop

@@ -108,15 +108,42 @@ void JobModel::report(const quantity::Result<void>& outcome) {
 
 void JobModel::reloadRuns() {
     m_runs.clear();
+    m_allRuns.clear();
     if (m_store) {
         auto all = m_store->runs();
         if (!all)
             Q_EMIT problem(QString::fromStdString(all.error().sentence()));
         else
-            for (job::RouteRun& r : *all)
-                if (r.route == m_route) m_runs.push_back(std::move(r.run));
+            for (job::RouteRun& r : *all) {
+                if (r.route == m_route) m_runs.push_back(r.run);
+                m_allRuns.push_back(std::move(r.run));
+            }
     }
+    readReports();
     update();
+}
+
+void JobModel::readReports() {
+    m_reports.clear();
+    if (!m_store) return;
+    if (auto all = m_store->reports())
+        m_reports = std::move(*all);
+    else
+        Q_EMIT problem(QString::fromStdString(all.error().sentence()));
+}
+
+void JobModel::addReport(const job::Report& added) {
+    if (!m_store) return;
+    const auto kept = m_store->addReport(added);
+    readReports();
+    report(kept);
+}
+
+void JobModel::removeReport(std::int64_t number) {
+    if (!m_store) return;
+    const auto removed = m_store->removeReport(number);
+    readReports();
+    report(removed);
 }
 
 void JobModel::removeRun(const std::string& id) {

@@ -37,6 +37,8 @@ class JobModel : public QObject {
     }
     /// The runs of the chosen route, oldest first.
     [[nodiscard]] const std::vector<benchmark::Run>& runs() const { return m_runs; }
+    /// The runs of all routes, oldest first.
+    [[nodiscard]] const std::vector<benchmark::Run>& allRuns() const { return m_allRuns; }
     [[nodiscard]] const capacity::ElementPrediction* element(const house::Id& id) const;
     [[nodiscard]] const capacity::ElementPrediction* selected() const { return element(m_selected); }
 
@@ -58,6 +60,10 @@ class JobModel : public QObject {
     /// Reads the runs again after one was added or removed.
     void reloadRuns();
     void removeRun(const std::string& id);
+    /// What tests other than runs found, oldest first.
+    [[nodiscard]] const std::vector<job::Report>& reports() const { return m_reports; }
+    void addReport(const job::Report& report);
+    void removeReport(std::int64_t number);
 
   Q_SIGNALS:
     void changed();    ///< house, route, prediction or runs
@@ -66,6 +72,7 @@ class JobModel : public QObject {
     void problem(const QString& sentence);
 
   private:
+    void readReports();
     void update();
     void selectLimiter();
     struct ShownWay {
@@ -84,7 +91,9 @@ class JobModel : public QObject {
     std::optional<quantity::Problem> m_routeProblem;
     std::optional<trace::Diagnosis> m_diagnosis;
     std::vector<benchmark::Run> m_runs;
+    std::vector<benchmark::Run> m_allRuns;
     std::optional<ShownWay> m_way;
+    std::vector<job::Report> m_reports;
 };
 
 } // namespace metrodos::desktop

@@ -19,9 +19,8 @@ QString decibels(double db) {
 }
 
 QString improvementText(const capacity::Improvement& i) {
-    QString out = QString::fromStdString(i.does);
-    out[0] = out[0].toUpper();
-    return LossView::tr("%1: %2 less, then %3").arg(out, decibels(i.gainDb), rateText(i.carriesAfter));
+    return LossView::tr("%1: %2 less, then %3")
+        .arg(capitalised(i.does), decibels(i.gainDb), rateText(i.carriesAfter));
 }
 
 } // namespace

@@ -1,6 +1,7 @@
 #include "desktop/main_window.h"
 
 #include "desktop/element_sheet.h"
+#include "desktop/measure_pages.h"
 #include "desktop/measure_view.h"
 #include "desktop/rate_text.h"
 #include "desktop/route_strip.h"
@@ -31,14 +32,7 @@
 namespace metrodos::desktop {
 namespace {
 
-constexpr int stripHeightInWalk = 178;
-
-// Where the key of the agents lies; made by metrodos-cli key new.
-std::filesystem::path keyFile() {
-    return (QStandardPaths::writableLocation(QStandardPaths::ConfigLocation) +
-            QStringLiteral("/metrodos/key"))
-        .toStdString();
-}
+constexpr int lowStrip = 178;
 
 // A new job: two machines with a cable between them, to be filled in from there.
 house::House starterHouse() {
@@ -86,7 +80,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_stages = new QStackedWidget;
     m_walk = new WalkView(m_model);
     m_stages->addWidget(m_walk);
-    m_stages->addWidget(m_measure);
+    m_pages = new MeasurePages(m_model, m_measure, [this](const house::Id& id) { return accessTo(id); });
+    m_stages->addWidget(m_pages);
     m_stages->addWidget(m_trace);
     m_status = new QLabel;
     m_status->setObjectName(QStringLiteral("status"));
@@ -118,17 +113,19 @@ MainWindow::MainWindow(catalog::Catalog catalog)
 
     connect(m_rail, &Rail::stageChosen, this, [this](Stage stage) {
         m_stages->setCurrentIndex(static_cast<int>(stage));
-        // The house needs the height more than the route does.
-        m_strip->setMaximumHeight(stage == Stage::walk ? stripHeightInWalk : QWIDGETSIZE_MAX);
-        m_strip->setMinimumHeight(stage == Stage::walk ? stripHeightInWalk : 0);
+        fitStrip(stage);
     });
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
+    fitStrip(m_rail->stage());
     connect(m_walk, &WalkView::said, this, &MainWindow::say);
     connect(&m_model, &JobModel::wayChanged, this, &MainWindow::update);
     connect(m_strip, &RouteStrip::removeAsked, m_sheet, &ElementSheet::removeSelected);
     connect(m_strip, &RouteStrip::moveAsked, m_sheet, &ElementSheet::moveSelected);
     connect(m_strip, &RouteStrip::insertAsked, m_sheet, &ElementSheet::offerInsert);
     connect(m_measure, &MeasureView::runAsked, this, &MainWindow::toggleRun);
+    connect(m_measure, &MeasureView::said, this, &MainWindow::say);
+    connect(m_pages, &MeasurePages::toggleAsked, this, &MainWindow::toggleRun);
+    connect(m_pages, &MeasurePages::said, this, &MainWindow::say);
     connect(m_trace, &TraceView::nextTestAsked, this, &MainWindow::takeNextTest);
     connect(&m_model, &JobModel::changed, this, &MainWindow::update);
     connect(&m_model, &JobModel::problem, this, [this](const QString& text) { say(text, true); });
@@ -136,6 +133,12 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     qApp->installEventFilter(this);
     update();
     m_strip->setFocus();
+}
+
+// The house and the figures of a run need the height more than the route does.
+void MainWindow::fitStrip(Stage stage) {
+    m_strip->setMaximumHeight(stage == Stage::trace ? QWIDGETSIZE_MAX : lowStrip);
+    m_strip->setMinimumHeight(stage == Stage::trace ? 0 : lowStrip);
 }
 
 QAction* MainWindow::action(const QString& name, const QString& iconName, const QString& text,
@@ -189,6 +192,12 @@ void MainWindow::buildTools() {
     next->setShortcut(QKeySequence(Qt::Key_N));
     addAction(next);
     connect(next, &QAction::triggered, this, &MainWindow::takeNextTest);
+    auto* others = new QAction(tr("Other people use the network"), this);
+    others->setShortcut(QKeySequence(Qt::Key_O));
+    addAction(others);
+    connect(others, &QAction::triggered, this, [this] {
+        if (m_rail->stage() == Stage::measure) m_measure->turnOthers();
+    });
     for (const auto& [key, stage] :
          {std::pair(Qt::CTRL | Qt::Key_1, Stage::walk), std::pair(Qt::CTRL | Qt::Key_2, Stage::measure),
           std::pair(Qt::CTRL | Qt::Key_3, Stage::trace)}) {
@@ -197,33 +206,6 @@ void MainWindow::buildTools() {
         addAction(go);
         connect(go, &QAction::triggered, this, [this, stage = stage] { setStage(stage); });
     }
-}
-
-void MainWindow::connectRuns() {
-    connect(&m_controller, &RunController::started, this, [this] {
-        m_measure->showStarting();
-        m_routes->setEnabled(false);
-        say(tr("A run goes on. Space stops it; what was measured is kept."), false);
-    });
-    connect(&m_controller, &RunController::runStarted, this,
-            [this](const benchmark::Run& run, int index, int count) {
-                m_measure->showRunStarted(run, index, count);
-                const auto direction = run.order.direction;
-                disconnect(&m_controller, &RunController::sampleArrived, m_strip, nullptr);
-                connect(&m_controller, &RunController::sampleArrived, m_strip,
-                        [this, direction](const benchmark::Sample& sample) {
-                            m_strip->setLiveFlow(direction, sample.goodputBps);
-                        });
-            });
-    connect(&m_controller, &RunController::sampleArrived, m_measure, &MeasureView::showSample);
-    connect(&m_controller, &RunController::runFinished, m_measure, &MeasureView::showRunFinished);
-    connect(&m_controller, &RunController::ended, this, [this](const QString& problem) {
-        m_routes->setEnabled(true);
-        m_strip->clearLiveFlow();
-        m_measure->showEnded();
-        m_model.reloadRuns();
-        if (!problem.isEmpty()) say(problem, true);
-    });
 }
 
 void MainWindow::say(const QString& sentence, bool isProblem) {
@@ -260,9 +242,7 @@ void MainWindow::update() {
                                       : QString());
     if (m_controller.isRunning()) return;
     if (d && m_model.showsWay()) {
-        QString way = m_model.shownLabel();
-        way[0] = way[0].toUpper();
-        say(tr("%1: %2").arg(way, localised(d->sentence)), false);
+        say(tr("%1: %2").arg(capitalised(m_model.shownLabel().toStdString()), localised(d->sentence)), false);
     } else if (d)
         say(localised(d->sentence), false);
     else if (m_model.routeProblem())
@@ -275,64 +255,17 @@ void MainWindow::setStage(Stage stage) {
     m_rail->setStage(stage);
 }
 
-void MainWindow::setWalkPage(const QString& name) {
+void MainWindow::setPage(const QString& name) {
     m_walk->setPage(name);
+    m_pages->setPage(name);
 }
 
 void MainWindow::showWays(const QString& from, const QString& to) {
     m_walk->showWays(from, to);
 }
 
-void MainWindow::toggleRun() {
-    if (m_controller.isRunning()) {
-        m_controller.stop();
-        return;
-    }
-    const house::Route* route = m_model.route();
-    if (route == nullptr || !m_model.prediction()) {
-        say(tr("there is no route to measure; open a job and choose one."), true);
-        return;
-    }
-    if (m_model.house().service &&
-        (route->to == m_model.house().service->id || route->from == m_model.house().service->id)) {
-        say(tr("the service has no agent to measure against; choose a route between two machines."), true);
-        return;
-    }
-    setStage(Stage::measure);
-    RunRequest request;
-    request.route = route->id;
-    request.job = m_model.file();
-    request.orders = m_measure->orders();
-    const bool simulated = m_standins != nullptr;
-    const auto address = [&](const house::Id& id) {
-        const house::Endpoint* endpoint = m_model.house().endpoint(id);
-        if (endpoint == nullptr) return std::string();
-        return simulated && endpoint->address.empty() ? m_standins->address(id) : endpoint->address;
-    };
-    request.from = address(route->from);
-    request.to = address(route->to);
-    if (simulated) {
-        if (!m_standins->isReady()) {
-            say(tr("the simulated house is still starting; try again in a moment."), true);
-            return;
-        }
-        request.key = m_standins->key();
-    } else if (const auto key = probe::Key::load(keyFile())) {
-        request.key = *key;
-    }
-    m_controller.start(std::move(request));
-}
-
-void MainWindow::takeNextTest() {
-    const auto& d = m_model.diagnosis();
-    if (!d || d->nextTests.empty() || m_controller.isRunning()) return;
-    setStage(Stage::measure);
-    m_measure->setStreams(4);
-    say(tr("Next: %1. Then press Space.").arg(QString::fromStdString(d->nextTests.front().does)), false);
-}
-
 bool MainWindow::openJob(const std::filesystem::path& file) {
-    if (m_controller.isRunning()) {
+    if (m_controller.isRunning() || m_pages->isRunning()) {
         say(tr("a run goes on; stop it with Space before another job is opened."), true);
         return false;
     }

@@ -16,6 +16,7 @@ class QStackedWidget;
 namespace metrodos::desktop {
 
 class ElementSheet;
+class MeasurePages;
 class MeasureView;
 class RouteStrip;
 class TraceView;
@@ -34,7 +35,8 @@ class MainWindow : public QMainWindow {
     bool openDemo(const std::filesystem::path& folder);
     void setStage(Stage stage);
     /// The page of Walk by its name: "section", "things", "coax", "mains", "find".
-    void setWalkPage(const QString& name);
+    /// A page of Walk or Measure by its name.
+    void setPage(const QString& name);
     /// Shows the ways between two places in Walk, for pictures.
     void showWays(const QString& from, const QString& to);
     /// Whether the demo's endpoints answer.
@@ -48,9 +50,13 @@ class MainWindow : public QMainWindow {
   private:
     void buildTools();
     void connectRuns();
+    void fitStrip(Stage stage);
     void update();
+    void noteReadings();
     void say(const QString& sentence, bool isProblem);
     void toggleRun();
+    [[nodiscard]] quantity::Result<EndpointAccess> accessTo(const house::Id& id) const;
+    void startService(RunRequest request, const house::Service& service, const house::Id& machine);
     void takeNextTest();
     void chooseJob();
     void newJob();
@@ -61,6 +67,8 @@ class MainWindow : public QMainWindow {
 
     JobModel m_model;
     RunController m_controller;
+    house::Setup m_setup = house::Setup::place;     ///< of the run that goes on
+    std::map<house::Id, MachineReading> m_readings; ///< by endpoint: what the run that goes on has read
     std::unique_ptr<Standins> m_standins;
     QComboBox* m_routes;
     QLabel* m_title;
@@ -68,6 +76,7 @@ class MainWindow : public QMainWindow {
     Rail* m_rail;
     RouteStrip* m_strip;
     QStackedWidget* m_stages;
+    MeasurePages* m_pages = nullptr;
     MeasureView* m_measure;
     TraceView* m_trace;
     WalkView* m_walk;

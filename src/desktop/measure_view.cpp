@@ -1,19 +1,22 @@
 #include "desktop/measure_view.h"
 
+#include "benchmark/remarks.h"
+#include "desktop/conditions_button.h"
 #include "desktop/rate_band.h"
 #include "desktop/rate_text.h"
+#include "desktop/run_controls.h"
 #include "desktop/run_plot.h"
 #include "desktop/theme.h"
+#include "desktop/trial_bar.h"
+#include "trace/signatures.h"
 
 #include <QAction>
-#include <QComboBox>
 #include <QDateTime>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
 #include <QLocale>
 #include <QPushButton>
-#include <QSpinBox>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
@@ -27,18 +30,21 @@ int index(Direction d) {
     return d == Direction::forward ? 0 : 1;
 }
 
-QSpinBox* spin(int low, int high, int value, const QString& name, const QString& tip) {
-    auto* box = new QSpinBox;
-    box->setRange(low, high);
-    box->setValue(value);
-    box->setObjectName(name);
-    box->setToolTip(tip);
-    return box;
-}
-
 QString timeText(const std::string& iso) {
     const QDateTime time = QDateTime::fromString(QString::fromStdString(iso), Qt::ISODate).toLocalTime();
-    return time.date().year() <= 1970 ? QStringLiteral("–") : QLocale().toString(time, QLocale::ShortFormat);
+    return time.date().year() <= 1970 ? QStringLiteral("–")
+                                      : QLocale().toString(time, QStringLiteral("d MMM HH:mm"));
+}
+
+// What a run says about itself, a sentence each.
+QString remarkText(const benchmark::Run& run) {
+    QStringList out;
+    for (const std::string& line : benchmark::remarks(run))
+        out << capitalised(line) + QLatin1Char('.');
+    if (out.isEmpty()) return {};
+    const QString which = run.order.direction == Direction::forward ? MeasureView::tr("▸ forward")
+                                                                    : MeasureView::tr("◂ backward");
+    return which + QStringLiteral(": ") + out.join(QLatin1Char(' '));
 }
 
 } // namespace
@@ -55,41 +61,21 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     m_run->setIcon(icon(QStringLiteral("play")));
     m_run->setText(tr("Run  (Space)"));
     m_run->setFocusPolicy(Qt::TabFocus);
-    m_direction = new QComboBox;
-    m_direction->setObjectName(QStringLiteral("direction"));
-    m_direction->addItem(tr("both ways in turn"), 2);
-    m_direction->addItem(tr("forward"), 0);
-    m_direction->addItem(tr("backward"), 1);
-    m_streams = spin(1, benchmark::maximumStreams, 4, QStringLiteral("streams"), tr("Parallel TCP streams"));
-    m_seconds = new QComboBox;
-    m_seconds->setObjectName(QStringLiteral("seconds"));
-    for (const int s : {1, 5, 10, 30, 60, 300})
-        m_seconds->addItem(tr("%1 s").arg(s), s);
-    m_seconds->setCurrentIndex(2);
-    m_repeat = spin(1, 100, 1, QStringLiteral("repeat"), tr("Runs in each direction"));
     m_progress = new QLabel;
     m_progress->setFont(figureFont(12));
     m_progress->hide();
     controls->addWidget(m_run);
     m_run->setMinimumWidth(150);
-    m_direction->setMinimumWidth(138);
-    m_fields = new QWidget;
-    auto* fields = new QHBoxLayout(m_fields);
-    fields->setContentsMargins(8, 0, 0, 0);
+    m_fields = new RunControls;
     controls->addWidget(m_fields);
-    fields->addWidget(m_direction);
-    const auto labelled = [&](const QString& text, QWidget* field) {
-        auto* label = new QLabel(text);
-        label->setBuddy(field);
-        fields->addWidget(label);
-        fields->addWidget(field);
-    };
-    labelled(tr("&streams"), m_streams);
-    labelled(tr("&length"), m_seconds);
-    labelled(tr("re&peat"), m_repeat);
     controls->addStretch();
     controls->addWidget(m_progress);
+    m_conditions = new ConditionsButton(model);
+    m_trial = new TrialBar(model);
+    controls->addWidget(m_trial->buttons());
+    controls->addWidget(m_conditions);
     layout->addLayout(controls);
+    layout->addWidget(m_trial);
 
     m_bands[0] = new RateBand(model, Direction::forward);
     m_bands[1] = new RateBand(model, Direction::backward);
@@ -99,6 +85,12 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     layout->addWidget(m_plot, 3);
     m_plot->hide();
 
+    m_remark = new QLabel;
+    m_remark->setObjectName(QStringLiteral("remark"));
+    m_remark->setWordWrap(true);
+    m_remark->setContentsMargins(4, 2, 4, 2);
+    m_remark->hide();
+    layout->addWidget(m_remark);
     m_hint = new QLabel(
         tr("Press Space: the two ends of the route are joined and measured both ways. Until then the hatched "
            "bars above are what physics allows, the circles what the boxes promise."));
@@ -122,7 +114,7 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     for (int column = 0; column < 5; ++column)
         m_runs->setColumnWidth(column, widths[column]);
     m_runs->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
-    m_runs->setMinimumHeight(64);
+    m_runs->setMinimumHeight(82);
     m_runs->setTabKeyNavigation(false);
     auto* remove = new QAction(tr("Remove this run"), m_runs);
     remove->setShortcut(QKeySequence::Delete);
@@ -135,6 +127,12 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
         if (const auto* item = m_runs->item(m_runs->currentRow(), 0); item != nullptr && !m_running)
             m_model.removeRun(item->data(Qt::UserRole).toString().toStdString());
     });
+    connect(m_fields, &RunControls::refused, this,
+            [this](const QString& sentence) { Q_EMIT said(sentence, true); });
+    connect(m_trial, &TrialBar::said, this, &MeasureView::said);
+    // A step of a trial says itself what is run.
+    connect(m_trial, &TrialBar::shown, this,
+            [this] { m_fields->setVisible(!m_running && m_trial->step() == nullptr); });
     connect(m_run, &QPushButton::clicked, this, &MeasureView::runAsked);
     connect(m_runs, &QTableWidget::itemSelectionChanged, this, &MeasureView::showChosenRun);
     connect(&m_model, &JobModel::changed, this, [this] {
@@ -142,23 +140,30 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     });
 }
 
-std::vector<benchmark::RunOrder> MeasureView::orders() const {
-    benchmark::RunOrder order;
-    order.streams = m_streams->value();
-    order.seconds = m_seconds->currentData().toDouble();
-    std::vector<benchmark::RunOrder> out;
-    for (int i = 0; i < m_repeat->value(); ++i)
-        for (const Direction d : {Direction::forward, Direction::backward}) {
-            const int wanted = m_direction->currentData().toInt();
-            if (wanted != 2 && wanted != index(d)) continue;
-            order.direction = d;
-            out.push_back(order);
-        }
+MeasureView::Wanted MeasureView::wanted() {
+    Wanted out;
+    out.conditions = m_conditions->conditions();
+    if (const house::TrialStep* step = m_trial->step()) {
+        out.steps = m_trial->ordersLeft();
+        out.trialStep = step->id;
+        out.setup = step->setup;
+    } else {
+        out.steps = m_fields->steps();
+    }
     return out;
 }
 
 void MeasureView::setStreams(int streams) {
-    m_streams->setValue(streams);
+    m_fields->setStreams(streams);
+}
+
+void MeasureView::turnOthers() {
+    m_conditions->turnOthers();
+}
+
+void MeasureView::setMachineRemarks(const QStringList& sentences) {
+    m_machineRemarks = sentences;
+    m_machinesOf = m_model.route() == nullptr ? house::Id() : m_model.route()->id;
 }
 
 void MeasureView::showStarting() {
@@ -167,6 +172,10 @@ void MeasureView::showStarting() {
     m_run->setText(tr("Stop  (Space)"));
     // What was asked for cannot be changed now; its place is for how far it is.
     m_fields->hide();
+    m_conditions->hide();
+    m_trial->setEnabled(false);
+    m_trial->buttons()->setEnabled(false);
+    m_remark->hide();
     m_progress->show();
     m_progress->setText(tr("joining the two ends …"));
     m_plot->clear();
@@ -176,26 +185,27 @@ void MeasureView::showStarting() {
 }
 
 void MeasureView::showRunStarted(const benchmark::Run& run, int number, int count) {
-    m_live = run;
+    m_live[index(run.order.direction)] = run;
     m_which = count > 1 ? tr("run %1 of %2").arg(number + 1).arg(count) : tr("run");
     if (run.simulated) m_which += tr(", simulated");
     m_plot->begin(run.order.direction, run.order.seconds);
 }
 
-void MeasureView::showSample(const benchmark::Sample& sample) {
-    if (!m_live) return;
-    m_live->samples.push_back(sample);
+void MeasureView::showSample(Direction direction, const benchmark::Sample& sample) {
+    auto& live = m_live[index(direction)];
+    if (!live) return;
+    live->samples.push_back(sample);
     // The figure that stands large is the mean of the last second: a tenth alone flickers.
     double sum = 0;
     int count = 0;
-    for (auto it = m_live->samples.rbegin(); it != m_live->samples.rend() && count < 10; ++it, ++count)
+    for (auto it = live->samples.rbegin(); it != live->samples.rend() && count < 10; ++it, ++count)
         sum += it->goodputBps;
-    m_bands[index(m_live->order.direction)]->setLive(
-        sum / count, m_live->rttIdleUs ? std::optional(m_live->rttIdleUs->p50) : std::nullopt, sample.rttUs);
-    m_plot->add(m_live->order.direction, sample);
+    m_bands[index(direction)]->setLive(
+        sum / count, live->rttIdleUs ? std::optional(live->rttIdleUs->p50) : std::nullopt, sample.rttUs);
+    m_plot->add(direction, sample);
     m_progress->setText(
         tr("%1, %2 s left")
-            .arg(m_which, QLocale().toString(std::max(0.0, m_live->order.seconds - sample.t), 'f', 0)));
+            .arg(m_which, QLocale().toString(std::max(0.0, live->order.seconds - sample.t), 'f', 0)));
 }
 
 void MeasureView::showRunFinished(const benchmark::Run& run) {
@@ -203,16 +213,21 @@ void MeasureView::showRunFinished(const benchmark::Run& run) {
     m_bands[index(run.order.direction)]->setLive(
         run.goodput.bps(), run.rttIdleUs ? std::optional(run.rttIdleUs->p50) : std::nullopt,
         run.rttLoadedUs ? std::optional(run.rttLoadedUs->p50) : std::nullopt);
-    m_live.reset();
+    m_live[index(run.order.direction)].reset();
 }
 
 void MeasureView::showEnded() {
     m_running = false;
-    m_live.reset();
+    for (auto& live : m_live)
+        live.reset();
+    m_conditions->show();
+    m_conditions->forgetChange();
+    m_trial->setEnabled(true);
+    m_trial->buttons()->setEnabled(true);
     m_run->setIcon(icon(QStringLiteral("play")));
     m_run->setText(tr("Run  (Space)"));
     m_progress->hide();
-    m_fields->show();
+    m_fields->setVisible(m_trial->step() == nullptr);
     for (RateBand* band : m_bands)
         band->clearLive();
     fillRuns();
@@ -232,7 +247,15 @@ void MeasureView::fillRuns() {
         const benchmark::Run& run = *it;
         QStringList note;
         if (run.simulated) note << tr("simulated");
+        if (run.setup != house::Setup::place)
+            note << (run.setup == house::Setup::baseline ? tr("baseline") : tr("bench"));
+        if (!run.order.group.empty()) note << tr("both ways at once");
+        if (run.datagrams)
+            note << tr("%1 % lost").arg(QLocale().toString(run.datagrams->lossRatio() * 100, 'g', 2));
         if (!run.complete) note << tr("cut off after %1 s").arg(QLocale().toString(run.seconds, 'f', 1));
+        const auto impossible =
+            m_model.prediction() ? trace::impossibility(*m_model.prediction(), run) : std::nullopt;
+        if (impossible) note.prepend(tr("cannot be"));
         if (run.warmupSeconds > 0)
             note << tr("first %1 s left out").arg(QLocale().toString(run.warmupSeconds, 'f', 1));
         const QString delay =
@@ -241,12 +264,15 @@ void MeasureView::fillRuns() {
         const QStringList cells{timeText(run.startedAt),
                                 run.order.direction == Direction::forward ? tr("▸ forward")
                                                                           : tr("◂ backward"),
-                                QLocale().toString(run.order.streams),
+                                run.order.protocol == benchmark::Protocol::udp
+                                    ? tr("at %1").arg(shortRate(run.order.rate.value_or(run.goodput)))
+                                    : QLocale().toString(run.order.streams),
                                 bothText(run.goodput),
                                 delay,
                                 note.join(QStringLiteral(", "))};
         for (int column = 0; column < cells.size(); ++column) {
             auto* item = new QTableWidgetItem(cells[column]);
+            item->setToolTip(impossible ? capitalised(*impossible) + QLatin1Char('.') : remarkText(run));
             if (column == 0) item->setData(Qt::UserRole, QString::fromStdString(run.id));
             m_runs->setItem(row, column, item);
         }
@@ -254,6 +280,7 @@ void MeasureView::fillRuns() {
     m_plot->setVisible(!runs.empty());
     m_runs->setVisible(!runs.empty());
     m_hint->setVisible(runs.empty());
+    showRemarks(runs.empty() ? nullptr : &runs.back());
     if (runs.empty()) return;
     // The newest run of each direction is on the plot.
     m_plot->clear();
@@ -273,7 +300,21 @@ void MeasureView::showChosenRun() {
         if (run.id == id) {
             m_plot->clear();
             m_plot->showRun(run);
+            showRemarks(&run);
         }
+}
+
+void MeasureView::showRemarks(const benchmark::Run* run) {
+    QString text = run == nullptr ? QString() : remarkText(*run);
+    if (run != nullptr && m_model.prediction())
+        if (const auto why = trace::impossibility(*m_model.prediction(), *run))
+            text.prepend(capitalised(*why) + QStringLiteral(". "));
+    // The newest run of that route is of the machines as they were read.
+    if (run != nullptr && !m_machineRemarks.isEmpty() && m_model.route() != nullptr &&
+        m_model.route()->id == m_machinesOf && run->id == m_model.runs().back().id)
+        text += (text.isEmpty() ? QString() : QStringLiteral("\n")) + m_machineRemarks.join(QLatin1Char(' '));
+    m_remark->setText(text);
+    m_remark->setVisible(!text.isEmpty());
 }
 
 } // namespace metrodos::desktop

@@ -6,17 +6,17 @@
 #include <QWidget>
 #include <optional>
 
-class QComboBox;
 class QLabel;
-class QProgressBar;
 class QPushButton;
-class QSpinBox;
 class QTableWidget;
 
 namespace metrodos::desktop {
 
+class ConditionsButton;
 class RateBand;
+class RunControls;
 class RunPlot;
+class TrialBar;
 
 class MeasureView : public QWidget {
     Q_OBJECT
@@ -24,13 +24,24 @@ class MeasureView : public QWidget {
   public:
     explicit MeasureView(JobModel& model, QWidget* parent = nullptr);
 
-    /// What the controls ask for.
-    [[nodiscard]] std::vector<benchmark::RunOrder> orders() const;
+    /// What Space begins: the next step of the trial that is led, or what the controls ask for. Without steps
+    /// when there is nothing to do or something could not be read; then `said` was emitted.
+    struct Wanted {
+        std::vector<std::vector<benchmark::RunOrder>> steps;
+        benchmark::Conditions conditions;
+        std::string trialStep;
+        house::Setup setup = house::Setup::place;
+    };
+    [[nodiscard]] Wanted wanted();
     void setStreams(int streams);
+    /// Turns the answer to “do other people use the network?” over.
+    void turnOthers();
 
+    /// What is to be put right at the machines of the last run, a sentence each.
+    void setMachineRemarks(const QStringList& sentences);
     void showStarting();
     void showRunStarted(const benchmark::Run& run, int index, int count);
-    void showSample(const benchmark::Sample& sample);
+    void showSample(benchmark::Direction direction, const benchmark::Sample& sample);
     void showRunFinished(const benchmark::Run& run);
     void showEnded();
     void restyle();
@@ -38,24 +49,27 @@ class MeasureView : public QWidget {
 
   Q_SIGNALS:
     void runAsked(); ///< start, or stop while one goes on
+    void said(const QString& sentence, bool isProblem);
 
   private:
     void fillRuns();
     void showChosenRun();
+    void showRemarks(const benchmark::Run* run);
+    QStringList m_machineRemarks;
+    house::Id m_machinesOf; ///< the route that they are of
 
     JobModel& m_model;
     QPushButton* m_run;
-    QWidget* m_fields;
-    QComboBox* m_direction;
-    QSpinBox* m_streams;
-    QComboBox* m_seconds;
-    QSpinBox* m_repeat;
+    RunControls* m_fields;
+    ConditionsButton* m_conditions;
+    TrialBar* m_trial;
+    QLabel* m_remark;
     QLabel* m_progress;
     QLabel* m_hint;
     RateBand* m_bands[2];
     RunPlot* m_plot;
     QTableWidget* m_runs;
-    std::optional<benchmark::Run> m_live;
+    std::optional<benchmark::Run> m_live[2]; ///< forward, backward: both at once or one
     bool m_running = false;
     QString m_which;
 };

@@ -209,11 +209,8 @@ void PairPage::showCoaxPair(const house::Id& from, const house::Id& to) {
     picture.title =
         tr("%1 to %2").arg(m_from->currentText(), QString::fromStdString(m_model.house().jack(to)->label));
     picture.sentence = sentenceOf(budget);
-    for (const std::string& ruling : budget.rulings) {
-        QString text = QString::fromStdString(ruling);
-        text[0] = text[0].toUpper();
-        picture.rulings << localised(text.toStdString()) + QLatin1Char('.');
-    }
+    for (const std::string& ruling : budget.rulings)
+        picture.rulings << capitalised(ruling) + QLatin1Char('.');
     picture.steps = budget.contributions;
     picture.totalDb = budget.totalDb;
     const catalog::CoaxModel& m = m_model.catalog().coax;
@@ -241,11 +238,8 @@ void PairPage::showMainsPair(const house::Id& from, const house::Id& to) {
                   .arg(rangeText(forecast.forward.spread()), rangeText(forecast.backward.spread()),
                        rateText(forecast.phyForward.p50))
             : tr("The circuit of one of the two is not known yet: enter it with “circuit / NAME / PANEL”.");
-    for (const std::string& ruling : forecast.rulings) {
-        QString text = QString::fromStdString(ruling);
-        text[0] = text[0].toUpper();
-        picture.rulings << text + QLatin1Char('.');
-    }
+    for (const std::string& ruling : forecast.rulings)
+        picture.rulings << capitalised(ruling) + QLatin1Char('.');
     picture.steps = forecast.contributions;
     for (const capacity::Contribution& c : forecast.contributions) {
         picture.totalDb.p10 += c.lossDb.p10;

@@ -1,5 +1,6 @@
 #include "desktop/rate_band.h"
 
+#include "desktop/rate_axis.h"
 #include "desktop/rate_text.h"
 #include "desktop/theme.h"
 
@@ -97,30 +98,16 @@ void RateBand::paintEvent(QPaintEvent*) {
     if (s.loaded) delays << tr("%1 loaded").arg(delayText(*s.loaded));
     p.drawText(notes, Qt::AlignRight | Qt::AlignVCenter, delays.join(QLatin1Char('\n')));
 
-    // The axis from 1 Mbit/s to 10 Gbit/s.
-    const QRectF axis(120, 48, width() - 124.0, 20);
-    const auto x = [&](quantity::BitRate rate) {
-        return axis.left() + std::min(logPosition(rate), 1.0) * axis.width();
-    };
-    p.setPen(QPen(theme().line, 1));
-    p.drawLine(axis.bottomLeft(), axis.bottomRight());
-    p.setFont(figureFont(7.5));
-    for (const auto& [mbps, text] : {std::pair(1.0, "1M"), std::pair(10.0, "10M"), std::pair(100.0, "100M"),
-                                     std::pair(1000.0, "1G"), std::pair(10000.0, "10G")}) {
-        const double at = x(quantity::BitRate::megabits(mbps));
-        p.setPen(QPen(theme().line, 1));
-        p.drawLine(QPointF(at, axis.top()), QPointF(at, axis.bottom() + 3));
-        p.setPen(theme().quiet);
-        const bool last = mbps > 9999;
-        p.drawText(QRectF(at - (last ? 40 : 20), axis.bottom() + 4, 40, 14),
-                   last ? Qt::AlignRight : Qt::AlignHCenter, QLatin1String(text));
-    }
+    const QRectF field(120, 48, width() - 124.0, 20);
+    const RateAxis axis(field);
+    axis.paint(p);
     const auto& spread = forward ? prediction->forward : prediction->backward;
-    const QRectF bar(x(spread.p10), axis.top() + 5, std::max(3.0, x(spread.p90) - x(spread.p10)), 10);
+    const QRectF bar(axis.x(spread.p10), field.top() + 5,
+                     std::max(3.0, axis.x(spread.p90) - axis.x(spread.p10)), 10);
     p.fillRect(bar, theme().line);
     p.fillRect(bar, QBrush(theme().quiet, Qt::BDiagPattern));
     p.setPen(QPen(theme().ink, 1.5));
-    p.drawLine(QPointF(x(spread.p50), bar.top() - 2), QPointF(x(spread.p50), bar.bottom() + 2));
+    p.drawLine(QPointF(axis.x(spread.p50), bar.top() - 2), QPointF(axis.x(spread.p50), bar.bottom() + 2));
     // The boxes' promise: the least that is printed on an adapter of the route.
     std::optional<quantity::BitRate> promise;
     for (const auto& e : prediction->elements)
@@ -131,26 +118,16 @@ void RateBand::paintEvent(QPaintEvent*) {
     if (promise) {
         p.setBrush(Qt::NoBrush);
         p.setPen(QPen(theme().ink, 1.4));
-        p.drawEllipse(QPointF(x(*promise), axis.top() + 10), 4.5, 4.5);
+        p.drawEllipse(QPointF(axis.x(*promise), field.top() + 10), 4.5, 4.5);
     }
     const auto& need = forward ? prediction->route.needForward : prediction->route.needBackward;
     if (need) {
         p.setPen(QPen(theme().ink, 2));
-        p.drawLine(QPointF(x(*need), axis.top() - 2), QPointF(x(*need), axis.bottom()));
+        p.drawLine(QPointF(axis.x(*need), field.top() - 2), QPointF(axis.x(*need), field.bottom()));
         p.setFont(textFont(7.5, true));
-        p.drawText(QRectF(x(*need) - 64, axis.top() - 4, 60, 12), Qt::AlignRight, tr("need"));
+        p.drawText(QRectF(axis.x(*need) - 64, field.top() - 4, 60, 12), Qt::AlignRight, tr("need"));
     }
-    if (s.bps > 0) {
-        const double at = x(quantity::BitRate::bitsPerSecond(s.bps));
-        QPainterPath mark(QPointF(at, axis.top() + 2));
-        mark.lineTo(at + 7, axis.top() + 10);
-        mark.lineTo(at, axis.top() + 18);
-        mark.lineTo(at - 7, axis.top() + 10);
-        mark.closeSubpath();
-        p.fillPath(mark, theme().cool);
-        p.setPen(QPen(theme().panel, 1));
-        p.drawPath(mark);
-    }
+    if (s.bps > 0) axis.paintMeasured(p, quantity::BitRate::bitsPerSecond(s.bps));
 }
 
 } // namespace metrodos::desktop

@@ -17,6 +17,12 @@ QString localised(const std::string& text) {
     return out.replace(point, QStringLiteral("\\1") + mark + QStringLiteral("\\2"));
 }
 
+QString capitalised(const std::string& text) {
+    QString out = localised(text);
+    if (!out.isEmpty()) out[0] = out[0].toUpper();
+    return out;
+}
+
 QString rateText(quantity::BitRate rate) {
     return localised(quantity::plain(rate));
 }

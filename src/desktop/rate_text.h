@@ -17,6 +17,8 @@ namespace metrodos::desktop {
 [[nodiscard]] QString percentText(double share);                    ///< "92 %", ">99 %", "<1 %"
 /// UTF-8 of the core, with its decimal points turned into the locale's.
 [[nodiscard]] QString localised(const std::string& text);
+/// The same with its first letter in upper case, as a heading has it.
+[[nodiscard]] QString capitalised(const std::string& text);
 
 /// Position of a rate on a logarithmic scale from 1 Mbit/s (0) to 10 Gbit/s (1), not clipped above.
 [[nodiscard]] double logPosition(quantity::BitRate rate);

@@ -2,8 +2,9 @@
 #pragma once
 
 #include "benchmark/run.h"
+#include "desktop/endpoint_access.h"
 #include "house/house.h"
-#include "probe/key.h"
+#include "probe/machine.h"
 
 #include <QObject>
 #include <filesystem>
@@ -14,12 +15,24 @@ namespace metrodos::desktop {
 
 /// What the window asks for with one press of Space.
 struct RunRequest {
-    std::string from; ///< "here" or host:port
-    std::string to;
-    std::optional<probe::Key> key; ///< needed unless both are here
+    EndpointAccess from;
+    EndpointAccess to;
+    /// The route ends in the service: its test address; then there are no machines to link to, and each step
+    /// has one run.
+    std::string service = {};
+    bool fromService = false; ///< the service is where the route begins
     house::Id route;
     std::filesystem::path job;
-    std::vector<benchmark::RunOrder> orders; ///< in turn
+    std::vector<std::vector<benchmark::RunOrder>> steps; ///< in turn; those of one step at once
+    benchmark::Conditions conditions;
+    std::string trialStep; ///< empty: of no trial
+    house::Setup setup = house::Setup::place;
+};
+
+/// The facts of a machine, and the address by which it was reached; empty for here.
+struct MachineReading {
+    probe::MachineFacts facts;
+    std::string host;
 };
 
 class RunController : public QObject {
@@ -37,12 +50,22 @@ class RunController : public QObject {
 
   Q_SIGNALS:
     void started();
+    /// What the machines at the ends say of themselves, once the links are open.
+    void machinesRead(const metrodos::desktop::MachineReading& from,
+                      const metrodos::desktop::MachineReading& to);
     void runStarted(const benchmark::Run& run, int index, int count); ///< links are open, idle delay is known
-    void sampleArrived(const benchmark::Sample& sample);
+    void sampleArrived(benchmark::Direction direction, const benchmark::Sample& sample);
     void runFinished(const benchmark::Run& run);
     void ended(const QString& problem); ///< empty: all went well
 
   private:
+    class Record;
+    using Ends = std::pair<probe::EndpointLink, probe::EndpointLink>;
+    quantity::Result<void> perform(const RunRequest& request, const std::stop_token& stop);
+    quantity::Result<void> performService(const RunRequest& request, const std::stop_token& stop);
+    quantity::Result<void> performStep(const RunRequest& request, std::size_t index, std::vector<Ends>& ends,
+                                       const std::stop_token& stop);
+
     bool m_running = false;
     std::jthread m_thread;
 };

@@ -131,7 +131,16 @@ std::vector<SurveyColumn> serviceColumns() {
                          const Device* box = h.service ? h.device(h.service->device) : nullptr;
                          return box == nullptr ? QString() : text(box->label);
                      }),
-            singleRate<Service>("Down", of, &Service::down), singleRate<Service>("Up", of, &Service::up)};
+            singleRate<Service>("Down", of, &Service::down), singleRate<Service>("Up", of, &Service::up),
+            single<Service>(
+                "Test address", of, [](const Service& s) { return text(s.testUrl); },
+                [](Service& s, const std::string& value) -> Result<void> {
+                    if (!value.empty() && !value.starts_with("http://") && !value.starts_with("https://"))
+                        return problem("“" + value.substr(0, 60) + "” is not a web address", "",
+                                       "write it like http://server/large-file");
+                    s.testUrl = value;
+                    return {};
+                })};
 }
 
 std::vector<SurveyColumn> coaxUseColumns() {
@@ -317,14 +326,17 @@ const Port* portAt(const House& h, int row) {
     return portAt(const_cast<House&>(h), row); // reads only
 }
 
+const Device* ownerAt(const House& h, int row) {
+    for (const Device& d : h.devices) {
+        if (row < static_cast<int>(d.ports.size())) return &d;
+        row -= static_cast<int>(d.ports.size());
+    }
+    return nullptr;
+}
+
 std::vector<SurveyColumn> portColumns(const catalog::Catalog& catalog) {
-    SurveyColumn device = readOnly("Device", [](const House& h, int row) {
-        for (const Device& d : h.devices) {
-            if (row < static_cast<int>(d.ports.size())) return text(d.label);
-            row -= static_cast<int>(d.ports.size());
-        }
-        return QString();
-    });
+    SurveyColumn device =
+        readOnly("Device", [](const House& h, int row) { return text(ownerAt(h, row)->label); });
     SurveyColumn label{tr("Port"),
                        [](const House& h, int row) { return text(portAt(h, row)->label); },
                        [](House& h, int row, const std::string& value) -> Result<void> {
@@ -347,6 +359,7 @@ std::vector<SurveyColumn> portColumns(const catalog::Catalog& catalog) {
                      },
                      [rates](House& h, int row, const std::string& value) -> Result<void> {
                          portAt(h, row)->phy.clear();
+                         h.forgetLinks(ownerAt(h, row)->id);
                          for (const auto& [id, name] : rates)
                              if (name == text(value)) portAt(h, row)->phy = id;
                          return {};

@@ -2,24 +2,16 @@
 // found.
 #pragma once
 
-#include "capacity/ways.h"
 #include "desktop/job_model.h"
 
 #include <QWidget>
 
-class QComboBox;
-class QLabel;
-class QLineEdit;
-class QStringListModel;
 class QTabWidget;
-class QTableView;
-class QToolButton;
 
 namespace metrodos::desktop {
 
-class RangeList;
-class SectionView;
-class SurveyTable;
+class EntryField;
+class WaysPage;
 
 class WalkView : public QWidget {
     Q_OBJECT
@@ -40,38 +32,18 @@ class WalkView : public QWidget {
 
   protected:
     void hideEvent(QHideEvent* event) override;
-    bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
-    QWidget* buildSection();
-    QWidget* buildThings();
-    void enter();
-    void offerCompletions();
     void duplicateRoom();
     void pasteTable();
     void importTable();
     void exportFile();
     void addTable(const std::string& csv, const QString& from);
-    void fillPlaces();
-    void choosePlace(const QString& id);
-    void findWays();
-    void showWay(int row);
-    void removeThing();
-    void keepRoute();
 
     JobModel& m_model;
-    QLineEdit* m_entry;
-    QStringListModel* m_offers;
+    EntryField* m_entry;
     QTabWidget* m_pages;
-    SectionView* m_section;
-    QComboBox* m_from;
-    QComboBox* m_to;
-    RangeList* m_ways;
-    QToolButton* m_keep;
-    std::vector<capacity::Way> m_found;
-    SurveyTable* m_table;
-    QTableView* m_tableView;
-    bool m_nextIsSecond = false;
+    WaysPage* m_ways;
 };
 
 } // namespace metrodos::desktop

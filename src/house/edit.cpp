@@ -23,9 +23,13 @@ void rewire(House& house, const Chain& chain) {
             if (Port* port = jack.empty() ? nullptr : house.port(unit)) port->jack = jack;
             return jack.empty() ? unit : PortRef{jack, ""};
         };
-        if (Connection* cable = house.connection(link.connection))
-            cable->ends = {join(chain.units[k].out, link.nearJack),
-                           join(chain.units[k + 1].in, link.farJack)};
+        std::vector<PortRef> ends{join(chain.units[k].out, link.nearJack),
+                                  join(chain.units[k + 1].in, link.farJack)};
+        Connection* cable = house.connection(link.connection);
+        if (cable == nullptr || cable->ends == ends) continue;
+        cable->ends = std::move(ends);
+        cable->linkedAt.reset(); // that was between other ports
+        cable->halfDuplex = false;
     }
 }
 

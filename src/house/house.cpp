@@ -119,6 +119,27 @@ const Circuit* House::circuit(std::string_view id) const {
     return find(circuits, id);
 }
 
+const Connection* House::cableAt(const PortRef& ref) const {
+    const Port* at = port(ref);
+    if (at == nullptr) return nullptr;
+    for (const Connection& c : connections)
+        if (c.medium == Medium::data_cable)
+            for (const PortRef& end : c.ends)
+                if (end == ref || (!at->jack.empty() && end.device == at->jack)) return &c;
+    return nullptr;
+}
+
+void House::forgetLinks(const Id& id) {
+    const Device* found = device(id);
+    if (found == nullptr) return;
+    for (const Port& p : found->ports)
+        if (const Connection* cable = cableAt({id, p.id})) {
+            Connection& changed = *connection(cable->id);
+            changed.linkedAt.reset();
+            changed.halfDuplex = false;
+        }
+}
+
 Id House::deviceAt(std::string_view id) const {
     if (service && service->id == id) return service->device;
     const Endpoint* found = endpoint(id);
@@ -149,12 +170,18 @@ std::string House::labelOf(const PortRef& end) const {
     return end.device;
 }
 
+std::optional<Setup> setup(std::string_view wanted) {
+    for (const Setup s : {Setup::place, Setup::baseline, Setup::bench})
+        if (wanted == name(s)) return s;
+    return std::nullopt;
+}
+
 Id House::freeId(const std::string& stem) const {
     const auto taken = [&](std::string_view id) {
         return device(id) != nullptr || connection(id) != nullptr || endpoint(id) != nullptr ||
                route(id) != nullptr || room(id) != nullptr || jack(id) != nullptr ||
                coaxPart(id) != nullptr || panel(id) != nullptr || circuit(id) != nullptr ||
-               find(appliances, id) != nullptr || find(spots, id) != nullptr ||
+               find(appliances, id) != nullptr || find(spots, id) != nullptr || find(trials, id) != nullptr ||
                (service && service->id == id);
     };
     if (!taken(stem)) return stem;

@@ -77,6 +77,9 @@ struct Connection {
     std::optional<bool> endTerminated; ///< coax: a loose end carries a terminator
     std::optional<int> walls;          ///< air: walls and floors between the ends
     std::optional<int> stations;       ///< air: stations that share the channel, neighbours included
+    /// Data cable: what the link over it runs at, as a machine at its end said; nothing: not read.
+    std::optional<quantity::BitRate> linkedAt = {};
+    bool halfDuplex = false; ///< of that link
 
     friend bool operator==(const Connection&, const Connection&) = default;
 };
@@ -108,6 +111,41 @@ struct Route {
     friend bool operator==(const Route&, const Route&) = default;
 };
 
+/// How the two ends of a step are joined: as they are in the house, or on the bench, where nothing of the
+/// house has a part.
+enum class Setup {
+    place,
+    baseline, ///< by one short good cable: the ceiling of the machines
+    bench,    ///< by the adapters side by side: the ceiling of the adapters
+};
+[[nodiscard]] constexpr const char* name(Setup s) {
+    return s == Setup::place ? "place" : s == Setup::baseline ? "baseline" : "bench";
+}
+[[nodiscard]] std::optional<Setup> setup(std::string_view name);
+
+/// One thing to do in a trial: set something up, then run.
+struct TrialStep {
+    Id id; ///< within the house, since runs refer to it
+    Id route;
+    Setup setup = Setup::place;
+    std::string prepare;            ///< what to plug where, in the imperative
+    std::string arm;                ///< which of the things compared: "A", "B"; empty: nothing is
+    std::string direction = "both"; ///< "forward", "backward", "both" in turn, "together" at once
+    std::vector<int> streams = {1};
+    double seconds = 10;
+
+    friend bool operator==(const TrialStep&, const TrialStep&) = default;
+};
+
+/// A plan of runs. What has been done of it follows from the runs.
+struct Trial {
+    Id id;
+    std::string label;
+    std::vector<TrialStep> steps;
+
+    friend bool operator==(const Trial&, const Trial&) = default;
+};
+
 struct House {
     std::string name;
     std::vector<Room> rooms;
@@ -123,6 +161,7 @@ struct House {
     std::vector<Appliance> appliances;
     std::optional<Service> service;
     std::vector<Spot> spots;
+    std::vector<Trial> trials;
 
     [[nodiscard]] const Device* device(std::string_view id) const;
     [[nodiscard]] Device* device(std::string_view id);
@@ -138,6 +177,10 @@ struct House {
     [[nodiscard]] const CoaxPart* coaxPart(std::string_view id) const;
     [[nodiscard]] const Panel* panel(std::string_view id) const;
     [[nodiscard]] const Circuit* circuit(std::string_view id) const;
+    /// The data cable that a port is joined to, by itself or by the jack it is plugged into; nullptr: none.
+    [[nodiscard]] const Connection* cableAt(const PortRef& port) const;
+    /// Forgets what the links at the ports of this device were read to run at; for a change to one end.
+    void forgetLinks(const Id& device);
     /// The device of an endpoint or of the service; empty when there is none.
     [[nodiscard]] Id deviceAt(std::string_view endpointOrService) const;
     /// The label of an endpoint or of the service; empty when there is none.

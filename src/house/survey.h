@@ -127,6 +127,7 @@ struct Service {
     Id device; ///< the box
     std::optional<quantity::BitRate> down;
     std::optional<quantity::BitRate> up;
+    std::string testUrl = {}; ///< a web address to load from and to; empty: none is known
 
     friend bool operator==(const Service&, const Service&) = default;
 };

@@ -44,6 +44,8 @@ class Check {
             checkCircuit(circuit);
         for (const Appliance& appliance : m_house.appliances)
             checkAppliance(appliance);
+        for (const Trial& trial : m_house.trials)
+            checkTrial(trial);
         for (const Endpoint& endpoint : m_house.endpoints)
             checkEndpoint(endpoint);
         for (const Route& route : m_house.routes)
@@ -130,6 +132,18 @@ class Check {
                 fault(where, "the outlet “" + outlet.jack + "” is on a circuit already",
                       "take one of them out");
             checkLength(where, outlet.fromPrevious);
+        }
+    }
+
+    void checkTrial(const Trial& trial) {
+        const std::string where = identity("trial", trial.id, trial.label);
+        if (trial.steps.size() > 1000)
+            fault(where, "the trial has more than 1000 steps", "split it into several");
+        for (const TrialStep& step : trial.steps) {
+            (void)identity("step", step.id, "");
+            if (m_house.route(step.route) == nullptr)
+                fault(where, "a step runs over the route “" + step.route + "”, which is not there",
+                      "add the route or remove the step");
         }
     }
 

@@ -22,7 +22,7 @@ constexpr std::array<const char*, 14> columns{"kind",           "id",   "label",
 
 using Row = std::map<std::string, std::string>;
 
-std::string quoted(const std::string& field) {
+std::string inQuotes(const std::string& field) {
     if (field.find_first_of(",\"\r\n;\t") == std::string::npos) return field;
     std::string out = "\"";
     for (const char c : field) {
@@ -216,7 +216,7 @@ std::string toCsv(const House& house) {
     const auto write = [&](Row row) {
         for (const char* column : columns) {
             if (column != columns.front()) out += ',';
-            out += quoted(row[column]);
+            out += inQuotes(row[column]);
         }
         out += "\r\n";
     };

@@ -30,10 +30,29 @@ json toJson(const Document& document) {
         run["route"] = r.route;
         runs.push_back(std::move(run));
     }
+    json reports = json::array();
+    for (const Report& r : document.reports)
+        if (json body = json::parse(r.body, nullptr, false); body.is_object())
+            reports.push_back(std::move(body));
     return {{"format", "metrodos-job"},
             {"version", 1},
             {"house", toJson(document.house)},
-            {"runs", std::move(runs)}};
+            {"runs", std::move(runs)},
+            {"reports", std::move(reports)}};
+}
+
+std::optional<Report> reportOf(const json& document) {
+    constexpr std::string_view prefix = "metrodos-";
+    if (!document.is_object() || !document.contains("format") || !document.at("format").is_string())
+        return std::nullopt;
+    const auto format = document.at("format").get<std::string>();
+    for (const std::string kind : {"watch", "matrix", "search", "copy"}) {
+        if (format != std::string(prefix) + kind) continue;
+        std::string body = document.dump(-1, ' ', false, json::error_handler_t::replace);
+        if (body.size() > largestReport) return std::nullopt;
+        return Report{0, kind, std::move(body)};
+    }
+    return std::nullopt;
 }
 
 namespace {
@@ -54,6 +73,11 @@ quantity::Result<Document> read(const json& value) {
         ++index;
         out.runs.push_back({item.value("route", ""), std::move(*run)});
     }
+    for (const json& item : value.value("reports", json::array()))
+        if (auto report = reportOf(item)) {
+            report->number = static_cast<std::int64_t>(out.reports.size()) + 1;
+            out.reports.push_back(std::move(*report));
+        }
     return out;
 }
 

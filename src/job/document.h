@@ -7,6 +7,8 @@
 
 #include <filesystem>
 #include <nlohmann/json_fwd.hpp>
+#include <optional>
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -18,10 +20,18 @@ struct RouteRun {
     benchmark::Run run;
 };
 
+/// What a test other than a run found, kept as the document that the test gives.
+struct Report {
+    std::int64_t number = 0; ///< within the job; rising
+    std::string kind;        ///< its format without "metrodos-": "watch", "matrix", "search", "copy"
+    std::string body;        ///< JSON
+};
+
 /// All of a job as values.
 struct Document {
     house::House house;
     std::vector<RouteRun> runs;
+    std::vector<Report> reports = {};
 
     [[nodiscard]] std::vector<benchmark::Run> runsOf(const house::Id& route) const;
 };
@@ -29,6 +39,9 @@ struct Document {
 inline constexpr std::size_t largestDocument = 256U * 1024 * 1024; ///< bytes of JSON
 
 [[nodiscard]] nlohmann::json toJson(const Document& document);
+/// A report of one of the known formats; nothing for anything else.
+[[nodiscard]] std::optional<Report> reportOf(const nlohmann::json& document);
+inline constexpr std::size_t largestReport = 4U * 1024 * 1024; ///< bytes
 
 /// Reads a document that the schema accepts; further checks references and figures. Fails with the first
 /// fault.

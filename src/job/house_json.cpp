@@ -48,6 +48,8 @@ Connection readConnection(const json& v) {
     c.endTerminated = optional<bool>(v, "end_terminated");
     c.walls = optional<int>(v, "walls");
     c.stations = optional<int>(v, "stations");
+    c.linkedAt = rate(v, "linked_bps");
+    c.halfDuplex = v.value("half_duplex", false);
     return c;
 }
 
@@ -117,7 +119,9 @@ json toJson(const House& house) {
                                {"bad_connectors", orNull(c.badConnectors)},
                                {"end_terminated", orNull(c.endTerminated)},
                                {"walls", orNull(c.walls)},
-                               {"stations", orNull(c.stations)}});
+                               {"stations", orNull(c.stations)},
+                               {"linked_bps", orNull(c.linkedAt)},
+                               {"half_duplex", c.halfDuplex}});
     }
     json endpoints = json::array();
     for (const Endpoint& e : house.endpoints)

@@ -70,6 +70,9 @@ std::size_t prune(house::House& house) {
             house::isShared(c.medium) && !c.ends.empty() && house.port(c.ends.front()) != nullptr;
         return c.ends.size() < (house::jackOf(c.medium) && !isNetwork ? 1U : 2U);
     });
+    for (house::Trial& trial : house.trials)
+        lost += std::erase_if(trial.steps,
+                              [&](const house::TrialStep& s) { return house.route(s.route) == nullptr; });
     for (house::Circuit& circuit : house.circuits)
         lost += std::erase_if(circuit.outlets,
                               [&](const house::CircuitOutlet& o) { return house.jack(o.jack) == nullptr; });
@@ -152,6 +155,18 @@ quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
                 document.runs.push_back({head.route, std::move(*run)});
             else
                 ++report.lost;
+        }
+        try {
+            if (database.tableExists("report"))
+                salvage(database, "SELECT seq, kind, body FROM report", "seq", [&](SQLite::Statement& q) {
+                    if (auto kept =
+                            reportOf(nlohmann::json::parse(q.getColumn(2).getString(), nullptr, false)))
+                        document.reports.push_back(std::move(*kept));
+                    else
+                        ++report.lost;
+                });
+        } catch (const SQLite::Exception&) {
+            ++report.lost;
         }
         report.items = list.size();
         report.runs = document.runs.size();

@@ -21,6 +21,11 @@ CREATE TABLE run(seq INTEGER PRIMARY KEY, id TEXT NOT NULL UNIQUE, route TEXT NO
 CREATE TABLE sample(run TEXT NOT NULL, n INTEGER NOT NULL, body TEXT NOT NULL, PRIMARY KEY(run, n)) WITHOUT ROWID;
 )";
 
+/// Added to a file of before when the first report is kept.
+inline constexpr const char* reportTable = R"(
+CREATE TABLE IF NOT EXISTS report(seq INTEGER PRIMARY KEY AUTOINCREMENT, kind TEXT NOT NULL, body TEXT NOT NULL);
+)";
+
 inline constexpr const char* damagedWords = "the job file is damaged";
 
 /// SQLite's error as a Problem that says what to do.

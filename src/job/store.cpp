@@ -16,9 +16,9 @@ using nlohmann::json;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::array<const char*, 11> kinds{"rooms",    "devices",    "connections", "endpoints",
+constexpr std::array<const char*, 12> kinds{"rooms",    "devices",    "connections", "endpoints",
                                             "routes",   "jacks",      "coax_parts",  "panels",
-                                            "circuits", "appliances", "spots"};
+                                            "circuits", "appliances", "spots",       "trials"};
 // Things of which a house has one: an object or null, kept under the kind "house" like its name.
 constexpr std::array<const char*, 2> singles{"coax_use", "service"};
 constexpr int busyMilliseconds = 3000;
@@ -64,6 +64,14 @@ void insertSample(SQLite::Database& database, const std::string& run, std::int64
     insert.bind(1, run);
     insert.bind(2, n);
     insert.bind(3, benchmark::toJson(sample).dump());
+    insert.exec();
+}
+
+void insertReport(SQLite::Database& database, const Report& report) {
+    database.exec(reportTable);
+    SQLite::Statement insert(database, "INSERT INTO report(kind, body) VALUES(?, ?)");
+    insert.bind(1, report.kind);
+    insert.bind(2, report.body);
     insert.exec();
 }
 
@@ -143,6 +151,8 @@ Result<Store> Store::create(const std::filesystem::path& file, const Document& c
         store.m_database->exec("PRAGMA application_id=" + std::to_string(applicationId) +
                                "; PRAGMA user_version=" + std::to_string(fileVersion));
         store.writeItems({}, content.house);
+        for (const Report& r : content.reports)
+            insertReport(*store.m_database, r);
         for (const RouteRun& r : content.runs) {
             insertRun(*store.m_database, r.route, r.run, true);
             std::int64_t n = 0;
@@ -352,8 +362,43 @@ Result<void> Store::addRun(const RouteRun& r) {
     });
 }
 
+Result<std::vector<Report>> Store::reports() const {
+    return guarded(m_file, [&]() -> Result<std::vector<Report>> {
+        std::vector<Report> out;
+        if (!m_database->tableExists("report")) return out;
+        SQLite::Statement query(*m_database, "SELECT seq, kind, body FROM report ORDER BY seq");
+        while (query.executeStep())
+            out.push_back({query.getColumn(0).getInt64(), query.getColumn(1).getString(),
+                           query.getColumn(2).getString()});
+        return out;
+    });
+}
+
+Result<void> Store::addReport(const Report& report) {
+    return guarded(m_file, [&]() -> Result<void> {
+        SQLite::Transaction transaction(*m_database);
+        insertReport(*m_database, report);
+        transaction.commit();
+        return {};
+    });
+}
+
+Result<void> Store::removeReport(std::int64_t number) {
+    return guarded(m_file, [&]() -> Result<void> {
+        if (!m_database->tableExists("report")) return {};
+        SQLite::Statement drop(*m_database, "DELETE FROM report WHERE seq=?");
+        drop.bind(1, number);
+        drop.exec();
+        return {};
+    });
+}
+
 Result<Document> Store::document() const {
-    return runs().map([&](std::vector<RouteRun> all) { return Document{m_house, std::move(all)}; });
+    auto all = runs();
+    if (!all) return tl::unexpected(all.error());
+    auto found = reports();
+    if (!found) return tl::unexpected(found.error());
+    return Document{m_house, std::move(*all), std::move(*found)};
 }
 
 RunRecorder::RunRecorder(std::unique_ptr<SQLite::Database> database, std::string run)

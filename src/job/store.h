@@ -41,6 +41,11 @@ class Store {
     [[nodiscard]] quantity::Result<std::vector<RouteRun>> runs() const;
     quantity::Result<void> removeRun(const std::string& id);
     quantity::Result<void> addRun(const RouteRun& run);
+    /// What other tests found, oldest first.
+    [[nodiscard]] quantity::Result<std::vector<Report>> reports() const;
+    /// Keeps a document that reportOf knows.
+    quantity::Result<void> addReport(const Report& report);
+    quantity::Result<void> removeReport(std::int64_t number);
     [[nodiscard]] quantity::Result<Document> document() const;
 
   private:

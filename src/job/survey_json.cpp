@@ -5,7 +5,7 @@ namespace metrodos::job {
 using namespace house;
 
 void addSurvey(json& out, const House& house) {
-    for (const char* list : {"jacks", "coax_parts", "panels", "circuits", "appliances", "spots"})
+    for (const char* list : {"jacks", "coax_parts", "panels", "circuits", "appliances", "spots", "trials"})
         out[list] = json::array();
     for (const Jack& j : house.jacks)
         out["jacks"].push_back(
@@ -37,6 +37,19 @@ void addSurvey(json& out, const House& house) {
                                    {"wiring", orNull(c.wiring)},
                                    {"outlets", std::move(outlets)}});
     }
+    for (const Trial& t : house.trials) {
+        json steps = json::array();
+        for (const TrialStep& s : t.steps)
+            steps.push_back({{"id", s.id},
+                             {"route", s.route},
+                             {"setup", name(s.setup)},
+                             {"prepare", s.prepare},
+                             {"arm", s.arm.empty() ? json(nullptr) : json(s.arm)},
+                             {"direction", s.direction},
+                             {"streams", s.streams},
+                             {"seconds", s.seconds}});
+        out["trials"].push_back({{"id", t.id}, {"label", t.label}, {"steps", std::move(steps)}});
+    }
     for (const Appliance& a : house.appliances) {
         json hours = json::array();
         for (const HourSpan& span : a.hours)
@@ -60,7 +73,8 @@ void addSurvey(json& out, const House& house) {
                           {"label", house.service->label},
                           {"device", house.service->device},
                           {"down_bps", orNull(house.service->down)},
-                          {"up_bps", orNull(house.service->up)}};
+                          {"up_bps", orNull(house.service->up)},
+                          {"test_url", orNull(house.service->testUrl)}};
 }
 
 void readSurvey(const json& value, House& out) {
@@ -102,13 +116,29 @@ void readSurvey(const json& value, House& out) {
                 a.hours.push_back({span.at(0).get<int>(), span.at(1).get<int>()});
         out.appliances.push_back(std::move(a));
     }
+    for (const json& v : list("trials")) {
+        Trial t{text(v, "id"), text(v, "label"), {}};
+        for (const json& one : v.at("steps")) {
+            TrialStep s;
+            s.id = text(one, "id");
+            s.route = text(one, "route");
+            s.setup = named(setup(text(one, "setup")), one, "setup");
+            s.prepare = text(one, "prepare");
+            s.arm = text(one, "arm");
+            s.direction = text(one, "direction");
+            s.streams = one.at("streams").get<std::vector<int>>();
+            s.seconds = one.at("seconds").get<double>();
+            t.steps.push_back(std::move(s));
+        }
+        out.trials.push_back(std::move(t));
+    }
     for (const json& v : list("spots"))
         out.spots.push_back({text(v, "id"), text(v, "label"), text(v, "room"), text(v, "device"),
                              rate(v, "need_down_bps"), rate(v, "need_up_bps")});
     if (value.contains("service") && value.at("service").is_object()) {
         const json& v = value.at("service");
-        out.service = Service{text(v, "id"), text(v, "label"), text(v, "device"), rate(v, "down_bps"),
-                              rate(v, "up_bps")};
+        out.service = Service{text(v, "id"),       text(v, "label"),  text(v, "device"),
+                              rate(v, "down_bps"), rate(v, "up_bps"), text(v, "test_url")};
     }
 }
 

@@ -5,8 +5,8 @@
 
 namespace metrodos::job {
 
-/// Adds "jacks", "coax_parts", "coax_use", "panels", "circuits", "appliances", "service" and "spots" to
-/// `out`.
+/// Adds "jacks", "coax_parts", "coax_use", "panels", "circuits", "appliances", "service", "spots" and
+/// "trials" to `out`.
 void addSurvey(json& out, const house::House& house);
 
 /// Reads those of them that are there. Throws Wrong.

@@ -1,11 +1,14 @@
 #include "probe/conduct.h"
-#include "benchmark/summary.h"
 
-#include <array>
+#include "benchmark/summary.h"
+#include "probe/run_stamp.h"
+
+#include <algorithm>
 #include <cmath>
-#include <ctime>
+#include <condition_variable>
 #include <map>
-#include <openssl/rand.h>
+#include <mutex>
+#include <thread>
 
 namespace metrodos::probe {
 namespace {
@@ -23,23 +26,6 @@ constexpr std::chrono::seconds answerLimit{
     12};                           // longer than the endpoints' own limits for opening connections
 constexpr double silenceLimit = 5; // s without an event from an endpoint that should send ten a second
 
-std::string newRunId() {
-    std::array<unsigned char, 8> bytes{};
-    RAND_bytes(bytes.data(), static_cast<int>(bytes.size()));
-    Token padded{};
-    std::copy(bytes.begin(), bytes.end(), padded.begin());
-    return "run-" + toHex(padded).substr(0, 2 * bytes.size());
-}
-
-std::string utcNow() {
-    const std::time_t now = std::time(nullptr);
-    std::tm parts{};
-    ::gmtime_r(&now, &parts);
-    std::array<char, 32> text{};
-    std::strftime(text.data(), text.size(), "%Y-%m-%dT%H:%M:%SZ", &parts);
-    return text.data();
-}
-
 // An event's figure, or nothing when it is absent or out of bounds.
 std::optional<double> figure(const json& event, const char* key, double high) {
     const auto value = numberField(event, key, 0, high);
@@ -51,13 +37,32 @@ std::optional<std::uint64_t> count(const json& event, const char* key) {
     return value ? std::optional(static_cast<std::uint64_t>(*value)) : std::nullopt;
 }
 
-std::optional<benchmark::Percentiles> percentiles(const json& event, const char* key) {
-    if (!event.contains(key) || !event.at(key).is_object()) return std::nullopt;
-    const auto p50 = figure(event.at(key), "p50", 1e9);
-    const auto p95 = figure(event.at(key), "p95", 1e9);
-    if (!p50 || !p95) return std::nullopt;
-    return benchmark::Percentiles{*p50, *p95};
-}
+// Legs that start together: each says when it is open, and none goes on before all have said so.
+class Gate {
+  public:
+    explicit Gate(std::size_t legs)
+        : m_missing(legs) {}
+
+    // False when one of the legs could not be opened.
+    bool pass() {
+        std::unique_lock lock(m_mutex);
+        --m_missing;
+        m_changed.notify_all();
+        m_changed.wait(lock, [&] { return m_missing == 0 || m_broken; });
+        return !m_broken;
+    }
+    void breakDown() {
+        const std::lock_guard lock(m_mutex);
+        m_broken = true;
+        m_changed.notify_all();
+    }
+
+  private:
+    std::mutex m_mutex;
+    std::condition_variable m_changed;
+    std::size_t m_missing;
+    bool m_broken = false;
+};
 
 class Conductor {
   public:
@@ -73,12 +78,15 @@ class Conductor {
         m_run.startedAt = utcNow();
     }
 
-    Result<Run> conduct(const std::stop_token& stop) {
+    // `gate`: of the legs that start with this one; may be nullptr.
+    Result<Run> conduct(const std::stop_token& stop, Gate* gate) {
         if (m_from.simulated() != m_to.simulated())
             return problem("one end is simulated and the other is not", m_from.name() + " and " + m_to.name(),
                            "choose two real or two simulated endpoints");
         if (const auto ready = open(); !ready) return tl::unexpected(ready.error());
         if (m_observer.started) m_observer.started(m_run);
+        // The others fill the same network: without load the delay was, at best, that of none of them.
+        if (gate != nullptr && !gate->pass()) return stopped();
         if (stop.stop_requested()) return stopped();
         for (EndpointLink* link : {&m_receiver, &m_sender})
             if (const auto sent = link->channel().send({{"type", "start"}}); !sent)
@@ -91,10 +99,8 @@ class Conductor {
         RunTask t;
         t.run = m_run.id;
         t.role = &link == &m_sender ? Role::send : Role::receive;
-        t.streams = m_run.order.streams;
-        t.seconds = m_run.order.seconds;
-        t.maximumBytes = m_run.order.maximumBytes;
-        t.bind = &link == &m_from ? m_run.order.bind : "";
+        t.order = m_run.order;
+        if (&link != &m_from) t.order.bind.clear();
         return probe::toJson(t);
     }
 
@@ -117,7 +123,7 @@ class Conductor {
             return tl::unexpected(joined.error());
         const auto idle = m_from.ask({{"type", "idle"}}, "idle", answerLimit);
         if (!idle) return tl::unexpected(idle.error());
-        m_run.rttIdleUs = percentiles(*idle, "rtt_us");
+        m_run.rttIdleUs = readPercentiles(*idle, "rtt_us");
         return {};
     }
 
@@ -194,11 +200,22 @@ class Conductor {
             s.t = *t;
             s.goodputBps = *goodput;
             s.cpuReceiver = figure(event, "cpu", 1);
+            s.lossRatio = figure(event, "loss_ratio", 1);
+            s.streamBps = streams(event);
             m_run.samples.push_back(s);
             addSenderSide(m_run.samples.back(), index);
             if (m_observer.sample) m_observer.sample(m_run.samples.back());
         }
         return {};
+    }
+
+    static std::vector<double> streams(const json& event) {
+        std::vector<double> out;
+        const auto it = event.find("streams_bps");
+        if (it == event.end() || !it->is_array() || it->size() > benchmark::maximumStreams) return out;
+        for (const json& one : *it)
+            out.push_back(one.is_number() ? std::clamp(one.get<double>(), 0.0, 1e13) : 0);
+        return out;
     }
 
     // What the other events said of the same tenth of a second, or at most two before while it is live.
@@ -219,15 +236,17 @@ class Conductor {
     }
 
     void takeEnd(const EndpointLink& link, const json& event) {
-        std::optional<benchmark::InterfaceCount> interface;
-        if (event.contains("interface") && event.at("interface").is_object()) {
-            const auto name = textField(event.at("interface"), "name", 64);
-            const auto bytes = count(event.at("interface"), "bytes");
-            if (name && bytes) interface = benchmark::InterfaceCount{*name, *bytes};
+        const auto interface = interfaceOf(event);
+        if (&link == &m_from) {
+            m_run.rttLoadedUs = readPercentiles(event, "rtt_loaded_us");
+            m_run.delayLost = count(event, "delay_lost");
+            takeSpikes(event);
         }
-        if (&link == &m_from) m_run.rttLoadedUs = percentiles(event, "rtt_loaded_us");
         if (&link == &m_sender) {
             m_run.cpuSender = figure(event, "cpu", 1);
+            m_run.cpuProcessSender = figure(event, "cpu_process", 1024);
+            m_sentDatagrams = count(event, "datagrams_sent");
+            m_unsentDatagrams = count(event, "datagrams_unsent").value_or(0);
             m_run.interfaceSender = interface;
             m_run.retransmits = count(event, "retransmits");
             if (event.contains("sender_limited") && event.at("sender_limited").is_object()) {
@@ -241,13 +260,62 @@ class Conductor {
         }
         if (&link == &m_receiver) {
             m_run.cpuReceiver = figure(event, "cpu", 1);
+            m_run.cpuProcessReceiver = figure(event, "cpu_process", 1024);
             m_run.interfaceReceiver = interface;
+            takeDatagrams(event);
         }
+    }
+
+    static std::optional<benchmark::InterfaceCount> interfaceOf(const json& event) {
+        const auto it = event.find("interface");
+        if (it == event.end() || !it->is_object()) return std::nullopt;
+        const auto name = textField(*it, "name", 64);
+        const auto bytes = count(*it, "bytes");
+        if (!name || !bytes) return std::nullopt;
+        const auto flag = [&](const char* key) -> std::optional<bool> {
+            return it->contains(key) && it->at(key).is_boolean() ? std::optional(it->at(key).get<bool>())
+                                                                 : std::nullopt;
+        };
+        return benchmark::InterfaceCount{*name,
+                                         *bytes,
+                                         count(*it, "errors"),
+                                         flag("radio"),
+                                         flag("cable_too"),
+                                         textField(*it, "elsewhere", 64).value_or("")};
+    }
+
+    void takeSpikes(const json& event) {
+        const auto it = event.find("delay_spikes");
+        if (it == event.end() || !it->is_array() || it->size() > 20) return;
+        for (const json& spike : *it) {
+            const auto t = figure(spike, "t_s", benchmark::longestRun + 1);
+            const auto rtt = figure(spike, "rtt_us", 1e10);
+            if (t && rtt) m_run.spikes.push_back({*t, *rtt});
+        }
+    }
+
+    void takeDatagrams(const json& event) {
+        const auto it = event.find("datagrams");
+        if (it == event.end() || !it->is_object()) return;
+        benchmark::DatagramCount out;
+        const auto received = count(*it, "received");
+        if (!received) return;
+        out.received = out.sent = *received; // until the sender has told
+        out.duplicates = count(*it, "duplicates").value_or(0);
+        out.reordered = count(*it, "reordered").value_or(0);
+        out.dropped = count(*it, "dropped").value_or(0);
+        out.jitterUs = figure(*it, "jitter_us", 1e9).value_or(0);
+        out.variationUs = readPercentiles(*it, "variation_us");
+        m_run.datagrams = out;
     }
 
     void complete() {
         for (std::size_t i = 0; i < m_run.samples.size(); ++i)
             addSenderSide(m_run.samples[i], i + 1);
+        if (m_run.datagrams && m_sentDatagrams) {
+            m_run.datagrams->sent = *m_sentDatagrams;
+            m_run.datagrams->unsent = m_unsentDatagrams;
+        }
         m_run.seconds = m_run.samples.empty() ? 0 : m_run.samples.back().t;
         benchmark::finish(m_run);
     }
@@ -273,6 +341,8 @@ class Conductor {
     Run m_run;
     std::map<std::size_t, double> m_rtt;
     std::map<std::size_t, Sample> m_sent;
+    std::optional<std::uint64_t> m_sentDatagrams;
+    std::uint64_t m_unsentDatagrams = 0;
     std::map<const EndpointLink*, bool> m_finished;
     std::map<const EndpointLink*, Clock::time_point> m_heard;
     Clock::time_point m_alive;
@@ -282,7 +352,39 @@ class Conductor {
 
 Result<Run> conduct(EndpointLink& from, EndpointLink& to, const RunOrder& order, const RunObserver& observer,
                     const std::stop_token& stop) {
-    return Conductor(from, to, order, observer).conduct(stop);
+    return Conductor(from, to, order, observer).conduct(stop, nullptr);
+}
+
+Result<std::vector<Run>> conductAll(std::vector<Leg>& legs, const std::stop_token& stop) {
+    Gate gate(legs.size());
+    std::stop_source own;
+    const std::stop_callback passOn(stop, [&] {
+        own.request_stop();
+        gate.breakDown();
+    });
+    const std::string group = legs.size() > 1 ? newRunId() : std::string();
+    std::vector<Result<Run>> results(legs.size(), problem("the run was not begun"));
+    std::mutex mutex;
+    std::optional<quantity::Problem> first;
+    {
+        std::vector<std::jthread> threads;
+        for (std::size_t i = 0; i < legs.size(); ++i)
+            threads.emplace_back([&, i] {
+                legs[i].order.group = group;
+                results[i] = Conductor(legs[i].from, legs[i].to, legs[i].order, legs[i].observer)
+                                 .conduct(own.get_token(), &gate);
+                if (results[i]) return;
+                const std::lock_guard lock(mutex);
+                if (!first) first = results[i].error();
+                own.request_stop();
+                gate.breakDown();
+            });
+    }
+    if (first) return tl::unexpected(*first);
+    std::vector<Run> runs;
+    for (Result<Run>& result : results)
+        runs.push_back(std::move(*result));
+    return runs;
 }
 
 } // namespace metrodos::probe

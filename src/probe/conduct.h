@@ -23,4 +23,18 @@ struct RunObserver {
                                                        const RunObserver& observer,
                                                        const std::stop_token& stop);
 
+/// One of the runs that go on at the same time. Each needs links of its own: an endpoint does one run a link.
+struct Leg {
+    EndpointLink& from;
+    EndpointLink& to;
+    benchmark::RunOrder order;
+    RunObserver observer; ///< called from a thread of this leg's own
+};
+
+/// Runs all legs at once: none starts before all are open. The runs come back in the order of the legs;
+/// several are marked as one group. When one of them fails the others are stopped, and its Problem is
+/// returned.
+[[nodiscard]] quantity::Result<std::vector<benchmark::Run>> conductAll(std::vector<Leg>& legs,
+                                                                       const std::stop_token& stop);
+
 } // namespace metrodos::probe

@@ -1,7 +1,10 @@
 #include "probe/counters.h"
 
 #include <algorithm>
+#include <array>
 #include <cstring>
+#include <ctime>
+#include <filesystem>
 #include <fstream>
 #include <ifaddrs.h>
 #include <linux/tcp.h>
@@ -61,7 +64,13 @@ std::string interfaceOf(const Address& local) {
     return {};
 }
 
-std::optional<std::uint64_t> interfaceBytes(const std::string& interface, bool sent) {
+double processSeconds() {
+    timespec t{};
+    ::clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &t);
+    return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_nsec) * 1e-9;
+}
+
+std::optional<InterfaceReading> readInterface(const std::string& interface, bool sent) {
     // Unlike sysfs, this shows the network namespace of the process, wherever the file system was mounted.
     std::ifstream table("/proc/self/net/dev");
     for (std::string line; std::getline(table, line);) {
@@ -70,13 +79,42 @@ std::optional<std::uint64_t> interfaceBytes(const std::string& interface, bool s
         const auto begin = line.find_first_not_of(' ');
         if (interface.empty() || line.substr(begin, colon - begin) != interface) continue;
         std::istringstream fields(line.substr(colon + 1));
-        std::uint64_t value = 0;
-        // received: bytes packets errs drop fifo frame compressed multicast, then sent: bytes …
-        for (int column = 0; column <= (sent ? 8 : 0); ++column)
-            if (!(fields >> value)) return std::nullopt;
-        return value;
+        // received: bytes packets errs drop fifo frame compressed multicast, then the same of what was sent
+        std::array<std::uint64_t, 16> value{};
+        for (std::uint64_t& one : value)
+            if (!(fields >> one)) return std::nullopt;
+        return InterfaceReading{value[sent ? 8 : 0], value[2] + value[3] + value[10] + value[11]};
     }
     return std::nullopt;
+}
+
+bool isRadio(const std::string& interface) {
+    std::error_code error;
+    const std::filesystem::path port = "/sys/class/net/" + interface;
+    return std::filesystem::exists(port / "wireless", error) ||
+           std::filesystem::exists(port / "phy80211", error);
+}
+
+bool hasCable() {
+    std::error_code error;
+    for (const auto& entry : std::filesystem::directory_iterator("/sys/class/net", error)) {
+        const std::string name = entry.path().filename();
+        // Bridges and tunnels are no ports: those have a device behind them.
+        if (name == "lo" || isRadio(name) || !std::filesystem::exists(entry.path() / "device", error))
+            continue;
+        std::ifstream carrier(entry.path() / "carrier");
+        int up = 0;
+        if (carrier >> up && up == 1) return true;
+    }
+    return false;
+}
+
+std::string interfaceTowards(const Address& peer) {
+    // Connecting a datagram socket sends nothing; it only has the kernel choose the way.
+    const Fd fd(::socket(peer.storage.ss_family, SOCK_DGRAM | SOCK_CLOEXEC, 0));
+    if (!fd || ::connect(fd.get(), reinterpret_cast<const sockaddr*>(&peer.storage), peer.length) != 0)
+        return {};
+    return interfaceOf(localAddress(fd.get()));
 }
 
 std::optional<TcpFigures> tcpFigures(int fd) {

@@ -27,8 +27,21 @@ class CpuMeter {
 /// The interface that has the local address of a socket; empty when none has.
 [[nodiscard]] std::string interfaceOf(const Address& local);
 
-/// Bytes that the interface has sent or received since it came up.
-[[nodiscard]] std::optional<std::uint64_t> interfaceBytes(const std::string& interface, bool sent);
+/// Processor time of this process so far, in s, all threads together.
+[[nodiscard]] double processSeconds();
+
+/// What an interface has counted since it came up.
+struct InterfaceReading {
+    std::uint64_t bytes = 0;  ///< sent or received
+    std::uint64_t errors = 0; ///< frames with errors and dropped ones, both ways
+};
+[[nodiscard]] std::optional<InterfaceReading> readInterface(const std::string& interface, bool sent);
+
+[[nodiscard]] bool isRadio(const std::string& interface);
+/// Whether a wired interface of this machine is up besides the loopback.
+[[nodiscard]] bool hasCable();
+/// The interface by which the kernel would send to this address now; empty when it has no way there.
+[[nodiscard]] std::string interfaceTowards(const Address& peer);
 
 /// The kernel's figures of one TCP connection (tcp_info of Linux 4.10 and later).
 struct TcpFigures {

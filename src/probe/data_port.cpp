@@ -1,11 +1,12 @@
 #include "probe/data_port.h"
 
+#include "probe/socket_options.h"
+
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
 #include <fcntl.h>
 #include <openssl/crypto.h>
-#include <openssl/rand.h>
 #include <poll.h>
 
 namespace metrodos::probe {
@@ -14,12 +15,11 @@ namespace {
 using Clock = std::chrono::steady_clock;
 using quantity::problem;
 
-// A data connection opens with: magic, version, stream index (255: delay probe), two zero bytes, token. The
-// other side answers one byte when it has taken it.
+// A stream opens with: magic, version, its index, two zero bytes, token. The other side answers one byte when
+// it has taken it.
 constexpr std::size_t helloBytes = 24;
 using Hello = std::array<unsigned char, helloBytes>;
-constexpr std::array<unsigned char, 5> prefix{'M', 'T', 'R', 'D', 1};
-constexpr unsigned char delayIndex = 255;
+constexpr std::array<unsigned char, 5> prefix{'M', 'T', 'R', 'D', 2};
 constexpr unsigned char taken = 1;
 constexpr std::chrono::seconds helloLimit{2};
 constexpr std::size_t mostPending = 64;
@@ -41,32 +41,32 @@ struct Pending {
 
 } // namespace
 
-DataPort::DataPort(Fd listener, int streams, PeerFilter allowed)
+DataPort::DataPort(Fd listener, const Token& token, int streams, PeerFilter allowed)
     : m_listener(std::move(listener))
     , m_port(localAddress(m_listener.get()).port())
+    , m_token(token)
     , m_streams(streams)
     , m_allowed(std::move(allowed)) {}
 
-quantity::Result<DataPort> DataPort::open(const std::string& host, int streams, PeerFilter allowed) {
+quantity::Result<DataPort> DataPort::open(const std::string& host, const Token& token,
+                                          const benchmark::RunOrder& order, PeerFilter allowed) {
     const auto address = numericAddress(host, 0);
     if (!address) return tl::unexpected(address.error());
-    auto listener = listenOn(*address);
+    // What is set on the listener the streams inherit.
+    auto listener = listenOn(*address, 128, [&](int fd) { return setOptions(fd, order); });
     if (!listener) return tl::unexpected(listener.error());
-    DataPort out(std::move(*listener), streams, std::move(allowed));
+    DataPort out(std::move(*listener), token, order.streams, std::move(allowed));
     setBlocking(out.m_listener.get(), false);
-    if (RAND_bytes(out.m_token.data(), static_cast<int>(out.m_token.size())) != 1)
-        return problem("the system has no random numbers");
     return out;
 }
 
-quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit,
-                                               const std::atomic<bool>& stop) {
+quantity::Result<std::vector<Fd>> DataPort::accept(std::chrono::milliseconds limit,
+                                                   const std::atomic<bool>& stop) {
     const Fd listener = std::move(m_listener); // nobody is let in later
-    DataSockets out;
     std::map<unsigned char, Fd> streams;
     std::vector<Pending> pending;
     const auto end = Clock::now() + limit;
-    const auto complete = [&] { return streams.size() == static_cast<std::size_t>(m_streams) && out.delay; };
+    const auto complete = [&] { return streams.size() == static_cast<std::size_t>(m_streams); };
     // True when the connection is done with: taken in or dropped.
     const auto progress = [&](Pending& p) {
         const auto n = ::recv(p.fd.get(), p.hello.data() + p.have, helloBytes - p.have, 0);
@@ -76,12 +76,9 @@ quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit,
         const unsigned char index = p.hello[5];
         const Hello wanted = helloFor(m_token, index);
         if (CRYPTO_memcmp(wanted.data(), p.hello.data(), helloBytes) != 0) return true;
-        const bool fresh = index == delayIndex ? !out.delay : index < m_streams && !streams.contains(index);
-        if (!fresh || ::send(p.fd.get(), &taken, 1, MSG_NOSIGNAL) != 1) return true;
-        if (index == delayIndex)
-            out.delay = std::move(p.fd);
-        else
-            streams[index] = std::move(p.fd);
+        if (index >= m_streams || streams.contains(index) || ::send(p.fd.get(), &taken, 1, MSG_NOSIGNAL) != 1)
+            return true;
+        streams[index] = std::move(p.fd);
         return true;
     };
     while (!complete()) {
@@ -103,31 +100,32 @@ quantity::Result<DataSockets> DataPort::accept(std::chrono::milliseconds limit,
         if (pending.size() >= mostPending) pending.erase(pending.begin()); // the oldest makes room
         pending.push_back({std::move(fd), {}, 0, Clock::now() + helloLimit});
     }
+    std::vector<Fd> out;
     for (auto& [index, fd] : streams)
-        out.streams.push_back(std::move(fd));
+        out.push_back(std::move(fd));
     return out;
 }
 
-quantity::Result<DataSockets> joinDataPort(const DataTarget& target, int streams, const std::string& bind,
-                                           std::chrono::milliseconds limit) {
+quantity::Result<std::vector<Fd>> joinDataPort(const DataTarget& target, const benchmark::RunOrder& order,
+                                               std::chrono::milliseconds limit) {
     const auto address = numericAddress(target.host, target.port);
     if (!address) return tl::unexpected(address.error());
-    DataSockets out;
-    for (int i = 0; i <= streams; ++i) {
-        auto fd = connectTo(*address, limit, bind);
+    std::vector<Fd> out;
+    const auto setup = [&](int fd) {
+        const auto set = setOptions(fd, order);
+        return set ? bindTo(fd, order.bind) : set;
+    };
+    for (int i = 0; i < order.streams; ++i) {
+        auto fd = connectTo(*address, limit, setup);
         if (!fd) return tl::unexpected(fd.error());
-        const bool isDelay = i == streams;
-        const Hello hello = helloFor(target.token, isDelay ? delayIndex : static_cast<unsigned char>(i));
+        const Hello hello = helloFor(target.token, static_cast<unsigned char>(i));
         unsigned char answer = 0;
         if (::send(fd->get(), hello.data(), hello.size(), MSG_NOSIGNAL) !=
                 static_cast<ssize_t>(hello.size()) ||
             !waitFor(fd->get(), false, limit) || ::recv(fd->get(), &answer, 1, 0) != 1 || answer != taken)
             return problem("the other endpoint did not take the data connection", address->text(),
                            "check that no other program answers on its ports");
-        if (isDelay)
-            out.delay = std::move(*fd);
-        else
-            out.streams.push_back(std::move(*fd));
+        out.push_back(std::move(*fd));
     }
     return out;
 }

@@ -1,4 +1,4 @@
-// Opens the data connections of a run: one side waits for them, the other makes them; a token lets them in.
+// Opens the streams of a run: one side waits for them, the other makes them; a token lets them in.
 #pragma once
 
 #include "probe/message.h"
@@ -10,12 +10,6 @@
 
 namespace metrodos::probe {
 
-/// The connected sockets of one run on one side.
-struct DataSockets {
-    std::vector<Fd> streams;
-    Fd delay;
-};
-
 /// Which connections may come in.
 using PeerFilter = std::function<bool(const Address&)>;
 
@@ -23,18 +17,18 @@ using PeerFilter = std::function<bool(const Address&)>;
 /// up.
 class DataPort {
   public:
-    /// On `host`, a numeric address of this machine.
-    static quantity::Result<DataPort> open(const std::string& host, int streams, PeerFilter allowed);
+    /// On `host`, a numeric address of this machine. The order's options are set on every stream.
+    static quantity::Result<DataPort> open(const std::string& host, const Token& token,
+                                           const benchmark::RunOrder& order, PeerFilter allowed);
 
     [[nodiscard]] std::uint16_t port() const { return m_port; }
-    [[nodiscard]] const Token& token() const { return m_token; }
-    /// Waits until all connections are there; stops when `stop` is set or `limit` passed. The port is closed
+    /// Waits until all streams are there; stops when `stop` is set or `limit` passed. The port is closed
     /// afterwards: call it once.
-    [[nodiscard]] quantity::Result<DataSockets> accept(std::chrono::milliseconds limit,
-                                                       const std::atomic<bool>& stop);
+    [[nodiscard]] quantity::Result<std::vector<Fd>> accept(std::chrono::milliseconds limit,
+                                                           const std::atomic<bool>& stop);
 
   private:
-    DataPort(Fd listener, int streams, PeerFilter allowed);
+    DataPort(Fd listener, const Token& token, int streams, PeerFilter allowed);
     Fd m_listener;
     std::uint16_t m_port;
     Token m_token{};
@@ -42,8 +36,8 @@ class DataPort {
     PeerFilter m_allowed;
 };
 
-/// Makes the connections of a run to a DataPort.
-[[nodiscard]] quantity::Result<DataSockets>
-joinDataPort(const DataTarget& target, int streams, const std::string& bind, std::chrono::milliseconds limit);
+/// Makes the streams of a run to a DataPort.
+[[nodiscard]] quantity::Result<std::vector<Fd>>
+joinDataPort(const DataTarget& target, const benchmark::RunOrder& order, std::chrono::milliseconds limit);
 
 } // namespace metrodos::probe

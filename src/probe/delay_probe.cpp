@@ -1,46 +1,65 @@
 #include "probe/delay_probe.h"
-#include "benchmark/statistics.h"
 
+#include "probe/kernel_time.h"
+
+#include <algorithm>
 #include <array>
 #include <cerrno>
 #include <cstring>
-#include <span>
+#include <poll.h>
+#include <sys/prctl.h>
 
 namespace metrodos::probe {
 namespace {
 
-using Clock = std::chrono::steady_clock;
-using Packet = std::array<unsigned char, 32>;
-constexpr std::chrono::milliseconds interval{20};
-constexpr std::chrono::milliseconds wakeUp{50};
-constexpr std::size_t longestRecord = 200'000; // a little over an hour of probes
+// A probe and its answer: number and time spent at the peer in ns, eight bytes each, and padding to the size
+// of a small voice packet.
+constexpr std::size_t probeBytes = 64;
+using Packet = std::array<unsigned char, probeBytes>;
+constexpr std::int64_t intervalNs = 20'000'000;
+constexpr std::uint64_t lostAfter = 100; // probes: two seconds
+constexpr std::size_t remembered = 256;
+constexpr std::int64_t shortestNs = 100;      // below, stamps of two clocks have crossed
+constexpr std::chrono::hours meetingLimit{2}; // longer than any run; destruction ends it sooner
 
-enum class Outcome { whole, stopped, broken };
+struct Received {
+    Packet packet{};
+    std::int64_t ns = 0;
+};
 
-// Reads one whole packet; a packet is written at once, so a part of one only waits for its rest.
-Outcome readPacket(int fd, Packet& packet, const std::atomic<bool>& stop) {
-    std::size_t have = 0;
-    while (have < packet.size()) {
-        if (stop.load()) return Outcome::stopped;
-        const auto n = ::recv(fd, packet.data() + have, packet.size() - have, 0);
-        if (n > 0)
-            have += static_cast<std::size_t>(n);
-        else if (n == 0 || (errno != EAGAIN && errno != EWOULDBLOCK && errno != EINTR))
-            return Outcome::broken;
+// One whole probe, if one waits.
+std::optional<Received> take(int fd) {
+    Received out;
+    iovec piece{out.packet.data(), out.packet.size()};
+    alignas(cmsghdr) std::array<unsigned char, 256> control{};
+    msghdr message{};
+    message.msg_iov = &piece;
+    message.msg_iovlen = 1;
+    message.msg_control = control.data();
+    message.msg_controllen = control.size();
+    const auto n = ::recvmsg(fd, &message, MSG_DONTWAIT);
+    if (n != static_cast<ssize_t>(probeBytes)) {
+        if (n >= 0) errno = 0; // something else: not a probe, but not the end either
+        return std::nullopt;
     }
-    return Outcome::whole;
+    out.ns = arrivalNs(message, monotonicNs());
+    return out;
 }
 
-bool writePacket(int fd, const Packet& packet) {
-    return ::send(fd, packet.data(), packet.size(), MSG_NOSIGNAL) == static_cast<ssize_t>(packet.size());
+std::uint64_t wordAt(const Packet& packet, std::size_t index) {
+    std::uint64_t value = 0;
+    std::memcpy(&value, packet.data() + 8 * index, sizeof value);
+    return value;
+}
+
+void putWord(Packet& packet, std::size_t index, std::uint64_t value) {
+    std::memcpy(packet.data() + 8 * index, &value, sizeof value);
 }
 
 } // namespace
 
-DelayEcho::DelayEcho(Fd socket)
-    : m_socket(std::move(socket)) {
-    setBlocking(m_socket.get(), true);
-    setTimeouts(m_socket.get(), wakeUp, true);
+DelayEcho::DelayEcho(DatagramPort port)
+    : m_port(std::move(port)) {
     m_thread = std::thread([this] { work(); });
 }
 
@@ -50,15 +69,25 @@ DelayEcho::~DelayEcho() {
 }
 
 void DelayEcho::work() {
-    Packet packet{};
-    while (readPacket(m_socket.get(), packet, m_stop) == Outcome::whole)
-        if (!writePacket(m_socket.get(), packet)) return;
+    const auto socket = m_port.accept(meetingLimit, m_stop);
+    if (!socket) return;
+    (void)stampArrivals(socket->get());
+    while (!m_stop.load()) {
+        if (!waitFor(socket->get(), false, std::chrono::milliseconds(50))) continue;
+        while (auto probe = take(socket->get())) {
+            putWord(probe->packet, 1,
+                    static_cast<std::uint64_t>(std::max<std::int64_t>(monotonicNs() - probe->ns, 0)));
+            (void)::send(socket->get(), probe->packet.data(), probeBytes, MSG_NOSIGNAL);
+        }
+        if (errno == ECONNREFUSED)
+            std::this_thread::sleep_for(std::chrono::milliseconds(20)); // peer has left
+    }
 }
 
 DelayProbe::DelayProbe(Fd socket)
-    : m_socket(std::move(socket)) {
-    setBlocking(m_socket.get(), true);
-    setTimeouts(m_socket.get(), wakeUp, true);
+    : m_socket(std::move(socket))
+    , m_markedNs(monotonicNs()) {
+    (void)stampArrivals(m_socket.get(), true);
     m_thread = std::thread([this] { work(); });
 }
 
@@ -68,46 +97,81 @@ DelayProbe::~DelayProbe() {
 }
 
 void DelayProbe::work() {
+    ::prctl(PR_SET_TIMERSLACK, 1000UL);
+    struct Sent {
+        std::int64_t callNs = 0;   // before the call
+        std::int64_t queuedNs = 0; // when it came to the interface; 0: not told yet
+        bool open = false;
+    };
+    std::array<Sent, remembered> sent{};
+    std::uint64_t next = 0;
+    std::uint32_t stamped = 0; // the kernel numbers what it has sent; a failed call is not counted
+    std::array<std::uint64_t, remembered> numberOf{};
+    const int fd = m_socket.get();
     Packet packet{};
-    auto next = Clock::now();
+    std::int64_t due = monotonicNs();
     while (!m_stop.load()) {
-        std::this_thread::sleep_until(next);
-        const auto sent = Clock::now();
-        if (!writePacket(m_socket.get(), packet)) return;
-        if (readPacket(m_socket.get(), packet, m_stop) != Outcome::whole) return;
-        const auto now = Clock::now();
-        {
-            const std::lock_guard lock(m_mutex);
-            if (m_times.size() < longestRecord)
-                m_times.push_back(std::chrono::duration<double, std::micro>(now - sent).count());
+        const std::int64_t now = monotonicNs();
+        if (now >= due) {
+            if (next >= lostAfter && sent[(next - lostAfter) % remembered].open) {
+                sent[(next - lostAfter) % remembered].open = false;
+                const std::lock_guard lock(m_mutex);
+                m_statistics.lose();
+            }
+            Sent& slot = sent[next % remembered];
+            putWord(packet, 0, next);
+            slot = {now, 0, true};
+            if (::send(fd, packet.data(), probeBytes, MSG_NOSIGNAL) == static_cast<ssize_t>(probeBytes)) {
+                numberOf[stamped % remembered] = next;
+                ++stamped;
+            } else {
+                slot.open = false; // no room in the queue, or the peer has left: nothing was asked
+            }
+            ++next;
+            due = std::max(due + intervalNs, now); // a late start delays the next probe instead of bunching
         }
-        next = std::max(next + interval, now); // a late answer delays the next probe instead of bunching them
+        pollfd item{fd, POLLIN, 0};
+        const std::int64_t left = std::clamp<std::int64_t>(due - monotonicNs(), 0, intervalNs);
+        const timespec limit{0, left};
+        if (::ppoll(&item, 1, &limit, nullptr) <= 0) continue;
+        while (const auto departure = takeDeparture(fd)) {
+            const std::uint64_t number = numberOf[departure->number % remembered];
+            if (number < next && next - number < remembered)
+                sent[number % remembered].queuedNs = departure->ns;
+        }
+        while (const auto answer = take(fd)) {
+            const std::uint64_t number = wordAt(answer->packet, 0);
+            if (number >= next || next - number > remembered) continue;
+            Sent& slot = sent[number % remembered];
+            if (!slot.open) continue; // came twice
+            slot.open = false;
+            const std::int64_t own = answer->ns - slot.callNs;
+            const auto there = static_cast<std::int64_t>(std::min<std::uint64_t>(
+                wordAt(answer->packet, 1), static_cast<std::uint64_t>(std::max<std::int64_t>(own, 0))));
+            // The stamp cannot lie before the call nor after the answer.
+            const bool stampFits = slot.queuedNs >= slot.callNs && slot.queuedNs < answer->ns;
+            const std::int64_t rtt = (stampFits ? answer->ns - slot.queuedNs : own) - there;
+            const std::lock_guard lock(m_mutex);
+            m_statistics.add(static_cast<double>(answer->ns - m_markedNs) * 1e-9,
+                             static_cast<double>(std::max(rtt, shortestNs)) / 1000);
+        }
     }
 }
 
 std::optional<double> DelayProbe::takeMedian() {
     const std::lock_guard lock(m_mutex);
-    if (m_taken >= m_times.size()) return std::nullopt;
-    const double median = benchmark::quantile(std::span(m_times).subspan(m_taken), 0.5);
-    m_taken = m_times.size();
-    return median;
+    return m_statistics.takeMedian();
 }
 
-std::optional<benchmark::Percentiles> DelayProbe::percentiles() const {
+benchmark::DelayStatistics DelayProbe::statistics() const {
     const std::lock_guard lock(m_mutex);
-    if (m_times.size() < 3) return std::nullopt;
-    return benchmark::Percentiles{benchmark::quantile(m_times, 0.5), benchmark::quantile(m_times, 0.95)};
+    return m_statistics;
 }
 
 void DelayProbe::mark() {
     const std::lock_guard lock(m_mutex);
-    m_times.clear();
-    m_taken = 0;
-}
-
-std::size_t DelayProbe::count() const {
-    const std::lock_guard lock(m_mutex);
-    return m_times.size();
+    m_statistics.clear();
+    m_markedNs = monotonicNs();
 }
 
 } // namespace metrodos::probe

@@ -1,31 +1,33 @@
-// Round-trip times on a connection of their own, before and during the load.
+// Round-trip times by datagrams of their own, before and during the load, with the kernel's time stamps.
 #pragma once
 
-#include "benchmark/run.h"
+#include "benchmark/delay_statistics.h"
+#include "probe/datagram_port.h"
 #include "probe/socket.h"
 
 #include <atomic>
 #include <mutex>
 #include <optional>
 #include <thread>
-#include <vector>
 
 namespace metrodos::probe {
 
-/// Answers every probe on a socket until stopped or the peer closes.
+/// Lets the one peer in that knows the token and answers its probes until destroyed. Each answer tells how
+/// long the probe lay here, so that this machine's own slowness is not counted as delay.
 class DelayEcho {
   public:
-    explicit DelayEcho(Fd socket);
+    explicit DelayEcho(DatagramPort port);
     ~DelayEcho();
 
   private:
     void work();
-    Fd m_socket;
+    DatagramPort m_port;
     std::atomic<bool> m_stop{false};
     std::thread m_thread;
 };
 
-/// Sends a small probe every 20 ms and times its return on the monotonic clock.
+/// Sends a small probe every 20 ms and times its return, from its coming to the interface's queue to the
+/// arrival of the answer. A probe that is not back within two seconds is lost.
 class DelayProbe {
   public:
     explicit DelayProbe(Fd socket);
@@ -33,19 +35,18 @@ class DelayProbe {
 
     /// The median of the round-trip times since the last call, in µs; nothing when none came back.
     [[nodiscard]] std::optional<double> takeMedian();
-    /// Percentiles of all round-trip times since `mark`; nothing for fewer than three.
-    [[nodiscard]] std::optional<benchmark::Percentiles> percentiles() const;
-    /// Forgets what was measured so far.
+    /// All since `mark`.
+    [[nodiscard]] benchmark::DelayStatistics statistics() const;
+    /// Forgets what was measured so far; times of spikes count from here.
     void mark();
-    [[nodiscard]] std::size_t count() const;
 
   private:
     void work();
     Fd m_socket;
     std::atomic<bool> m_stop{false};
     mutable std::mutex m_mutex;
-    std::vector<double> m_times; // since mark, µs
-    std::size_t m_taken = 0;
+    benchmark::DelayStatistics m_statistics;
+    std::int64_t m_markedNs = 0;
     std::thread m_thread;
 };
 

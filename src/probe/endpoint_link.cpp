@@ -14,8 +14,8 @@ constexpr std::chrono::seconds connectLimit{5};
 
 } // namespace
 
-Result<EndpointLink> EndpointLink::connect(const std::string& address, const Key& key) {
-    const auto resolved = resolve(address);
+Result<EndpointLink> EndpointLink::connect(const std::string& address, const Key& key, int family) {
+    const auto resolved = resolve(address, defaultPort, Names::lookUp, family);
     if (!resolved) return tl::unexpected(resolved.error());
     auto socket = connectTo(*resolved, connectLimit);
     if (!socket) return tl::unexpected(socket.error());

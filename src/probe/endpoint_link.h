@@ -13,8 +13,10 @@ namespace metrodos::probe {
 /// An endpoint that has greeted. Closing it ends its run.
 class EndpointLink {
   public:
-    /// Connects to an agent (or a simulated one) within five seconds.
-    static quantity::Result<EndpointLink> connect(const std::string& address, const Key& key);
+    /// Connects to an agent (or a simulated one) within five seconds. `family` is AF_INET or AF_INET6 where
+    /// only such an address will do; the runs use the address of this link.
+    static quantity::Result<EndpointLink> connect(const std::string& address, const Key& key,
+                                                  int family = AF_UNSPEC);
     /// This machine itself, through the same session code in-process.
     static quantity::Result<EndpointLink> here(const std::string& name);
     /// Greets over a channel that is already there; `peer` is how to call it in messages.

@@ -7,6 +7,7 @@
 #include <array>
 #include <cstdint>
 #include <nlohmann/json_fwd.hpp>
+#include <optional>
 #include <string>
 
 namespace metrodos::probe {
@@ -22,20 +23,19 @@ enum class Role { send, receive };
     return role == Role::send ? "send" : "receive";
 }
 
-/// What one endpoint does in one run.
+/// What one endpoint does in one run: the order's part of it.
 struct RunTask {
     std::string run; ///< 1–64 of a–z, 0–9 and '-'
     Role role = Role::send;
-    int streams = 1;
-    double seconds = 10;
-    std::uint64_t maximumBytes = 0;
-    std::string bind;
+    benchmark::RunOrder order; ///< but for direction, warm-up and group
 };
 
-/// Where the other endpoint waits for the data connections.
+/// Where the other endpoint waits: streams (TCP) or the flow of datagrams (UDP) at `port`, the delay probe
+/// (UDP) at `delayPort`.
 struct DataTarget {
     std::string host;
     std::uint16_t port = 0;
+    std::uint16_t delayPort = 0;
     Token token{};
 };
 
@@ -49,6 +49,11 @@ struct DataTarget {
                                                       std::size_t longest);
 [[nodiscard]] quantity::Result<double> numberField(const nlohmann::json& message, const char* key, double low,
                                                    double high);
+
+[[nodiscard]] nlohmann::json percentilesMessage(const benchmark::Percentiles& p);
+/// Nothing when the field is absent or out of bounds.
+[[nodiscard]] std::optional<benchmark::Percentiles> readPercentiles(const nlohmann::json& message,
+                                                                    const char* key);
 
 [[nodiscard]] nlohmann::json problemMessage(const quantity::Problem& problem);
 /// The problem that a message of type "problem" carries.

@@ -1,5 +1,7 @@
 #include "probe/performer.h"
+
 #include "probe/counters.h"
+#include "probe/datagram_flow.h"
 #include "probe/delay_probe.h"
 #include "probe/host_facts.h"
 #include "probe/stream_set.h"
@@ -16,6 +18,7 @@ using nlohmann::json;
 using quantity::problem;
 
 constexpr std::chrono::seconds connectLimit{5};
+constexpr std::chrono::milliseconds delayConnectLimit{1500};
 constexpr std::chrono::milliseconds idleSpan{500};
 constexpr std::chrono::milliseconds tail{200}; // for the last bytes in flight
 
@@ -60,31 +63,50 @@ class LocalPerformer final : public Performer {
 
     quantity::Result<DataTarget> prepare(const RunTask& task, const std::string& host) override {
         cancel();
-        auto port = DataPort::open(host, task.streams, m_allowed);
-        if (!port) return tl::unexpected(port.error());
-        begin(task);
-        const DataTarget target{host, port->port(), port->token()};
-        m_thread = std::thread([this, port = std::make_shared<DataPort>(std::move(*port))] {
-            auto sockets = port->accept(connectLimit * 2, m_stop);
-            if (sockets) {
-                m_echo.emplace(std::move(sockets->delay));
-                m_streams.emplace(std::move(sockets->streams), m_task.role == Role::send,
-                                  m_task.maximumBytes);
-            } else {
-                m_problem = sockets.error();
-            }
-            if (waitForStart()) perform();
-        });
+        const auto token = newToken();
+        if (!token) return tl::unexpected(token.error());
+        auto delay = DatagramPort::open(host, *token, {}, m_allowed);
+        if (!delay) return tl::unexpected(delay.error());
+        DataTarget target{host, 0, delay->port(), *token};
+        if (task.order.protocol == benchmark::Protocol::udp) {
+            auto port = DatagramPort::open(host, *token, task.order, m_allowed);
+            if (!port) return tl::unexpected(port.error());
+            target.port = port->port();
+            begin(task, *token);
+            m_thread = std::thread(
+                [this, port = std::make_shared<DatagramPort>(std::move(*port))] { await(*port); });
+        } else {
+            auto port = DataPort::open(host, *token, task.order, m_allowed);
+            if (!port) return tl::unexpected(port.error());
+            target.port = port->port();
+            begin(task, *token);
+            m_thread =
+                std::thread([this, port = std::make_shared<DataPort>(std::move(*port))] { await(*port); });
+        }
+        m_echo.emplace(std::move(*delay));
         return target;
     }
 
     quantity::Result<void> join(const RunTask& task, const DataTarget& target) override {
         cancel();
-        auto sockets = joinDataPort(target, task.streams, task.bind, connectLimit);
-        if (!sockets) return tl::unexpected(sockets.error());
-        begin(task);
-        m_probe.emplace(std::move(sockets->delay));
-        m_streams.emplace(std::move(sockets->streams), task.role == Role::send, task.maximumBytes);
+        if (task.order.protocol == benchmark::Protocol::udp) {
+            auto socket = joinDatagramPort(target.host, target.port, target.token, task.order, connectLimit);
+            if (!socket) return tl::unexpected(socket.error());
+            begin(task, target.token);
+            take(std::move(*socket));
+        } else {
+            auto sockets = joinDataPort(target, task.order, connectLimit);
+            if (!sockets) return tl::unexpected(sockets.error());
+            begin(task, target.token);
+            take(std::move(*sockets));
+        }
+        // Where datagrams are not let through the run goes on without delay figures.
+        benchmark::RunOrder probing;
+        probing.bind = task.order.bind;
+        probing.protocol = benchmark::Protocol::udp;
+        if (auto delay =
+                joinDatagramPort(target.host, target.delayPort, target.token, probing, delayConnectLimit))
+            m_probe.emplace(std::move(*delay));
         m_thread = std::thread([this] {
             if (waitForStart()) perform();
         });
@@ -95,7 +117,7 @@ class LocalPerformer final : public Performer {
         if (!m_probe) return std::nullopt;
         m_probe->mark();
         pause(Clock::now() + idleSpan);
-        auto result = m_probe->percentiles();
+        auto result = m_probe->statistics().percentiles();
         m_probe->mark();
         return result;
     }
@@ -116,17 +138,40 @@ class LocalPerformer final : public Performer {
             m_changed.notify_all();
         }
         if (m_thread.joinable()) m_thread.join();
-        m_streams.reset();
+        m_load.reset();
         m_probe.reset();
         m_echo.reset();
     }
 
   private:
-    void begin(const RunTask& task) {
+    void begin(const RunTask& task, const Token& token) {
         m_task = task;
+        m_token = token;
         m_stop = false;
         m_started = false;
         m_problem.reset();
+    }
+
+    // Lets the other endpoint in, then waits for the start.
+    template <typename Port>
+    void await(Port& port) {
+        auto sockets = port.accept(connectLimit * 2, m_stop);
+        if (sockets)
+            take(std::move(*sockets));
+        else
+            m_problem = sockets.error();
+        if (waitForStart()) perform();
+    }
+
+    void take(std::vector<Fd> streams) {
+        m_load = std::make_unique<StreamSet>(std::move(streams), m_task.role == Role::send,
+                                             m_task.order.maximumBytes);
+    }
+    void take(Fd flow) {
+        if (m_task.role == Role::send)
+            m_load = std::make_unique<DatagramSender>(std::move(flow), m_task.order, m_token);
+        else
+            m_load = std::make_unique<DatagramReceiver>(std::move(flow), m_token);
     }
 
     // False when the run was cancelled first.
@@ -150,12 +195,15 @@ class LocalPerformer final : public Performer {
             return;
         }
         const bool sending = m_task.role == Role::send;
-        m_interface = interfaceOf(localAddress(m_streams->sockets().front().get()));
-        const auto countedBefore = interfaceBytes(m_interface, sending);
+        const int firstSocket = m_load->sockets().front().get();
+        const Address peer = peerAddress(firstSocket);
+        m_interface = interfaceOf(localAddress(firstSocket));
+        const auto countedBefore = readInterface(m_interface, sending);
         CpuMeter cpu;
         (void)cpu.busiestCore();
+        const double processBefore = processSeconds();
         if (m_probe) m_probe->mark();
-        m_streams->start();
+        m_load->start();
         if (!sending && !waitForData()) {
             if (m_stop) return;
             (void)m_emit({{"type", "problem"},
@@ -167,23 +215,22 @@ class LocalPerformer final : public Performer {
         }
         const auto start = Clock::now();
         auto last = start;
-        std::uint64_t lastBytes = 0; // bytes before `start` belong to the first sample
+        // Bytes before `start` belong to the first sample.
+        std::vector<std::uint64_t> lastBytes(m_load->bytesByStream().size(), 0);
         double cpuSum = 0;
         int cpuCount = 0;
-        const int count = benchmark::sampleCount(m_task.seconds);
+        const int count = benchmark::sampleCount(m_task.order.seconds);
         for (int n = 1; n <= count; ++n) {
             const auto due = start + std::chrono::duration_cast<Clock::duration>(
                                          std::chrono::duration<double>(n * benchmark::sampleSeconds));
             if (!pause(due)) break;
             const auto now = Clock::now();
-            const std::uint64_t bytes = m_streams->bytes();
-            const bool ended = m_streams->ended();
+            const bool ended = m_load->ended();
             json sample{
                 {"type", "sample"}, {"run", m_task.run}, {"n", n}, {"t_s", secondsBetween(start, now)}};
             if (!sending)
-                sample["goodput_bps"] =
-                    static_cast<double>(bytes - lastBytes) * 8 / secondsBetween(last, now);
-            else if (const auto f = senderFigures(m_streams->sockets()))
+                addReceived(sample, lastBytes, secondsBetween(last, now));
+            else if (const auto f = streamFigures())
                 sample.update({{"tcp_rtt_us", f->rttUs},
                                {"window_bytes", f->windowBytes},
                                {"retransmits", f->retransmits}});
@@ -195,37 +242,96 @@ class LocalPerformer final : public Performer {
             if (m_probe)
                 if (const auto rtt = m_probe->takeMedian()) sample["rtt_us"] = *rtt;
             last = now;
-            lastBytes = bytes;
             if (!m_emit(sample)) break;
             if (ended) break;
         }
         if (m_stop) return; // who stopped it does not wait for the end
-        json finished{{"type", "finished"},
-                      {"run", m_task.run},
-                      {"seconds", secondsBetween(start, last)},
-                      {"bytes", m_streams->bytes()}};
+        const double lasted = secondsBetween(start, last);
+        json finished{
+            {"type", "finished"}, {"run", m_task.run}, {"seconds", lasted}, {"bytes", m_load->bytes()}};
         if (cpuCount > 0) finished["cpu"] = cpuSum / cpuCount;
+        if (lasted > 0) finished["cpu_process"] = (processSeconds() - processBefore) / lasted;
         if (sending) addSenderFigures(finished);
-        if (m_probe)
-            if (const auto p = m_probe->percentiles())
-                finished["rtt_loaded_us"] = {{"p50", p->p50}, {"p95", p->p95}};
-        m_streams->stop(false);
-        const auto countedAfter = interfaceBytes(m_interface, sending);
+        if (m_probe) addDelay(finished);
+        if (!sending) addDatagrams(finished);
+        m_load->stop(false);
+        if (const auto* sender = dynamic_cast<const DatagramSender*>(m_load.get()))
+            finished.update({{"datagrams_sent", sender->sent()}, {"datagrams_unsent", sender->givenUp()}});
+        const auto countedAfter = readInterface(m_interface, sending);
         if (countedBefore && countedAfter)
-            finished["interface"] = {{"name", m_interface}, {"bytes", *countedAfter - *countedBefore}};
+            finished["interface"] = interfaceReport(*countedBefore, *countedAfter, peer);
         (void)m_emit(finished);
         if (sending) pause(Clock::now() + tail);
+    }
+
+    // The receiver's part of a sample; `last` holds what each stream had moved by the sample before.
+    void addReceived(json& sample, std::vector<std::uint64_t>& last, double seconds) {
+        const std::vector<std::uint64_t> now = m_load->bytesByStream();
+        json streams = json::array();
+        double sum = 0;
+        for (std::size_t i = 0; i < now.size(); ++i) {
+            const double bps = static_cast<double>(now[i] - last[i]) * 8 / seconds;
+            streams.push_back(bps);
+            sum += bps;
+        }
+        last = now;
+        sample["goodput_bps"] = sum;
+        if (now.size() > 1) sample["streams_bps"] = std::move(streams);
+        if (auto* flow = dynamic_cast<DatagramReceiver*>(m_load.get()))
+            if (const auto loss = flow->takeLoss()) sample["loss_ratio"] = *loss;
+    }
+
+    json interfaceReport(const InterfaceReading& before, const InterfaceReading& after,
+                         const Address& peer) const {
+        json out{{"name", m_interface},
+                 {"bytes", after.bytes - before.bytes},
+                 {"errors", after.errors - before.errors},
+                 {"radio", isRadio(m_interface)},
+                 {"cable_too", hasCable()}};
+        const std::string towards = interfaceTowards(peer);
+        if (!towards.empty() && towards != m_interface) out["elsewhere"] = towards;
+        return out;
+    }
+
+    void addDelay(json& finished) const {
+        const benchmark::DelayStatistics delay = m_probe->statistics();
+        if (const auto p = delay.percentiles()) finished["rtt_loaded_us"] = percentilesMessage(*p);
+        finished["delay_lost"] = delay.lost();
+        json spikes = json::array();
+        for (const benchmark::DelaySpike& s : delay.spikes())
+            spikes.push_back({{"t_s", s.t}, {"rtt_us", s.rttUs}});
+        finished["delay_spikes"] = std::move(spikes);
+    }
+
+    // Datagrams still on their way when the last sample was taken are waited for.
+    void addDatagrams(json& finished) {
+        const auto* flow = dynamic_cast<const DatagramReceiver*>(m_load.get());
+        if (flow == nullptr) return;
+        pause(Clock::now() + tail);
+        const benchmark::DatagramCount c = flow->count();
+        json& out = finished["datagrams"] = {{"received", c.received},
+                                             {"duplicates", c.duplicates},
+                                             {"reordered", c.reordered},
+                                             {"dropped", c.dropped},
+                                             {"jitter_us", c.jitterUs}};
+        if (c.variationUs) out["variation_us"] = percentilesMessage(*c.variationUs);
     }
 
     bool waitForData() {
         const auto end = Clock::now() + connectLimit;
         while (!m_stop && Clock::now() < end)
-            if (m_streams->waitForFirstByte(std::chrono::milliseconds(50))) return true;
+            if (m_load->waitForFirstByte(std::chrono::milliseconds(50))) return true;
         return false;
     }
 
+    // Of TCP only.
+    [[nodiscard]] std::optional<SenderFigures> streamFigures() const {
+        if (m_task.order.protocol != benchmark::Protocol::tcp) return std::nullopt;
+        return senderFigures(m_load->sockets());
+    }
+
     void addSenderFigures(json& finished) const {
-        const auto f = senderFigures(m_streams->sockets());
+        const auto f = streamFigures();
         if (!f) return;
         finished["retransmits"] = f->retransmits;
         if (f->busyUs <= 0) return;
@@ -239,7 +345,8 @@ class LocalPerformer final : public Performer {
     PeerFilter m_allowed;
     RunTask m_task;
     std::string m_interface;
-    std::optional<StreamSet> m_streams;
+    Token m_token{};
+    std::unique_ptr<Load> m_load;
     std::optional<DelayProbe> m_probe;
     std::optional<DelayEcho> m_echo;
     std::optional<quantity::Problem> m_problem;

@@ -110,8 +110,7 @@ class Session {
 
     bool idle() {
         const auto p = m_performer.idleDelay();
-        return reply(
-            {{"type", "idle"}, {"rtt_us", p ? json{{"p50", p->p50}, {"p95", p->p95}} : json(nullptr)}});
+        return reply({{"type", "idle"}, {"rtt_us", p ? percentilesMessage(*p) : json(nullptr)}});
     }
 
     bool start() {

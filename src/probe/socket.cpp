@@ -67,11 +67,18 @@ bool Address::isNearby() const {
     return IN6_IS_ADDR_LOOPBACK(v6) || IN6_IS_ADDR_LINKLOCAL(v6) || (b[0] & 0xfeU) == 0xfc;
 }
 
+bool Address::isLoopback() const {
+    const unsigned char* b = bytesOf(*this);
+    if (storage.ss_family == AF_INET) return b[0] == 127;
+    return storage.ss_family == AF_INET6 &&
+           IN6_IS_ADDR_LOOPBACK(&reinterpret_cast<const sockaddr_in6*>(&storage)->sin6_addr);
+}
+
 quantity::Result<Address> numericAddress(const std::string& host, std::uint16_t port) {
     return resolve("[" + host + "]:" + std::to_string(port), port, Names::refuse);
 }
 
-quantity::Result<Address> resolve(std::string_view text, std::uint16_t port, Names names) {
+quantity::Result<Address> resolve(std::string_view text, std::uint16_t port, Names names, int family) {
     const std::string whole(text.substr(0, 300));
     const auto wrong = [&](const std::string& why) {
         return problem(why, whole,
@@ -94,6 +101,7 @@ quantity::Result<Address> resolve(std::string_view text, std::uint16_t port, Nam
     }
     if (host.empty() || !quantity::parseWhole(service, 0, 65535)) return wrong("this is not an address");
     addrinfo hints{};
+    hints.ai_family = family;
     hints.ai_socktype = SOCK_STREAM;
     hints.ai_flags = AI_NUMERICSERV | (names == Names::refuse ? AI_NUMERICHOST : 0);
     addrinfo* found = nullptr;
@@ -132,11 +140,13 @@ bool AddressRange::contains(const Address& address) const {
     return true;
 }
 
-quantity::Result<Fd> listenOn(const Address& address, int backlog) {
+quantity::Result<Fd> listenOn(const Address& address, int backlog, const SocketSetup& setup) {
     Fd fd(::socket(address.storage.ss_family, SOCK_STREAM | SOCK_CLOEXEC, 0));
     if (!fd) return problem("no socket could be opened: " + systemError(), address.text());
     const int on = 1;
     ::setsockopt(fd.get(), SOL_SOCKET, SO_REUSEADDR, &on, sizeof on);
+    if (setup)
+        if (const auto set = setup(fd.get()); !set) return tl::unexpected(set.error());
     if (::bind(fd.get(), reinterpret_cast<const sockaddr*>(&address.storage), address.length) != 0) {
         if (errno == EADDRINUSE)
             return problem("the port is in use by another program", address.text(),
@@ -152,16 +162,11 @@ quantity::Result<Fd> listenOn(const Address& address, int backlog) {
 }
 
 quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds limit,
-                               const std::string& bind) {
+                               const SocketSetup& setup) {
     Fd fd(::socket(address.storage.ss_family, SOCK_STREAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0));
     if (!fd) return problem("no socket could be opened: " + systemError(), address.text());
-    if (!bind.empty()) {
-        const auto local = numericAddress(bind, 0);
-        if (!local) return tl::unexpected(local.error());
-        if (::bind(fd.get(), reinterpret_cast<const sockaddr*>(&local->storage), local->length) != 0)
-            return problem("this machine cannot send from this address: " + systemError(), bind,
-                           "choose an address of this machine");
-    }
+    if (setup)
+        if (const auto set = setup(fd.get()); !set) return tl::unexpected(set.error());
     const auto failed = [&](int error) {
         return problem(error == ECONNREFUSED ? "nothing listens there" : std::string(std::strerror(error)),
                        address.text(), "check that the agent runs there and that no firewall is in the way");

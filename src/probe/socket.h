@@ -5,6 +5,7 @@
 
 #include <chrono>
 #include <cstdint>
+#include <functional>
 #include <string>
 #include <string_view>
 #include <sys/socket.h>
@@ -50,6 +51,7 @@ struct Address {
     [[nodiscard]] std::string text() const; ///< "192.0.2.1:80", "[::1]:80"
     /// Loopback, private (RFC 1918, RFC 4193) or link-local.
     [[nodiscard]] bool isNearby() const;
+    [[nodiscard]] bool isLoopback() const;
 };
 
 inline constexpr std::uint16_t defaultPort = 47710;
@@ -59,7 +61,7 @@ enum class Names { lookUp, refuse };
 /// "host", "host:port", "[v6]:port". `port` is used where none is written. What comes from a peer or a range
 /// is numeric: with Names::refuse nothing is looked up.
 [[nodiscard]] quantity::Result<Address> resolve(std::string_view text, std::uint16_t port = defaultPort,
-                                                Names names = Names::lookUp);
+                                                Names names = Names::lookUp, int family = AF_UNSPEC);
 /// The same for a host and a port that are known apart; numeric only.
 [[nodiscard]] quantity::Result<Address> numericAddress(const std::string& host, std::uint16_t port);
 
@@ -71,10 +73,14 @@ struct AddressRange {
     static quantity::Result<AddressRange> parse(std::string_view text);
 };
 
-[[nodiscard]] quantity::Result<Fd> listenOn(const Address& address, int backlog = 128);
-/// Connects without blocking longer than `limit`. `bind` is a local address without port, or empty.
+/// Done to a socket before it is bound or connected.
+using SocketSetup = std::function<quantity::Result<void>(int fd)>;
+
+[[nodiscard]] quantity::Result<Fd> listenOn(const Address& address, int backlog = 128,
+                                            const SocketSetup& setup = {});
+/// Connects without blocking longer than `limit`.
 [[nodiscard]] quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds limit,
-                                             const std::string& bind = {});
+                                             const SocketSetup& setup = {});
 [[nodiscard]] Address localAddress(int fd);
 [[nodiscard]] Address peerAddress(int fd);
 

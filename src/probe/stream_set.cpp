@@ -6,7 +6,7 @@ namespace metrodos::probe {
 namespace {
 
 // Large enough that the system call's own cost vanishes, small enough to stay in a core's second-level cache.
-constexpr std::size_t bufferBytes = 128 * 1024;
+constexpr std::size_t bufferBytes = 256 * 1024;
 constexpr std::chrono::milliseconds wakeUp{50}; // how often a blocked stream looks at the stop flag
 
 bool tryAgain() {
@@ -60,23 +60,16 @@ std::uint64_t StreamSet::bytes() const {
     return sum;
 }
 
-bool StreamSet::waitForFirstByte(std::chrono::milliseconds limit) const {
-    const auto end = std::chrono::steady_clock::now() + limit;
-    while (bytes() == 0) {
-        if (ended() || std::chrono::steady_clock::now() >= end) return bytes() > 0;
-        std::this_thread::sleep_for(std::chrono::microseconds(200));
-    }
-    return true;
+std::vector<std::uint64_t> StreamSet::bytesByStream() const {
+    std::vector<std::uint64_t> out;
+    for (const Counter& counter : m_counters)
+        out.push_back(counter.bytes.load(std::memory_order_relaxed));
+    return out;
 }
 
 void StreamSet::send(std::size_t stream) {
-    // Not zeros: some media and some adapters compress.
     std::vector<unsigned char> buffer(bufferBytes);
-    std::uint32_t state = 0x9e3779b9U + static_cast<std::uint32_t>(stream);
-    for (unsigned char& byte : buffer) {
-        state = state * 1664525U + 1013904223U;
-        byte = static_cast<unsigned char>(state >> 24U);
-    }
+    fillPayload(buffer, static_cast<std::uint32_t>(stream));
     std::atomic<std::uint64_t>& count = m_counters[stream].bytes;
     std::uint64_t total = 0;
     const int fd = m_sockets[stream].get();

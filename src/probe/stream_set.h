@@ -1,7 +1,7 @@
 // The bulk of a run on one machine: one thread per TCP stream that sends or receives as fast as it goes.
 #pragma once
 
-#include "probe/socket.h"
+#include "probe/load.h"
 
 #include <array>
 #include <atomic>
@@ -11,28 +11,22 @@
 
 namespace metrodos::probe {
 
-/// Moves bytes over connected sockets until told to stop. Counts are read without locks while it runs.
-class StreamSet {
+/// Moves bytes over connected sockets until told to stop.
+class StreamSet final : public Load {
   public:
     /// Takes over the sockets, one to maximumStreams. `maximumBytes` (0: none) bounds what all streams
     /// together send.
     StreamSet(std::vector<Fd> sockets, bool sending, std::uint64_t maximumBytes);
-    ~StreamSet();
+    ~StreamSet() override;
     StreamSet(const StreamSet&) = delete;
     StreamSet& operator=(const StreamSet&) = delete;
 
-    void start();
-    /// Lets no stream go on: within 100 ms all threads have left. Senders end their streams in order, so that
-    /// the receivers see the end; with `reset` what is queued is dropped.
-    void stop(bool reset);
-    /// Payload bytes moved so far by all streams.
-    [[nodiscard]] std::uint64_t bytes() const;
-    /// True when every stream has ended by itself: its peer has closed, the byte bound is reached, or it
-    /// broke.
-    [[nodiscard]] bool ended() const { return m_running.load() == 0; }
-    /// Waits until the first byte has moved, or until all streams ended or `limit` passed: then false.
-    [[nodiscard]] bool waitForFirstByte(std::chrono::milliseconds limit) const;
-    [[nodiscard]] const std::vector<Fd>& sockets() const { return m_sockets; }
+    void start() override;
+    void stop(bool reset) override;
+    [[nodiscard]] std::uint64_t bytes() const override;
+    [[nodiscard]] std::vector<std::uint64_t> bytesByStream() const override;
+    [[nodiscard]] bool ended() const override { return m_running.load() == 0; }
+    [[nodiscard]] const std::vector<Fd>& sockets() const override { return m_sockets; }
 
   private:
     struct alignas(64) Counter { // a cache line each: the streams do not slow one another

@@ -1,5 +1,6 @@
 // metrodos-agent: makes this machine an endpoint.
 #include "probe/agent.h"
+#include "probe/discovery.h"
 #include "programs/shutdown.h"
 
 #include <CLI/CLI.hpp>
@@ -33,12 +34,14 @@ int main(int argc, char** argv) {
     std::string keyFile;
     std::string name = machineName();
     std::vector<std::string> allow;
+    bool silent = false;
     app.add_option("--listen", listen, "ADDR[:PORT] to wait on; port 0 takes a free one")->required();
     app.add_option("--key-file", keyFile, "the key, as made by metrodos-cli key new")->required();
     app.add_option("--name", name, "what the endpoint is called")->check([](const std::string& text) {
         return text.size() <= 200 ? std::string() : std::string("the name is longer than 200 bytes");
     });
     app.add_option("--allow", allow, "CIDR of peers to allow besides loopback, private and link-local ones");
+    app.add_flag("--silent", silent, "do not announce this endpoint on the network");
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& error) {
@@ -60,6 +63,9 @@ int main(int argc, char** argv) {
         settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(name, filter); });
     if (!agent) return fail(agent.error());
     const probe::Address address = (*agent)->address();
+    // Nobody else can reach an agent on loopback.
+    std::optional<probe::Announcement> announcement;
+    if (!silent && !address.isLoopback()) announcement.emplace(name, address.port());
     std::cout << nlohmann::json{{"ready", true},
                                 {"host", address.host()},
                                 {"port", address.port()},

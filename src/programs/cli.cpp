@@ -1,4 +1,5 @@
 // metrodos-cli: every computation without a window.
+#include "benchmark/rate_search.h"
 #include "benchmark/run_json.h"
 #include "capacity/predict_json.h"
 #include "capacity/sharing.h"
@@ -7,6 +8,7 @@
 #include "job/open.h"
 #include "probe/conduct.h"
 #include "programs/cli_files.h"
+#include "programs/cli_measure.h"
 #include "programs/cli_options.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
@@ -41,66 +43,6 @@ int newKey(const Arguments& a) {
     return saved ? 0 : fail(saved.error());
 }
 
-quantity::Result<probe::EndpointLink> link(const std::string& where, const probe::Key& key) {
-    return where == "here" ? probe::EndpointLink::here("here") : probe::EndpointLink::connect(where, key);
-}
-
-int endpoints(const Arguments& a) {
-    const auto key = probe::Key::load(a.keyFile);
-    if (!key) return fail(key.error());
-    json list = json::array();
-    for (const std::string& address : a.endpoints) {
-        auto endpoint = link(address, *key);
-        if (!endpoint) return fail(endpoint.error());
-        auto facts = endpoint->facts();
-        if (!facts) return fail(facts.error());
-        (*facts)["address"] = address;
-        (*facts)["simulated"] = endpoint->simulated();
-        list.push_back(std::move(*facts));
-    }
-    print({{"format", "metrodos-endpoints"}, {"version", 1}, {"endpoints", std::move(list)}});
-    return 0;
-}
-
-int measure(const Arguments& a) {
-    const auto orders = ordersOf(a.run);
-    if (!orders) return fail(orders.error());
-    quantity::Result<probe::Key> key = probe::Key::generate();
-    if (a.from != "here" || a.to != "here") {
-        if (a.keyFile.empty())
-            return fail(
-                {"another machine is asked without a key", "--key-file", "give the key file of the agent"});
-        key = probe::Key::load(a.keyFile);
-    }
-    if (!key) return fail(key.error());
-    auto from = link(a.from, *key);
-    if (!from) return fail(from.error());
-    auto to = link(a.to, *key);
-    if (!to) return fail(to.error());
-    // Ctrl-C ends the run in order and keeps what was measured.
-    sigset_t signals;
-    sigemptyset(&signals);
-    sigaddset(&signals, SIGINT);
-    sigaddset(&signals, SIGTERM);
-    std::stop_source stop;
-    std::jthread waiter([&](const std::stop_token& done) {
-        const timespec tick{0, 50'000'000};
-        while (!done.stop_requested())
-            if (sigtimedwait(&signals, nullptr, &tick) > 0) stop.request_stop();
-    });
-    std::vector<benchmark::Run> runs;
-    for (const benchmark::RunOrder& order : *orders) {
-        auto run = probe::conduct(*from, *to, order, {}, stop.get_token());
-        if (!run) return fail(run.error());
-        const bool complete = run->complete;
-        runs.push_back(std::move(*run));
-        if (!complete) break;
-    }
-    printMeasurement(runs, a.run);
-    const auto saved = saveRuns(runs, a.run);
-    return saved ? 0 : fail(saved.error());
-}
-
 // The job with every class known, for the commands that compute on it.
 quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog) {
     auto document = job::readJob(a.job);
@@ -114,18 +56,18 @@ quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Cata
 }
 
 int simulate(const Arguments& a, const catalog::Catalog& catalog) {
-    const auto orders = ordersOf(a.run);
-    if (!orders) return fail(orders.error());
+    const auto steps = stepsOf(a.run);
+    if (!steps) return fail(steps.error());
     const auto document = soundJob(a, catalog);
     if (!document) return fail(document.error());
     const auto route = routeOf(*document, a);
     if (!route) return fail(route.error());
     std::vector<benchmark::Run> runs;
     int repeat = 0;
-    for (const benchmark::RunOrder& order : *orders) {
-        auto run = standin::simulate(document->house, catalog, *route, order, a.seed, repeat++);
-        if (!run) return fail(run.error());
-        runs.push_back(std::move(*run));
+    for (const Step& step : *steps) {
+        auto done = standin::simulate(document->house, catalog, *route, step, a.seed, repeat++);
+        if (!done) return fail(done.error());
+        std::move(done->begin(), done->end(), std::back_inserter(runs));
     }
     printMeasurement(runs, a.run);
     const auto saved = saveRuns(runs, a.run);
@@ -257,6 +199,12 @@ int main(int argc, char** argv) {
         command->add_option("job", a.job, "a .metrodos file or its JSON form")->required();
     };
 
+    const auto twoEnds = [&](CLI::App* command) {
+        command->add_option("--from", a.from, "here or HOST:PORT")->required();
+        command->add_option("--to", a.to, "here or HOST:PORT")->required();
+        command->add_option("--key-file", a.keyFile);
+    };
+
     CLI::App* key = app.add_subcommand("key", "keys of agents");
     key->require_subcommand(1);
     CLI::App* keyNew = key->add_subcommand("new", "make a key in a new file");
@@ -264,12 +212,43 @@ int main(int argc, char** argv) {
     CLI::App* facts = app.add_subcommand("endpoints", "facts of each endpoint as JSON");
     facts->add_option("--key-file", a.keyFile)->required();
     facts->add_option("address", a.endpoints, "HOST:PORT of agents, or here")->required();
+    facts->add_option("--save", a.run.saveTo,
+                      "job to put the facts into, at the endpoints of these addresses");
+    CLI::App* finding = app.add_subcommand("find", "agents that announce themselves on the network");
+    finding->add_option("--for", a.looking, "how long to look, like 5 s");
+    finding->add_flag("--json", a.run.json, "print a document");
     CLI::App* measuring = app.add_subcommand("measure", "run between two endpoints");
-    measuring->add_option("--from", a.from, "here or HOST:PORT")->required();
-    measuring->add_option("--to", a.to, "here or HOST:PORT")->required();
-    measuring->add_option("--key-file", a.keyFile);
+    twoEnds(measuring);
     measuring->add_option("--route", a.run.route, "route of the job that --save names");
     addRunOptions(*measuring, a.run);
+    CLI::App* serving =
+        app.add_subcommand("service", "load from and to a web address: the service by itself");
+    serving->add_option("url", a.url, "like http://server/large-file; forward is from it, backward to it")
+        ->required();
+    serving->add_option("--route", a.run.route, "route of the job that --save names");
+    addRunOptions(*serving, a.run);
+    CLI::App* watching = app.add_subcommand("watch", "hours or days between two endpoints: finds drop-outs");
+    twoEnds(watching);
+    watching->add_option("--for", a.lasting, "how long in all, like 8 h; 1 s to 30 days");
+    watching->add_option("--out", a.file, "file that holds the report so far, written after every minute");
+    addRunOptions(*watching, a.run);
+    CLI::App* searching = app.add_subcommand("search", "the highest pace of datagrams with hardly any loss");
+    twoEnds(searching);
+    searching->add_option("--high", a.high, "where the search begins, and its upper end");
+    searching->add_option("--loss", a.loss, "share of the datagrams that may be lost")
+        ->check(CLI::Range(0.0, 0.5));
+    searching->add_option("--route", a.run.route, "route of the job that --save names");
+    addRunOptions(*searching, a.run);
+    CLI::App* crossing = app.add_subcommand("matrix", "every endpoint against every other");
+    crossing->add_option("address", a.endpoints, "HOST:PORT of agents, or here")->required();
+    crossing->add_option("--key-file", a.keyFile);
+    crossing->add_option("--at-once", a.atOnce, "pairs to run at the same time after that, like 0-1");
+    addRunOptions(*crossing, a.run);
+    CLI::App* copying = app.add_subcommand("copy", "write and read one file over a mounted folder");
+    copying->add_option("folder", a.folder)->required();
+    copying->add_option("--size", a.size, "of the file, like 1GB; it is removed again");
+    copying->add_flag("--json", a.run.json);
+    copying->add_option("--save", a.run.saveTo, "job that keeps the result");
     CLI::App* simulating = app.add_subcommand("simulate", "the same run in the simulated house");
     jobArgument(simulating);
     simulating->add_option("--route", a.run.route)->required();
@@ -304,17 +283,24 @@ int main(int argc, char** argv) {
     if (*keyNew) return newKey(a);
     if (*importing) return importFile(a);
     if (*exporting) return exportFile(a);
-    if (*facts || *measuring) {
+    if (*measuring || *serving || *watching || *searching || *crossing || *copying) {
         // Before any thread starts: the waiter of `measure` takes these signals.
         sigset_t signals;
         sigemptyset(&signals);
         sigaddset(&signals, SIGINT);
         sigaddset(&signals, SIGTERM);
-        if (*measuring) pthread_sigmask(SIG_BLOCK, &signals, nullptr);
-        return *facts ? endpoints(a) : measure(a);
+        if (*measuring || *serving || *watching) pthread_sigmask(SIG_BLOCK, &signals, nullptr);
+        return *searching  ? search(a)
+               : *serving  ? service(a)
+               : *watching ? watch(a)
+               : *crossing ? matrix(a)
+               : *copying  ? copy(a)
+                           : measure(a);
     }
+    if (*finding) return find(a);
     const auto catalog = catalog::loadDefault();
     if (!catalog) return fail(catalog.error());
+    if (*facts) return endpoints(a, *catalog);
     if (*simulating) return simulate(a, *catalog);
     if (*predicting) return predict(a, *catalog);
     if (*tracing) return traceRoute(a, *catalog);

@@ -22,6 +22,14 @@ struct Arguments {
     std::uint64_t seed = 1;
     std::vector<std::string> flows;
     RunOptions run;
+    std::string high = "1G"; ///< search: where it begins
+    double loss = 0.001;
+    std::vector<std::string> atOnce; ///< matrix: pairs like "0-1"
+    std::string folder;              ///< copy
+    std::string size = "1GB";
+    std::string url;             ///< service
+    std::string lasting = "1 h"; ///< watch
+    std::string looking = "3 s"; ///< find
 };
 
 /// Each returns the program's exit code.

@@ -1,5 +1,6 @@
 #include "programs/cli_options.h"
 
+#include "benchmark/remarks.h"
 #include "benchmark/run_json.h"
 #include "job/store.h"
 #include "quantity/format.h"
@@ -15,7 +16,8 @@ using quantity::problem;
 using quantity::Result;
 
 void addRunOptions(CLI::App& command, RunOptions& o) {
-    command.add_option("--protocol", o.protocol, "tcp")->check(CLI::IsMember({"tcp", "udp"}));
+    command.add_option("--protocol", o.protocol, "tcp, or udp at the pace of --rate")
+        ->check(CLI::IsMember({"tcp", "udp"}));
     command.add_option("--streams", o.streams, "parallel TCP connections")
         ->check(CLI::Range(1, benchmark::maximumStreams));
     command.add_option("--direction", o.direction, "forward is from → to")
@@ -23,23 +25,56 @@ void addRunOptions(CLI::App& command, RunOptions& o) {
     command.add_option("--seconds", o.seconds, "length of a run, 0.5 s to 1 h");
     command.add_option("--warmup", o.warmup, "auto, or the time to leave out at the start");
     command.add_option("--repeat", o.repeat, "runs in each direction")->check(CLI::Range(1, 1000));
-    command.add_option("--rate", o.rate, "pace of UDP");
-    command.add_option("--bind", o.bind, "local address to send from");
+    command.add_option("--rate", o.rate, "pace of UDP, like 50M; with TCP its streams go no faster together");
+    command.add_option("--bind", o.bind, "local address or interface to send from");
+    command.add_option("--congestion", o.congestion, "congestion control of TCP, as the kernel calls it");
+    command.add_option("--window", o.window,
+                       "socket buffers at both ends, like 256KiB; else the kernel sizes them");
+    command.add_option("--bytes", o.bytes,
+                       "end when so many were sent, like 1GB, if the time is not over before");
+    command.add_option("--segment", o.segment, "largest TCP segment, or payload of a datagram, in bytes")
+        ->check(CLI::Range(benchmark::smallestSegment, benchmark::largestSegment));
+    command.add_option("--dscp", o.dscp, "code point of all that is sent")->check(CLI::Range(0, 63));
+    command.add_option("--family", o.family, "4 or 6: which addresses to use")->check(CLI::IsMember({4, 6}));
     command.add_option("--summary", o.summary, "how repeated runs become one figure")
         ->check(CLI::IsMember({"trimmed", "median", "mean", "best", "sustained"}));
     command.add_flag("--json", o.json, "print the whole measurement as JSON");
     command.add_option("--save", o.saveTo, "job file to add the runs to");
 }
 
-Result<std::vector<benchmark::RunOrder>> ordersOf(const RunOptions& o) {
-    if (o.protocol != "tcp" || !o.rate.empty())
-        return problem("this version measures with TCP only", "", "leave out --protocol udp and --rate");
-    if (o.direction == "together")
-        return problem("this version runs one direction at a time", "",
-                       "use --direction both, which runs them in turn");
+Result<std::vector<Step>> stepsOf(const RunOptions& o) {
     benchmark::RunOrder order;
+    order.protocol = o.protocol == "udp" ? benchmark::Protocol::udp : benchmark::Protocol::tcp;
     order.streams = o.streams;
     order.bind = o.bind;
+    order.congestion = o.congestion;
+    order.segmentBytes = o.segment;
+    order.dscp = o.dscp;
+    if (order.protocol == benchmark::Protocol::udp) {
+        if (o.rate.empty())
+            return problem("UDP needs a pace", "--rate",
+                           "say how fast to send, like 50M; “metrodos-cli search” finds the highest");
+        if (o.streams != 1) return problem("UDP has one flow", "--streams", "leave it out");
+    }
+    if (!o.rate.empty()) {
+        const auto rate = quantity::parseBitRate(o.rate);
+        if (!rate) return tl::unexpected(rate.error());
+        if (rate->bps() < benchmark::slowestPace || rate->bps() > benchmark::fastestPace)
+            return problem("the pace is from 10 kbit/s to 100 Gbit/s", "--rate", "choose one between");
+        order.rate = *rate;
+    }
+    if (!o.window.empty()) {
+        const auto window = quantity::parseByteCount(o.window);
+        if (!window) return tl::unexpected(window.error());
+        if (window->bytes < 4096 || static_cast<double>(window->bytes) > benchmark::largestWindow)
+            return problem("a window is from 4 KiB to 1 GB", "--window", "choose one between");
+        order.windowBytes = window->bytes;
+    }
+    if (!o.bytes.empty()) {
+        const auto bytes = quantity::parseByteCount(o.bytes);
+        if (!bytes) return tl::unexpected(bytes.error());
+        order.maximumBytes = bytes->bytes;
+    }
     const auto seconds = quantity::parseDuration(o.seconds);
     if (!seconds) return tl::unexpected(seconds.error());
     order.seconds = seconds->count();
@@ -54,15 +89,19 @@ Result<std::vector<benchmark::RunOrder>> ordersOf(const RunOptions& o) {
             return problem("the warm-up is as long as the run", "--warmup", "choose a shorter one");
         order.warmup = warmup->count();
     }
-    std::vector<benchmark::RunOrder> orders;
+    std::vector<Step> steps;
     for (int i = 0; i < o.repeat; ++i) {
+        Step together;
         for (const Direction d : {Direction::forward, Direction::backward}) {
-            if (o.direction != "both" && o.direction != benchmark::name(d)) continue;
             order.direction = d;
-            orders.push_back(order);
+            if (o.direction == "together")
+                together.push_back(order);
+            else if (o.direction == "both" || o.direction == benchmark::name(d))
+                steps.push_back({order});
         }
+        if (!together.empty()) steps.push_back(std::move(together));
     }
-    return orders;
+    return steps;
 }
 
 void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions& o) {
@@ -71,10 +110,17 @@ void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions&
         print(benchmark::measurementDocument(runs, rule));
         return;
     }
-    for (const benchmark::Run& run : runs)
-        std::cout << (run.simulated ? "simulated " : "") << benchmark::name(run.order.direction) << ", "
-                  << run.order.streams << (run.order.streams == 1 ? " stream: " : " streams: ")
-                  << plainBoth(run.goodput) << '\n';
+    for (const benchmark::Run& run : runs) {
+        std::cout << (run.simulated ? "simulated " : "") << benchmark::name(run.order.direction) << ", ";
+        if (run.order.protocol == benchmark::Protocol::udp)
+            std::cout << "datagrams at " << plain(*run.order.rate);
+        else
+            std::cout << run.order.streams << (run.order.streams == 1 ? " stream" : " streams");
+        std::cout << (run.order.group.empty() ? "" : ", both ways at once") << ": " << plainBoth(run.goodput);
+        for (const std::string& line : benchmark::remarks(run))
+            std::cout << "\n  " << line;
+        std::cout << '\n';
+    }
     for (const Direction d : {Direction::forward, Direction::backward})
         if (const auto s = benchmark::summarise(runs, d, rule)) {
             std::cout << benchmark::name(d) << ", " << benchmark::name(s->rule) << " of " << s->runs << ": "

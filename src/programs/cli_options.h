@@ -21,6 +21,12 @@ struct RunOptions {
     int repeat = 1;
     std::string rate;
     std::string bind;
+    std::string congestion;
+    std::string window;
+    std::string bytes; ///< TCP: end after so many
+    int segment = 0;
+    int dscp = 0;
+    int family = 0; ///< 4, 6 or 0: as the name resolves
     std::string summary = "trimmed";
     bool json = false;
     std::string saveTo;
@@ -29,8 +35,11 @@ struct RunOptions {
 
 void addRunOptions(CLI::App& command, RunOptions& options);
 
-/// The runs that the options ask for, in order: each repeat with its directions in turn.
-[[nodiscard]] quantity::Result<std::vector<benchmark::RunOrder>> ordersOf(const RunOptions& options);
+/// What goes on at once: one run, or one in each direction.
+using Step = std::vector<benchmark::RunOrder>;
+
+/// The runs that the options ask for, in order: each repeat with its directions in turn or at once.
+[[nodiscard]] quantity::Result<std::vector<Step>> stepsOf(const RunOptions& options);
 
 /// Prints the measurement: the document with --json, else one line a run and a summary.
 void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions& options);

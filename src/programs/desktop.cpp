@@ -57,8 +57,9 @@ int main(int argc, char** argv) {
         ->check(CLI::IsMember({"walk", "weigh", "fit", "measure", "trace", "log", "handover"}));
     app.add_option("--screenshot", screenshot,
                    "show at 1280x800, save the picture and end; works without a display");
-    app.add_option("--page", page, "the page of Walk to begin with")
-        ->check(CLI::IsMember({"section", "things", "coax", "mains", "find"}));
+    app.add_option("--page", page, "the page of Walk or Measure to begin with")
+        ->check(CLI::IsMember({"section", "things", "coax", "mains", "find", "runs", "matrix", "search",
+                               "watch", "copy", "machines"}));
     app.add_option("--ways", ways, "two places between which Walk shows the ways")->expected(2);
     app.add_flag("--dark", dark, "the dark scheme, for this time");
     app.add_flag("--time-start", timing, "print the time to the first painted window and end");
@@ -105,7 +106,7 @@ int main(int argc, char** argv) {
     window.setStage(stage == "trace"  ? desktop::Stage::trace
                     : stage == "walk" ? desktop::Stage::walk
                                       : desktop::Stage::measure);
-    window.setWalkPage(QString::fromStdString(page));
+    window.setPage(QString::fromStdString(page));
     if (ways.size() == 2) window.showWays(QString::fromStdString(ways[0]), QString::fromStdString(ways[1]));
     if (!opened && !screenshot.empty())
         return fail({"the job could not be opened", job, "run metrodos-cli check on it"});

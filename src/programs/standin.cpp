@@ -3,6 +3,7 @@
 #include "job/open.h"
 #include "programs/shutdown.h"
 #include "standin/simulated_house.h"
+#include "standin/simulated_service.h"
 
 #include <CLI/CLI.hpp>
 #include <iostream>
@@ -53,12 +54,15 @@ int main(int argc, char** argv) {
     settings.key = *key;
     settings.seed = seed;
     settings.realTime = speed == "realtime";
+    const auto service = standin::SimulatedService::start(settings); // a house need not have one
     const auto house = standin::SimulatedHouse::start(std::move(settings));
     if (!house) return fail(house.error());
     nlohmann::json endpoints = nlohmann::json::array();
     for (const standin::SimulatedEndpoint& e : (*house)->endpoints())
         endpoints.push_back({{"id", e.id}, {"host", e.host}, {"port", e.port}});
-    std::cout << nlohmann::json{{"ready", true}, {"endpoints", endpoints}}.dump() << std::endl;
+    nlohmann::json ready{{"ready", true}, {"endpoints", endpoints}};
+    if (service) ready["service"] = (*service)->url();
+    std::cout << ready.dump() << std::endl;
     programs::waitForEnd(signals);
     return 0;
 }

@@ -92,6 +92,25 @@ Result<BitRate> parseBitRate(std::string_view text) {
     return BitRate::bitsPerSecond(bps);
 }
 
+Result<ByteCount> parseByteCount(std::string_view text) {
+    static constexpr std::array<Unit, 9> units{{{"", 1.0},
+                                                {"k", 1e3},
+                                                {"K", 1e3},
+                                                {"M", 1e6},
+                                                {"G", 1e9},
+                                                {"T", 1e12},
+                                                {"Ki", 1024.0},
+                                                {"Mi", 1048576.0},
+                                                {"Gi", 1073741824.0}}};
+    const auto parts = split(text);
+    std::string_view unit = parts ? std::string_view(parts->unit) : std::string_view();
+    if (!unit.empty() && unit.back() == 'B') unit.remove_suffix(1);
+    const auto factor = parts ? factorOf(unit, units) : std::nullopt;
+    if (!factor || parts->number * *factor > 1e18)
+        return problem("this is not a number of bytes", std::string(text), "write it like 256 KiB or 4 GB");
+    return ByteCount{static_cast<std::uint64_t>(std::llround(parts->number * *factor))};
+}
+
 Result<Length> parseLength(std::string_view text) {
     static constexpr std::array<Unit, 7> units{
         {{"", 1}, {"m", 1}, {"cm", 0.01}, {"km", 1000}, {"ft", 0.3048}, {"'", 0.3048}, {"in", 0.0254}}};
@@ -104,7 +123,8 @@ Result<Length> parseLength(std::string_view text) {
 }
 
 Result<std::chrono::duration<double>> parseDuration(std::string_view text) {
-    static constexpr std::array<Unit, 5> units{{{"", 1}, {"s", 1}, {"ms", 1e-3}, {"min", 60}, {"h", 3600}}};
+    static constexpr std::array<Unit, 6> units{
+        {{"", 1}, {"s", 1}, {"ms", 1e-3}, {"min", 60}, {"h", 3600}, {"d", 86400}}};
     const auto parts = split(text);
     const auto factor = parts ? factorOf(parts->unit, units) : std::nullopt;
     const double seconds = factor ? parts->number * *factor : 0;

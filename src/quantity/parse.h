@@ -15,6 +15,10 @@ namespace metrodos::quantity {
 /// comma.
 [[nodiscard]] Result<BitRate> parseBitRate(std::string_view text);
 
+/// A number of bytes, whole, at most 10¹⁸. A bare number means bytes; "k", "M", "G", "T" are decimal, "Ki",
+/// "Mi", "Gi" binary, with or without "B".
+[[nodiscard]] Result<ByteCount> parseByteCount(std::string_view text);
+
 /// A length from 0 to 100 km. A bare number means metres; "m", "cm", "km", "ft", "'" and "in" are known.
 [[nodiscard]] Result<Length> parseLength(std::string_view text);
 

@@ -16,11 +16,14 @@ constexpr double memory = 1.0;  // s, of the media's variation
 
 } // namespace
 
-FlowModel::FlowModel(RouteTruth truth, int streams, std::uint64_t seed)
+FlowModel::FlowModel(RouteTruth truth, const benchmark::RunOrder& order, std::uint64_t seed)
     : m_truth(std::move(truth))
-    , m_streams(static_cast<std::size_t>(streams), Stream{initialWindow})
+    , m_order(order)
+    , m_streams(static_cast<std::size_t>(order.streams), Stream{initialWindow})
     , m_drift(m_truth.elements.size(), 0.0)
     , m_random(seed) {
+    if (order.windowBytes > 0)
+        m_truth.windowBytes = std::min(m_truth.windowBytes, static_cast<double>(order.windowBytes));
     std::normal_distribution<double> normal;
     for (double& drift : m_drift)
         drift = normal(m_random);
@@ -37,14 +40,22 @@ double FlowModel::capacity(double step) {
             m_drift[i] = keep * m_drift[i] + std::sqrt(1 - keep * keep) * normal(m_random);
             now *= std::exp(element.variation * m_drift[i]);
         }
+        if (!m_shares.empty()) now *= m_shares[i];
         least = std::min(least, now);
     }
+    // A paced TCP never offers more than its pace.
+    if (m_order.rate && m_order.protocol == benchmark::Protocol::tcp)
+        least = std::min(least, m_order.rate->bps());
     return least;
 }
 
 void FlowModel::move(double step) {
     m_capacity = capacity(step);
     const double perByte = 8 / m_capacity;
+    if (m_order.protocol == benchmark::Protocol::udp) {
+        movePaced(step, perByte);
+        return;
+    }
     const double rtt = m_truth.rttUs * 1e-6 + m_queue * perByte;
     double offered = 0;
     double held = 0;
@@ -89,7 +100,37 @@ void FlowModel::move(double step) {
     }
 }
 
-FlowModel::Tenth FlowModel::next() {
+void FlowModel::movePaced(double step, double perByte) {
+    const double offered = m_order.rate->bps() / 8 * step;
+    m_sentBytes += offered;
+    const double served = std::min(m_queue + offered, step / perByte);
+    m_queue += offered - served;
+    m_bytes += served;
+    m_now += step;
+    m_queue = std::min(m_queue, m_truth.queueBytes); // what overflows is gone
+}
+
+double FlowModel::jitterShare() const {
+    double variation = 0.03;
+    for (const ElementTruth& element : m_truth.elements)
+        variation = std::max(variation, element.variation);
+    return variation;
+}
+
+benchmark::DatagramCount FlowModel::datagrams() const {
+    const double size = m_order.segmentBytes > 0 ? m_order.segmentBytes : benchmark::usualDatagram;
+    benchmark::DatagramCount out;
+    out.sent = static_cast<std::uint64_t>(m_sentBytes / size);
+    // What still waits in the queue arrives after the end.
+    out.received = std::min(out.sent, static_cast<std::uint64_t>((m_bytes + m_queue) / size + 0.5));
+    out.jitterUs = m_truth.rttUs / 2 * jitterShare();
+    return out;
+}
+
+FlowModel::Tenth FlowModel::next(const std::vector<double>& shares) {
+    m_shares = shares;
+    const double sentBefore = m_sentBytes;
+    const double queueBefore = m_queue;
     const double before = m_bytes;
     const double end = m_now + benchmark::sampleSeconds;
     const double fine = std::clamp(m_truth.rttUs * 1e-7, 0.0002, 0.001);
@@ -104,9 +145,13 @@ FlowModel::Tenth FlowModel::next() {
     }
     Tenth out;
     out.goodputBps = (m_bytes - before) * 8 / benchmark::sampleSeconds;
+    m_lastGoodput = out.goodputBps;
     out.rttUs = benchmark::quantile(rtts, 0.5);
-    for (const Stream& stream : m_streams)
-        out.windowBytes += stream.window;
+    if (const double sent = m_sentBytes - sentBefore; sent > 0)
+        out.lossRatio = std::clamp((sent - (m_bytes - before) - (m_queue - queueBefore)) / sent, 0.0, 1.0);
+    if (m_order.protocol == benchmark::Protocol::tcp)
+        for (const Stream& stream : m_streams)
+            out.windowBytes += stream.window;
     out.retransmits = static_cast<std::uint64_t>(m_lost);
     out.senderCpu = std::min(1.0, 0.02 + out.goodputBps / m_truth.senderCpuBps);
     out.receiverCpu = std::min(1.0, 0.02 + out.goodputBps / m_truth.receiverCpuBps);

@@ -2,58 +2,120 @@
 
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
+#include "standin/competition.h"
 
 namespace metrodos::standin {
+namespace {
+
+using benchmark::Run;
+using benchmark::RunOrder;
+
+// A run that is being simulated, with its sums.
+struct Going {
+    Run run;
+    FlowModel model;
+    double sender = 0;
+    double receiver = 0;
+    std::size_t samples = 0;
+};
+
+void step(Going& going, const std::vector<const FlowModel*>& others) {
+    const FlowModel::Tenth tenth =
+        going.model.next(others.empty() ? std::vector<double>() : sharesLeft(going.model, others));
+    const bool tcp = going.run.order.protocol == benchmark::Protocol::tcp;
+    benchmark::Sample sample;
+    sample.t = static_cast<double>(going.run.samples.size() + 1) * benchmark::sampleSeconds;
+    sample.goodputBps = tenth.goodputBps;
+    sample.rttUs = tenth.rttUs;
+    if (tcp) {
+        sample.tcpRttUs = tenth.rttUs;
+        sample.windowBytes = tenth.windowBytes;
+        sample.retransmits = tenth.retransmits;
+    } else {
+        sample.lossRatio = tenth.lossRatio;
+    }
+    sample.cpuSender = tenth.senderCpu;
+    sample.cpuReceiver = tenth.receiverCpu;
+    going.sender += tenth.senderCpu;
+    going.receiver += tenth.receiverCpu;
+    going.run.samples.push_back(std::move(sample));
+}
+
+Run ended(Going&& going) {
+    Run run = std::move(going.run);
+    const auto count = static_cast<double>(run.samples.size());
+    run.seconds = count * benchmark::sampleSeconds;
+    if (run.order.protocol == benchmark::Protocol::tcp) {
+        run.retransmits = run.samples.back().retransmits;
+        run.senderLimited = going.model.limited();
+    } else {
+        run.datagrams = going.model.datagrams();
+    }
+    run.cpuSender = going.sender / count;
+    run.cpuReceiver = going.receiver / count;
+    run.interfaceSender = benchmark::InterfaceCount{"simulated", countedBytes(going.model.bytes())};
+    run.interfaceReceiver = run.interfaceSender;
+    benchmark::finish(run);
+    return run;
+}
+
+} // namespace
 
 std::uint64_t countedBytes(double payload) {
     return static_cast<std::uint64_t>(payload * 1514 / 1448);
 }
 
-quantity::Result<benchmark::Run> simulate(const house::House& house, const catalog::Catalog& catalog,
-                                          const house::Route& route, const benchmark::RunOrder& order,
-                                          std::uint64_t seed, int repeat) {
-    auto truth = truthOf(house, catalog, route, order.direction, seed);
-    if (!truth) return tl::unexpected(truth.error());
-    const std::uint64_t runSeed = seed * 1000003 + static_cast<std::uint64_t>(repeat) * 2 +
-                                  (order.direction == benchmark::Direction::forward ? 0 : 1);
-    FlowModel model(std::move(*truth), order.streams, runSeed);
-    benchmark::Run run;
-    run.id = "simulated-" + std::to_string(seed) + "-" + std::to_string(repeat + 1) + "-" +
-             benchmark::name(order.direction);
-    run.startedAt = "1970-01-01T00:00:00Z"; // outside time, so that the same seed gives the same document
-    run.simulated = true;
-    run.order = order;
-    std::vector<double> idle;
-    for (int i = 0; i < 25; ++i)
-        idle.push_back(model.idleRttUs());
-    run.rttIdleUs = benchmark::Percentiles{benchmark::quantile(idle, 0.5), benchmark::quantile(idle, 0.95)};
-    const int count = benchmark::sampleCount(order.seconds);
-    double sender = 0;
-    double receiver = 0;
-    for (int n = 1; n <= count; ++n) {
-        const FlowModel::Tenth tenth = model.next();
-        benchmark::Sample sample;
-        sample.t = n * benchmark::sampleSeconds;
-        sample.goodputBps = tenth.goodputBps;
-        sample.rttUs = tenth.rttUs;
-        sample.tcpRttUs = tenth.rttUs;
-        sample.windowBytes = tenth.windowBytes;
-        sample.retransmits = tenth.retransmits;
-        sample.cpuSender = tenth.senderCpu;
-        sample.cpuReceiver = tenth.receiverCpu;
-        sender += tenth.senderCpu / count;
-        receiver += tenth.receiverCpu / count;
-        run.samples.push_back(sample);
+quantity::Result<std::vector<Run>> simulate(const house::House& house, const catalog::Catalog& catalog,
+                                            const house::Route& route, const std::vector<RunOrder>& orders,
+                                            std::uint64_t seed, int repeat) {
+    std::vector<Going> all;
+    std::size_t most = 0;
+    for (std::size_t i = 0; i < orders.size(); ++i) {
+        const RunOrder& order = orders[i];
+        auto truth = truthOf(house, catalog, route, order.direction, seed);
+        if (!truth) return tl::unexpected(truth.error());
+        const std::uint64_t runSeed = seed * 1000003 + static_cast<std::uint64_t>(repeat) * 2 +
+                                      (order.direction == benchmark::Direction::forward ? 0 : 1);
+        Going going{{}, FlowModel(std::move(*truth), order, runSeed)};
+        Run& run = going.run;
+        run.id = "simulated-" + std::to_string(seed) + "-" + std::to_string(repeat + 1) + "-" +
+                 benchmark::name(order.direction);
+        run.startedAt = "1970-01-01T00:00:00Z"; // outside time, so that the same seed gives the same document
+        run.simulated = true;
+        run.order = order;
+        if (order.protocol == benchmark::Protocol::udp) run.id += "-udp";
+        if (orders.size() > 1) run.id += "-together";
+        if (orders.size() > 1)
+            run.order.group = "simulated-" + std::to_string(seed) + "-" + std::to_string(repeat + 1);
+        std::vector<double> idle;
+        for (int n = 0; n < 25; ++n)
+            idle.push_back(going.model.idleRttUs());
+        run.rttIdleUs =
+            benchmark::Percentiles{benchmark::quantile(idle, 0.5), benchmark::quantile(idle, 0.95)};
+        going.samples = static_cast<std::size_t>(benchmark::sampleCount(order.seconds));
+        most = std::max(most, going.samples);
+        all.push_back(std::move(going));
     }
-    run.seconds = count * benchmark::sampleSeconds;
-    run.retransmits = run.samples.back().retransmits;
-    run.senderLimited = model.limited();
-    run.cpuSender = sender;
-    run.cpuReceiver = receiver;
-    run.interfaceSender = benchmark::InterfaceCount{"simulated", countedBytes(model.bytes())};
-    run.interfaceReceiver = run.interfaceSender;
-    benchmark::finish(run);
-    return run;
+    for (std::size_t n = 0; n < most; ++n)
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            if (n >= all[i].samples) continue;
+            std::vector<const FlowModel*> others;
+            for (std::size_t k = 0; k < all.size(); ++k)
+                if (k != i && n < all[k].samples) others.push_back(&all[k].model);
+            step(all[i], others);
+        }
+    std::vector<Run> runs;
+    for (Going& going : all)
+        runs.push_back(ended(std::move(going)));
+    return runs;
+}
+
+quantity::Result<Run> simulate(const house::House& house, const catalog::Catalog& catalog,
+                               const house::Route& route, const RunOrder& order, std::uint64_t seed,
+                               int repeat) {
+    auto runs = simulate(house, catalog, route, std::vector<RunOrder>{order}, seed, repeat);
+    if (!runs) return tl::unexpected(runs.error());
+    return std::move(runs->front());
 }
 
 } // namespace metrodos::standin

@@ -10,6 +10,11 @@ namespace metrodos::standin {
 simulate(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
          const benchmark::RunOrder& order, std::uint64_t seed, int repeat);
 
+/// All the orders at once over one route, as one group when there are several.
+[[nodiscard]] quantity::Result<std::vector<benchmark::Run>>
+simulate(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
+         const std::vector<benchmark::RunOrder>& orders, std::uint64_t seed, int repeat);
+
 /// Payload bytes with their headers, as an interface counts them (MTU 1500 without preamble and gap).
 [[nodiscard]] std::uint64_t countedBytes(double payload);
 

@@ -1,6 +1,8 @@
 #include "standin/simulated_house.h"
 
 #include "benchmark/statistics.h"
+#include "house/machine_ports.h"
+#include "standin/competition.h"
 #include "standin/simulate.h"
 
 #include <algorithm>
@@ -22,16 +24,35 @@ using probe::RunTask;
 using quantity::problem;
 using quantity::Result;
 
+class SharedRun;
+
+/// The runs that go on in one simulated house, which take from one another where their ways meet.
+class Traffic {
+  public:
+    void enter(SharedRun* run);
+    void leave(SharedRun* run);
+    /// The next tenth of a second of one of them, beside all the others.
+    FlowModel::Tenth next(SharedRun& run);
+
+  private:
+    std::mutex m_mutex;
+    std::vector<SharedRun*> m_runs;
+};
+
 /// One run between two simulated endpoints; both performers read the same tenths of seconds from it.
 class SharedRun {
   public:
-    SharedRun(RouteTruth truth, int streams, std::uint64_t seed)
-        : m_model(std::move(truth), streams, seed) {}
+    SharedRun(RouteTruth truth, const benchmark::RunOrder& order, std::uint64_t seed, Traffic& traffic)
+        : m_model(std::move(truth), order, seed)
+        , m_traffic(traffic) {}
+    ~SharedRun() { m_traffic.leave(this); }
 
+    void begin() { m_traffic.enter(this); }
+    void end() { m_traffic.leave(this); }
     FlowModel::Tenth tenth(std::size_t n) { // from 1
         const std::lock_guard lock(m_mutex);
         while (m_tenths.size() < n)
-            m_tenths.push_back(m_model.next());
+            m_tenths.push_back(m_traffic.next(*this));
         return m_tenths[n - 1];
     }
     benchmark::Percentiles idle() {
@@ -45,12 +66,37 @@ class SharedRun {
         const std::lock_guard lock(m_mutex);
         return m_model.limited();
     }
+    benchmark::DatagramCount datagrams() {
+        const std::lock_guard lock(m_mutex);
+        return m_model.datagrams();
+    }
+    /// Under the lock of the traffic.
+    FlowModel& model() { return m_model; }
 
   private:
     std::mutex m_mutex;
     FlowModel m_model;
+    Traffic& m_traffic;
     std::vector<FlowModel::Tenth> m_tenths;
 };
+
+void Traffic::enter(SharedRun* run) {
+    const std::lock_guard lock(m_mutex);
+    if (std::find(m_runs.begin(), m_runs.end(), run) == m_runs.end()) m_runs.push_back(run);
+}
+
+void Traffic::leave(SharedRun* run) {
+    const std::lock_guard lock(m_mutex);
+    std::erase(m_runs, run);
+}
+
+FlowModel::Tenth Traffic::next(SharedRun& run) {
+    const std::lock_guard lock(m_mutex);
+    std::vector<const FlowModel*> others;
+    for (SharedRun* other : m_runs)
+        if (other != &run) others.push_back(&other->model());
+    return run.model().next(others.empty() ? std::vector<double>() : sharesLeft(run.model(), others));
+}
 
 // The receiver waits for the sender to join: filled in by then.
 struct Meeting {
@@ -64,12 +110,53 @@ struct Meeting {
 struct SimulatedHouse::Shared {
     SimulationSettings settings;
     std::mutex mutex;
+    Traffic traffic; // outlives the runs in the meetings
     std::map<probe::Token, Meeting> meetings;
     std::uint64_t runs = 0;
     std::uint16_t port = 1; // said as the data port; nothing listens there
 };
 
 namespace {
+
+// What the machine would say of a port: its link runs at the slower of the two ports.
+json portFacts(const house::House& house, const catalog::Catalog& catalog, const house::MachinePort& at) {
+    const auto rateOf = [&](const house::PortRef& ref) -> std::optional<double> {
+        const house::Port* port = house.port(ref);
+        const catalog::Phy* phy = port == nullptr ? nullptr : catalog.phy(port->phy);
+        return phy == nullptr ? std::nullopt : std::optional(phy->rate.bps());
+    };
+    const auto orNull = [](const std::optional<double>& bps) { return bps ? json(*bps) : json(nullptr); };
+    const house::Connection& cable = *house.cableAt(at.port);
+    std::optional<double> partner;
+    for (const house::PortRef& ref : house::portsAt(house, cable))
+        if (ref != at.port) partner = rateOf(ref);
+    const std::optional<double> own = rateOf(at.port);
+    json link = cable.linkedAt ? json(cable.linkedAt->bps()) : json(nullptr);
+    if (!cable.linkedAt && own && partner) link = std::min(*own, *partner);
+    json bus{{"kind", nullptr}, {"rate_bps", nullptr}, {"lanes", nullptr}};
+    if (const house::Port* socket = house.port(at.socket)) {
+        // Plug and socket agree on the slower.
+        const catalog::Bus* known = catalog.bus(socket->phy);
+        const catalog::Bus* plug = nullptr;
+        for (const house::Port& p : house.device(at.port.device)->ports)
+            if (p.kind == socket->kind) plug = catalog.bus(p.phy);
+        bus["kind"] = socket->kind == house::PortKind::usb ? "usb" : "pci";
+        if (known != nullptr && plug != nullptr) {
+            bus["rate_bps"] = std::min(known->raw, plug->raw).bps();
+            bus["possible_rate_bps"] = plug->raw.bps();
+        }
+    }
+    return {{"name", at.port.port},
+            {"up", true},
+            {"rate_bps", std::move(link)},
+            {"duplex", cable.halfDuplex ? "half" : "full"},
+            {"supported_bps", orNull(own)},
+            {"partner_bps", orNull(partner)},
+            {"radio", false},
+            {"driver", "simulated"},
+            {"addresses", json::array()},
+            {"bus", std::move(bus)}};
+}
 
 class SimulatedPerformer final : public probe::Performer {
   public:
@@ -81,33 +168,25 @@ class SimulatedPerformer final : public probe::Performer {
     bool simulated() const override { return true; }
 
     json facts() override {
-        json ports = json::array();
         const auto house = m_shared->settings.house();
         const house::Endpoint* endpoint = house ? house->endpoint(m_endpoint) : nullptr;
         const house::Device* device = endpoint == nullptr ? nullptr : house->device(endpoint->device);
+        json ports = json::array();
         if (device != nullptr)
-            for (const house::Port& port : device->ports) {
-                const catalog::Phy* phy = m_shared->settings.catalog.phy(port.phy);
-                if (port.kind != house::PortKind::ethernet) continue;
-                ports.push_back({{"name", port.id},
-                                 {"up", true},
-                                 {"rate_bps", phy == nullptr ? json(nullptr) : json(phy->rate.bps())},
-                                 {"duplex", "full"},
-                                 {"radio", false},
-                                 {"driver", "simulated"},
-                                 {"addresses", json::array()},
-                                 {"bus", {{"kind", nullptr}, {"rate_bps", nullptr}, {"lanes", nullptr}}}});
-            }
+            for (const house::MachinePort& port : house::machinePorts(*house, *device))
+                ports.push_back(portFacts(*house, m_shared->settings.catalog, port));
         return {{"name", device == nullptr ? m_endpoint : device->label},
                 {"simulated", true},
                 {"kernel", "simulated"},
-                {"cpu", {{"model", "simulated"}, {"cores", 1}}},
+                {"cpu", {{"model", "simulated"}, {"cores", 1}, {"governor", nullptr}}},
+                {"memory_bytes", nullptr},
+                {"on_battery", nullptr},
                 {"ports", std::move(ports)}};
     }
 
     Result<DataTarget> prepare(const RunTask& task, const std::string& host) override {
         cancel();
-        DataTarget target{host, m_shared->port, {}};
+        DataTarget target{host, m_shared->port, 0, {}};
         RAND_bytes(target.token.data(), static_cast<int>(target.token.size()));
         const std::lock_guard lock(m_shared->mutex);
         if (m_shared->meetings.size() > 64) m_shared->meetings.clear(); // runs that nobody joined
@@ -130,7 +209,8 @@ class SimulatedPerformer final : public probe::Performer {
         auto truth = truthOf(*house, m_shared->settings.catalog, route, direction, m_shared->settings.seed);
         if (!truth) return tl::unexpected(truth.error());
         meeting->second.run = std::make_shared<SharedRun>(
-            std::move(*truth), task.streams, m_shared->settings.seed * 1000003 + ++m_shared->runs);
+            std::move(*truth), task.order, m_shared->settings.seed * 1000003 + ++m_shared->runs,
+            m_shared->traffic);
         begin(task, target.token, true);
         return {};
     }
@@ -143,7 +223,11 @@ class SimulatedPerformer final : public probe::Performer {
     Result<void> start(probe::Emit emit) override {
         auto run = meet();
         if (!run || m_thread.joinable()) return problem("no run is waiting to start", m_endpoint);
-        m_thread = std::thread([this, run = std::move(run), emit = std::move(emit)] { perform(*run, emit); });
+        m_thread = std::thread([this, run = std::move(run), emit = std::move(emit)] {
+            run->begin();
+            perform(*run, emit);
+            run->end();
+        });
         return {};
     }
 
@@ -183,14 +267,16 @@ class SimulatedPerformer final : public probe::Performer {
 
     void perform(SharedRun& run, const probe::Emit& emit) {
         const bool sending = m_task.role == Role::send;
-        const auto count = static_cast<std::size_t>(benchmark::sampleCount(m_task.seconds));
+        const bool tcp = m_task.order.protocol == benchmark::Protocol::tcp;
+        const auto count = static_cast<std::size_t>(benchmark::sampleCount(m_task.order.seconds));
         const auto start = std::chrono::steady_clock::now();
         double bytes = 0;
         double cpu = 0;
         std::vector<double> rtts;
         FlowModel::Tenth tenth;
         std::size_t n = 0;
-        while (n < count && (m_task.maximumBytes == 0 || bytes < static_cast<double>(m_task.maximumBytes))) {
+        while (n < count &&
+               (m_task.order.maximumBytes == 0 || bytes < static_cast<double>(m_task.order.maximumBytes))) {
             ++n;
             const auto due = start + std::chrono::milliseconds(100 * static_cast<std::int64_t>(n));
             if (!pause(m_shared->settings.realTime ? due : start)) return;
@@ -203,12 +289,13 @@ class SimulatedPerformer final : public probe::Performer {
                         {"n", n},
                         {"t_s", static_cast<double>(n) * benchmark::sampleSeconds},
                         {"cpu", sending ? tenth.senderCpu : tenth.receiverCpu}};
-            if (sending)
+            if (!sending) sample["goodput_bps"] = tenth.goodputBps;
+            if (tcp && sending)
                 sample.update({{"tcp_rtt_us", tenth.rttUs},
                                {"window_bytes", tenth.windowBytes},
                                {"retransmits", tenth.retransmits}});
-            else
-                sample["goodput_bps"] = tenth.goodputBps;
+            else if (!tcp && !sending)
+                sample["loss_ratio"] = tenth.lossRatio;
             if (m_joined) sample["rtt_us"] = tenth.rttUs;
             if (!emit(sample)) return;
         }
@@ -218,7 +305,17 @@ class SimulatedPerformer final : public probe::Performer {
                       {"bytes", bytes},
                       {"cpu", cpu / static_cast<double>(n)},
                       {"interface", {{"name", "simulated"}, {"bytes", countedBytes(bytes)}}}};
-        if (sending) {
+        if (!tcp) {
+            const benchmark::DatagramCount d = run.datagrams();
+            if (sending)
+                finished["datagrams_sent"] = d.sent;
+            else
+                finished["datagrams"] = {{"received", d.received},
+                                         {"duplicates", d.duplicates},
+                                         {"reordered", d.reordered},
+                                         {"dropped", d.dropped},
+                                         {"jitter_us", d.jitterUs}};
+        } else if (sending) {
             const benchmark::SenderLimited limited = run.limited();
             finished["retransmits"] = tenth.retransmits;
             finished["sender_limited"] = {{"network", limited.network},

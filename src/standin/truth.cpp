@@ -29,7 +29,8 @@ quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::C
     if (!elements) return tl::unexpected(elements.error());
     const bool forward = direction == benchmark::Direction::forward;
     RouteTruth out;
-    for (const house::Element& element : *elements) {
+    for (std::size_t i = 0; i < elements->size(); ++i) {
+        const house::Element& element = (*elements)[i];
         const capacity::Ceiling ceiling = capacity::ceilingOn(house, catalog, route, element);
         const house::Connection* connection = house.connection(element.connection);
         const catalog::MediumClass* medium =
@@ -39,8 +40,13 @@ quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::C
         const double u = quantity::uniformOf(
             seed, element.id + (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : ""));
         const capacity::Distribution& belief = forward ? ceiling.forward : ceiling.backward;
+        // What lies ahead of a flow tells its direction through an element from the other one.
+        const std::size_t ahead = forward ? i + 1 : i - 1; // wraps below 0: the end of the route
+        const std::string towards = ahead < elements->size() ? (*elements)[ahead].id : std::string("end");
+        const bool shared = medium != nullptr && connection->medium != house::Medium::data_cable;
         out.elements.push_back({belief.quantile(std::clamp(u, 0.02, 0.98)),
-                                medium == nullptr ? variationOf(element.kind) : medium->variation});
+                                medium == nullptr ? variationOf(element.kind) : medium->variation,
+                                shared ? element.connection : element.id + ">" + towards});
     }
     const catalog::Spread<double> rtt = capacity::idleRtt(house, catalog, *elements);
     const double u = quantity::uniformOf(seed, route.id + "/rtt");

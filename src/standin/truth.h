@@ -5,6 +5,7 @@
 #include "capacity/predict.h"
 
 #include <cstdint>
+#include <string>
 #include <vector>
 
 namespace metrodos::standin {
@@ -13,6 +14,9 @@ namespace metrodos::standin {
 struct ElementTruth {
     double capacityBps = 0; ///< goodput
     double variation = 0;   ///< relative standard deviation from second to second
+    /// The same for flows that share what is there: a half-duplex medium, or anything else passed in the same
+    /// direction.
+    std::string passage = {};
 };
 
 /// All that the flow model needs to know of a route in one direction.

@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <iterator>
 #include <numeric>
 
 namespace metrodos::trace {
@@ -74,7 +75,11 @@ std::optional<BitRate> capacityMeasured(const std::vector<Run>& runs, Direction 
 }
 
 Diagnosis diagnose(const RoutePrediction& prediction, const catalog::Catalog& catalog,
-                   const std::vector<Run>& runs) {
+                   const std::vector<Run>& all) {
+    // A paced run, or one beside others, says no more than "at least so much" about the route.
+    std::vector<Run> runs;
+    std::copy_if(all.begin(), all.end(), std::back_inserter(runs),
+                 [](const Run& run) { return run.showsCeiling(); });
     Diagnosis out;
     out.route = prediction.route.id;
     out.measuredForward = capacityMeasured(runs, Direction::forward);

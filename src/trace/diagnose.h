@@ -42,7 +42,8 @@ struct Diagnosis {
     std::string sentence;    ///< "what is the limit now, and what next?"
 };
 
-/// `runs` are those of this route, complete or not; with none the prediction speaks alone.
+/// `runs` are those of this route, complete or not; with none the prediction speaks alone. Paced runs and
+/// those beside others are left out.
 [[nodiscard]] Diagnosis diagnose(const capacity::RoutePrediction& prediction, const catalog::Catalog& catalog,
                                  const std::vector<benchmark::Run>& runs);
 

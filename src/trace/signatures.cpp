@@ -102,14 +102,7 @@ class Reader {
     }
 
     void aboveWhatIsPossible(const Run& run) {
-        for (const ElementPrediction& e : m_prediction.elements) {
-            if (e.element.kind != house::ElementKind::port || e.forward.p10 != e.forward.p90) continue;
-            if (run.goodput.bps() > e.forward.p90.bps() * impossible) {
-                warn("a run of " + plain(run.goodput) + " is more than " + e.element.label + " can carry (" +
-                     plain(e.forward.p90) + "): it went another way, or the survey is wrong there");
-                return;
-            }
-        }
+        if (const auto why = impossibility(m_prediction, run)) warn(*why);
     }
 
     void onAnotherInterface(const Run& run) {
@@ -182,6 +175,17 @@ class Reader {
 };
 
 } // namespace
+
+std::optional<std::string> impossibility(const capacity::RoutePrediction& prediction, const Run& run) {
+    if (run.setup != house::Setup::place) return std::nullopt; // nothing of the house was in the way
+    for (const ElementPrediction& e : prediction.elements) {
+        if (e.element.kind != house::ElementKind::port || e.forward.p10 != e.forward.p90) continue;
+        if (run.goodput.bps() > e.forward.p90.bps() * impossible)
+            return "a run of " + plain(run.goodput) + " is more than " + e.element.label + " can carry (" +
+                   plain(e.forward.p90) + "): it went another way, or the survey is wrong there";
+    }
+    return std::nullopt;
+}
 
 std::vector<Reading> readSignatures(const capacity::RoutePrediction& prediction,
                                     const catalog::Catalog& catalog, const std::vector<Run>& runs) {

@@ -12,6 +12,10 @@ struct Reading {
     std::string text;
 };
 
+/// Why a run of the route cannot be: more than a port of known rate carries. Nothing when it can.
+[[nodiscard]] std::optional<std::string> impossibility(const capacity::RoutePrediction& prediction,
+                                                       const benchmark::Run& run);
+
 [[nodiscard]] std::vector<Reading> readSignatures(const capacity::RoutePrediction& prediction,
                                                   const catalog::Catalog& catalog,
                                                   const std::vector<benchmark::Run>& runs);

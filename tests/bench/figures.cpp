@@ -1,14 +1,13 @@
-// The engine against a minimal send and receive loop with the same buffer, in turn within one run; and how
-// long the computations behind the window take.
+// How long the computations behind the window take.
 #include "benchmark/statistics.h"
 #include "capacity/predictor.h"
 #include "catalog/load.h"
-#include "support/agents.h"
 #include "support/houses.h"
 #include "support/random_house.h"
 #include "support/runs.h"
 #include "trace/diagnose.h"
 
+#include <chrono>
 #include <cstdio>
 
 namespace {
@@ -16,73 +15,6 @@ namespace {
 using namespace metrodos;
 using namespace metrodos::testing;
 using Clock = std::chrono::steady_clock;
-
-constexpr double runSeconds = 3;
-constexpr double warmup = 0.5;
-constexpr int rounds = 5;
-
-// As plain as it gets: one thread a side and stream, blocking calls of 128 KiB, counted at the receiver.
-double minimalLoop(int streams) {
-    constexpr std::size_t buffer = 128 * 1024;
-    const Fd listener = listenOn(resolve("127.0.0.1:0").value()).value();
-    const Address address = localAddress(listener.get());
-    std::atomic<bool> stop{false};
-    std::atomic<std::uint64_t> bytes{0};
-    std::vector<std::thread> threads;
-    for (int i = 0; i < streams; ++i) {
-        auto out = std::make_shared<Fd>(connectTo(address, std::chrono::seconds(2)).value());
-        auto in = std::make_shared<Fd>(::accept4(listener.get(), nullptr, nullptr, SOCK_CLOEXEC));
-        threads.emplace_back([&stop, out] {
-            const std::vector<char> data(buffer, 'x');
-            while (!stop.load(std::memory_order_relaxed) &&
-                   ::send(out->get(), data.data(), data.size(), MSG_NOSIGNAL) > 0) {
-            }
-            ::shutdown(out->get(), SHUT_WR);
-        });
-        threads.emplace_back([&bytes, in] {
-            std::vector<char> data(buffer);
-            for (ssize_t n = 0; (n = ::recv(in->get(), data.data(), data.size(), 0)) > 0;)
-                bytes.fetch_add(static_cast<std::uint64_t>(n), std::memory_order_relaxed);
-        });
-    }
-    std::this_thread::sleep_for(std::chrono::duration<double>(warmup));
-    const std::uint64_t before = bytes;
-    const auto start = Clock::now();
-    std::this_thread::sleep_for(std::chrono::duration<double>(runSeconds - warmup));
-    const double rate =
-        static_cast<double>(bytes - before) * 8 / std::chrono::duration<double>(Clock::now() - start).count();
-    stop = true;
-    for (std::thread& t : threads)
-        t.join();
-    return rate;
-}
-
-double engine(int streams) {
-    const LoopbackAgent agent;
-    auto from = EndpointLink::here("here").value();
-    auto to = EndpointLink::connect(agent.address, agent.key).value();
-    benchmark::RunOrder order;
-    order.streams = streams;
-    order.seconds = runSeconds;
-    order.warmup = warmup;
-    return conduct(from, to, order, {}, {}).value().goodput.bps();
-}
-
-void compare(int streams) {
-    std::vector<double> ratios;
-    std::vector<double> ours;
-    for (int i = 0; i < rounds; ++i) {
-        // A B B A: a drift of the machine does not decide.
-        const double first = i % 2 == 0 ? minimalLoop(streams) : engine(streams);
-        const double second = i % 2 == 0 ? engine(streams) : minimalLoop(streams);
-        ours.push_back(i % 2 == 0 ? second : first);
-        ratios.push_back(i % 2 == 0 ? second / first : first / second);
-    }
-    std::printf("loopback, %d stream%s: engine / minimal loop = %.3f (%.3f to %.3f), engine %.1f Gbit/s\n",
-                streams, streams == 1 ? "" : "s", benchmark::quantile(ratios, 0.5),
-                benchmark::quantile(ratios, 0), benchmark::quantile(ratios, 1),
-                benchmark::quantile(ours, 0.5) / 1e9);
-}
 
 template <typename Work>
 double milliseconds(Work work) {
@@ -137,9 +69,6 @@ void wholeHouse(const catalog::Catalog& catalog) {
 } // namespace
 
 int main() {
-    ignoreBrokenPipes();
-    compare(1);
-    compare(4);
     const auto catalog = catalog::loadDefault().value();
     const auto house = coaxHouse("usb2");
     const auto prediction = capacity::predict(house, catalog, house.routes[0]).value();

@@ -4,6 +4,7 @@
 #include "capacity/predict.h"
 #include "capacity/storage.h"
 #include "capacity/ways.h"
+#include "house/validate.h"
 #include "support/classes.h"
 #include "support/houses.h"
 #include "support/plant.h"
@@ -173,6 +174,36 @@ class TestPlant : public QObject {
                             [](const auto& e) { return e.element.kind == ElementKind::network_switch; }));
         QVERIFY(!waysBetween(h, classes(), "loft", "loft"));
         QVERIFY(!waysBetween(h, classes(), "loft", "moon"));
+    }
+    void anInstalledWayBecomesARoute() {
+        House h = wiredHouse();
+        h.routes.clear();
+        h.endpoints = {{"desk-end", "Desk", "desk", ""}};
+        const auto ways = waysBetween(h, classes(), "desk", "shelf").value();
+        QCOMPARE(ways[0].kind, WayKind::existing);
+        const KeptRoute kept = withRoute(h, ways[0]).value();
+        QVERIFY(kept.isNew);
+        QVERIFY(validate(kept.house).empty());
+        QCOMPARE(kept.house.endpoints.size(), std::size_t(2)); // the desk was one already
+        const Route& route = *kept.house.route(kept.route);
+        QCOMPARE(route.from, Id("desk-end"));
+        QCOMPARE(kept.house.deviceAt(route.to), Id("shelf"));
+        QVERIFY(predict(kept.house, classes(), route).value().forward.p50.inMegabits() > 900);
+        // Again, and from the other end: the route is there.
+        for (const auto& [from, to] : {std::pair("desk", "shelf"), std::pair("shelf", "desk")}) {
+            const auto again = waysBetween(kept.house, classes(), from, to).value();
+            const KeptRoute same = withRoute(kept.house, again[0]).value();
+            QVERIFY(!same.isNew);
+            QCOMPARE(same.route, kept.route);
+            QCOMPARE(same.house, kept.house);
+        }
+        // A way that would have to be bought first cannot be measured.
+        House coax = coaxTreeHouse(true, true);
+        coax.rooms.push_back({"loft", "Loft", 2, ""});
+        coax.jacks[1].room = "loft";
+        const auto bought = waysBetween(coax, classes(), "cupboard", "loft").value();
+        QCOMPARE(bought[0].kind, WayKind::coax);
+        QVERIFY(withRoute(coax, bought[0]).error().sentence().find("install it") != std::string::npos);
     }
 };
 

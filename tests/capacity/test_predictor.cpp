@@ -61,6 +61,35 @@ class TestPredictor : public QObject {
         QCOMPARE(all[2].elements->size(), all[0].elements->size() + 2); // with the disks
         QCOMPARE(all[3].forward, all[0].forward);
     }
+    // Remembering must never show: after any row of changes the same is said as by one that knows nothing.
+    void manyChangesForthAndBack() {
+        const House start = RandomHouse(11).make({5, 6, 4});
+        const auto routes = allRoutes(start);
+        Predictor old(classes());
+        for (int step = 0; step < 40; ++step) {
+            House h = start;
+            const auto n = static_cast<std::size_t>(step);
+            Connection& c = h.connections[(n * 7) % h.connections.size()];
+            c.length = quantity::Length::metres(3 + step % 5 * 20);
+            if (step % 3 == 1) h.devices[(n * 5) % h.devices.size()].deviceClass.clear();
+            if (step % 4 == 2 && !h.circuits.empty())
+                h.circuits[n % h.circuits.size()].outlets[0].fromPrevious =
+                    quantity::Length::metres(2 + step);
+            if (step % 5 == 3 && !h.coaxParts.empty())
+                h.coaxParts[n % h.coaxParts.size()].terminated = step % 2 == 0;
+            if (step % 6 == 4 && !h.appliances.empty()) h.appliances.pop_back();
+            Predictor fresh(classes());
+            const auto was = old.summaries(h, routes);
+            const auto is = fresh.summaries(h, routes);
+            QCOMPARE(was.size(), is.size());
+            for (std::size_t i = 0; i < is.size(); ++i) {
+                QCOMPARE(was[i].route, is[i].route);
+                QCOMPARE(was[i].forward, is[i].forward);
+                QCOMPARE(was[i].backward, is[i].backward);
+                QCOMPARE(was[i].limiterForward, is[i].limiterForward);
+            }
+        }
+    }
     void aChangedLabelIsSeen() {
         Predictor predictor(classes());
         House h = wiredHouse();

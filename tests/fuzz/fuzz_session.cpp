@@ -15,7 +15,7 @@ class IdlePerformer final : public Performer {
     bool simulated() const override { return true; }
     nlohmann::json facts() override { return nlohmann::json::object(); }
     quantity::Result<DataTarget> prepare(const RunTask&, const std::string& host) override {
-        return DataTarget{host, 1, {}};
+        return DataTarget{host, 1, 1, {}};
     }
     quantity::Result<void> join(const RunTask&, const DataTarget&) override { return {}; }
     std::optional<benchmark::Percentiles> idleDelay() override { return std::nullopt; }

@@ -60,7 +60,11 @@ Puppet::Script wellBehaved(std::function<std::vector<json>(const std::string&)> 
         if (type == "hello") return {greeting()};
         if (type == "prepare") {
             *run = runOf(order);
-            return {{{"type", "prepared"}, {"host", "x"}, {"port", 1}, {"token", std::string(32, '0')}}};
+            return {{{"type", "prepared"},
+                     {"host", "x"},
+                     {"port", 1},
+                     {"delay_port", 1},
+                     {"token", std::string(32, '0')}}};
         }
         if (type == "join") {
             *run = runOf(order);
@@ -206,10 +210,22 @@ class TestConduct : public QObject {
         };
         for (const json& bad :
              {json{{"type", "prepared"}},
-              json{{"type", "prepared"}, {"host", "x"}, {"port", 0}, {"token", std::string(32, '0')}},
-              json{{"type", "prepared"}, {"host", "x"}, {"port", 1}, {"token", "short"}},
-              json{{"type", "prepared"}, {"host", 5}, {"port", 1}, {"token", std::string(32, '0')}},
-              json{{"type", "prepared"}, {"host", "x"}, {"port", 1}, {"token", std::string(32, 'z')}}})
+              json{{"type", "prepared"},
+                   {"host", "x"},
+                   {"port", 0},
+                   {"delay_port", 1},
+                   {"token", std::string(32, '0')}},
+              json{{"type", "prepared"}, {"host", "x"}, {"port", 1}, {"delay_port", 1}, {"token", "short"}},
+              json{{"type", "prepared"},
+                   {"host", 5},
+                   {"port", 1},
+                   {"delay_port", 1},
+                   {"token", std::string(32, '0')}},
+              json{{"type", "prepared"},
+                   {"host", "x"},
+                   {"port", 1},
+                   {"delay_port", 1},
+                   {"token", std::string(32, 'z')}}})
             QVERIFY2(!answering("prepare", bad).empty(), bad.dump().c_str());
         QVERIFY(answering("prepare", {{"type", "problem"}, {"what", "busy"}}).find("busy") !=
                 std::string::npos);

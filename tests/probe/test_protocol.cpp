@@ -95,13 +95,26 @@ class TestProtocol : public QObject {
         const auto channel = dial(agent);
         QVERIFY(channel->send(hello).has_value());
         QVERIFY(answer(*channel).starts_with("hello"));
-        const json good{{"type", "prepare"}, {"run", "r-1"},       {"role", "send"}, {"streams", 1},
-                        {"seconds", 1},      {"maximum_bytes", 0}, {"bind", ""},     {"host", ""}};
+        const json good{{"type", "prepare"},
+                        {"run", "r-1"},
+                        {"role", "send"},
+                        {"streams", 1},
+                        {"seconds", 1},
+                        {"maximum_bytes", 0},
+                        {"bind", ""},
+                        {"host", ""},
+                        {"protocol", "tcp"},
+                        {"rate_bps", 0},
+                        {"congestion_control", ""},
+                        {"window_bytes", 0},
+                        {"segment_bytes", 0},
+                        {"dscp", 0}};
         QVERIFY(channel->send(good).has_value());
         QVERIFY(answer(*channel).starts_with("prepared"));
         const std::vector<json> garbage{
             nullptr, -1, 1e300, "x y", json::array(), json::object(), true, std::string(5000, 'a')};
-        for (const char* field : {"run", "role", "streams", "seconds", "maximum_bytes", "bind"})
+        for (const char* field : {"run", "role", "streams", "seconds", "maximum_bytes", "bind", "protocol",
+                                  "rate_bps", "congestion_control", "window_bytes", "segment_bytes", "dscp"})
             for (const json& bad : garbage) {
                 if (std::string(field) == "bind" && bad == "x y") continue; // refused when it is used
                 json order = good;

@@ -1,4 +1,5 @@
 // Hostile and broken peers: the agent goes on, and a run beside them finishes.
+#include "probe/datagram_port.h"
 #include "support/agents.h"
 
 #include <QElapsedTimer>
@@ -11,6 +12,12 @@ using namespace metrodos::testing;
 using namespace std::chrono_literals;
 
 namespace {
+
+benchmark::RunOrder streams(int count) {
+    benchmark::RunOrder order;
+    order.streams = count;
+    return order;
+}
 
 // One connection that is garbage in one of several ways.
 void bother(const Address& address, std::mt19937& random) {
@@ -81,8 +88,9 @@ class TestRobustness : public QObject {
         QVERIFY(timer.elapsed() < 3000);
     }
     void garbageOnTheDataPortDoesNotDisturbItsOpening() {
-        auto port = DataPort::open("127.0.0.1", 2, {}).value();
-        const DataTarget target{"127.0.0.1", port.port(), port.token()};
+        const Token token = newToken().value();
+        auto port = DataPort::open("127.0.0.1", token, streams(2), {}).value();
+        const DataTarget target{"127.0.0.1", port.port(), 0, token};
         const Address address = resolve("127.0.0.1:" + std::to_string(port.port())).value();
         const std::atomic<bool> stop{false};
         std::thread pest([&] {
@@ -90,22 +98,23 @@ class TestRobustness : public QObject {
             for (int i = 0; i < 200; ++i)
                 bother(address, random);
         });
-        quantity::Result<DataSockets> joined = quantity::problem("not run");
-        std::thread friendly([&] { joined = joinDataPort(target, 2, "", 3s); });
+        quantity::Result<std::vector<Fd>> joined = quantity::problem("not run");
+        std::thread friendly([&] { joined = joinDataPort(target, streams(2), 3s); });
         const auto accepted = port.accept(5s, stop);
         friendly.join();
         pest.join();
         QVERIFY2(accepted.has_value(), accepted ? "" : accepted.error().sentence().c_str());
         QVERIFY(joined.has_value());
-        QCOMPARE(accepted->streams.size(), std::size_t(2));
+        QCOMPARE(accepted->size(), std::size_t(2));
     }
     void aWrongTokenOpensNothing() {
-        auto port = DataPort::open("127.0.0.1", 1, {}).value();
-        DataTarget target{"127.0.0.1", port.port(), port.token()};
+        const Token token = newToken().value();
+        auto port = DataPort::open("127.0.0.1", token, streams(1), {}).value();
+        DataTarget target{"127.0.0.1", port.port(), 0, token};
         target.token[3] ^= 1U;
         const std::atomic<bool> stop{false};
-        quantity::Result<DataSockets> joined = quantity::problem("not run");
-        std::thread thief([&] { joined = joinDataPort(target, 1, "", 1s); });
+        quantity::Result<std::vector<Fd>> joined = quantity::problem("not run");
+        std::thread thief([&] { joined = joinDataPort(target, streams(1), 1s); });
         const auto accepted = port.accept(1500ms, stop);
         thief.join();
         QVERIFY(!joined);
@@ -113,11 +122,13 @@ class TestRobustness : public QObject {
         QVERIFY(accepted.error().sentence().find("firewall") != std::string::npos);
     }
     void peersThatAreNotAllowedOpenNothing() {
-        auto port = DataPort::open("127.0.0.1", 1, [](const Address&) { return false; }).value();
-        const DataTarget target{"127.0.0.1", port.port(), port.token()};
+        const Token token = newToken().value();
+        auto port =
+            DataPort::open("127.0.0.1", token, streams(1), [](const Address&) { return false; }).value();
+        const DataTarget target{"127.0.0.1", port.port(), 0, token};
         const std::atomic<bool> stop{false};
-        quantity::Result<DataSockets> joined = quantity::problem("not run");
-        std::thread peer([&] { joined = joinDataPort(target, 1, "", 1s); });
+        quantity::Result<std::vector<Fd>> joined = quantity::problem("not run");
+        std::thread peer([&] { joined = joinDataPort(target, streams(1), 1s); });
         QVERIFY(!port.accept(1s, stop));
         peer.join();
         QVERIFY(!joined);

@@ -131,10 +131,12 @@ class TestRuns : public QObject {
         };
         one();
         QTRY_COMPARE_WITH_TIMEOUT(threads(), idle, 2000);
+        // The last session may just be closing its socket: what leaks shows after more than one run.
         const auto files = openFiles();
-        one();
+        for (int i = 0; i < 3; ++i)
+            one();
         QTRY_COMPARE_WITH_TIMEOUT(threads(), idle, 2000);
-        QTRY_COMPARE_WITH_TIMEOUT(openFiles(), files, 2000);
+        QTRY_VERIFY_WITH_TIMEOUT(openFiles() <= files, 2000);
     }
     void anAgentThatDiesMidRunIsAProblemNotAHang() {
         auto agent = std::make_unique<LoopbackAgent>("dying");

@@ -51,7 +51,7 @@ struct RawClient {
     }
 };
 
-const QByteArray hello = framed(R"({"type":"hello","protocol":1})");
+const QByteArray hello = framed(R"({"type":"hello","protocol":2})");
 
 } // namespace
 
@@ -137,11 +137,11 @@ class TestWire : public QObject {
         const Fd accepted(::accept4(server.get(), nullptr, nullptr, SOCK_CLOEXEC));
         QCOMPARE(interfaceOf(localAddress(client.get())), std::string("lo"));
         QVERIFY(interfaceOf(resolve("192.0.2.1").value()).empty());
-        QVERIFY(!interfaceBytes("no-such-interface", true));
-        const auto before = interfaceBytes("lo", true).value();
+        QVERIFY(!readInterface("no-such-interface", true));
+        const auto before = readInterface("lo", true)->bytes;
         const std::string data(10'000, 'x');
         QCOMPARE(::send(client.get(), data.data(), data.size(), 0), ssize_t(10'000));
-        QVERIFY(interfaceBytes("lo", true).value() >= before + 10'000);
+        QVERIFY(readInterface("lo", true)->bytes >= before + 10'000);
         QVERIFY(tcpFigures(client.get())->windowBytes > 1000);
         QVERIFY(!tcpFigures(server.get() + 1000));
         CpuMeter meter;

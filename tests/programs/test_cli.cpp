@@ -51,6 +51,125 @@ class TestCli : public QObject {
     Q_OBJECT
 
   private slots:
+    void theMachineMeansSomething() {
+        Workplace place;
+        const Served standin("metrodos-standin", {"--job", demoJob(), "--key-file", place.key});
+        QString loft;
+        for (const auto& e : standin.ready.at("endpoints"))
+            if (e.at("id") == "loft-workstation-end")
+                loft = QString("127.0.0.1:%1").arg(e.at("port").get<int>());
+        const auto facts = cli({"endpoints", "--key-file", place.key, loft});
+        QVERIFY2(facts.code == 0, facts.err.c_str());
+        const auto machine = facts.json().at("endpoints").at(0);
+        bool usb = false;
+        for (const auto& c : machine.at("ceilings"))
+            usb = usb || (c.at("part") == "usb" && std::fabs(c.at("goodput_bps").get<double>() - 315e6) < 1);
+        QVERIFY2(usb, facts.out.c_str());
+        QVERIFY(machine.at("remarks").at(0).get<std::string>().find("USB 3 and runs as USB 2") !=
+                std::string::npos);
+        // Into a job whose survey does not know the socket, at the endpoint of that address and no other.
+        QFile demo(demoJob());
+        QVERIFY(demo.open(QIODevice::ReadOnly));
+        auto unknown = nlohmann::json::parse(demo.readAll().toStdString());
+        for (auto& device : unknown["house"]["devices"])
+            for (auto& port : device["ports"])
+                if (device["id"] == "loft-workstation" && port["id"] == "usb-front") port["phy"] = nullptr;
+        const QString job = place.path("facts.metrodos");
+        const auto begin = [&](const std::string& address) {
+            for (auto& endpoint : unknown["house"]["endpoints"])
+                if (endpoint["id"] == "loft-workstation-end") endpoint["address"] = address;
+            QFile::remove(job);
+            std::ofstream(place.path("unknown.json").toStdString()) << unknown;
+            QCOMPARE(cli({"import", place.path("unknown.json"), "--to", job}).code, 0);
+        };
+        begin(loft.toStdString());
+        const auto known = cli({"endpoints", "--key-file", place.key, "--save", job, loft});
+        QVERIFY2(known.code == 0, known.err.c_str());
+        QVERIFY(known.err.find("runs as USB 2") != std::string::npos);
+        QCOMPARE(cli({"export", job, "--to", place.path("known.json")}).code, 0);
+        std::ifstream file(place.path("known.json").toStdString());
+        const auto after = nlohmann::json::parse(file);
+        bool noted = false;
+        for (const auto& device : after.at("house").at("devices"))
+            for (const auto& port : device.at("ports"))
+                noted = noted || (device.at("id") == "loft-workstation" && port.at("id") == "usb-front" &&
+                                  port.at("phy") == "usb2");
+        QVERIFY(noted);
+        begin("127.0.0.1:9");
+        const auto nobody = cli({"endpoints", "--key-file", place.key, "--save", job, loft});
+        QCOMPARE(nobody.code, 1);
+        QVERIFY2(nobody.oneSentence(), nobody.err.c_str());
+    }
+    void reportsStayWithTheJob() {
+        Workplace place;
+        const QString job = place.path("reports.metrodos");
+        QCOMPARE(cli({"import", demoJob(), "--to", job}).code, 0);
+        const QTemporaryDir folder;
+        QCOMPARE(cli({"copy", folder.path(), "--size", "5MB", "--save", job}).code, 0);
+        QCOMPARE(cli({"matrix", "here", "here", "--seconds", "0.5", "--save", job}).code, 0);
+        const QString out = place.path("reports.json");
+        QCOMPARE(cli({"export", job, "--to", out}).code, 0);
+        std::ifstream file(out.toStdString());
+        const auto reports = nlohmann::json::parse(file).at("reports");
+        QCOMPARE(reports.size(), std::size_t(2));
+        QVERIFY(reports.at(0).at("format") == "metrodos-copy" &&
+                reports.at(1).at("format") == "metrodos-matrix");
+        QCOMPARE(cli({"check", out}).code, 0);
+    }
+    void aRunEndsAfterItsBytes() {
+        const auto out = cli(
+            {"measure", "--from", "here", "--to", "here", "--bytes", "50MB", "--seconds", "20", "--json"});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        QVERIFY(out.json().at("runs").at(0).at("seconds").get<double>() < 10);
+        QVERIFY(cli({"measure", "--from", "here", "--to", "here", "--bytes", "many"}).oneSentence());
+    }
+    void theServiceIsTestedByItsAddress() {
+        Workplace place;
+        const Served standin("metrodos-standin", {"--job", demoJob(), "--key-file", place.key});
+        const QString url = QString::fromStdString(standin.ready.at("service").get<std::string>());
+        const QString job = place.path("service.metrodos");
+        QCOMPARE(cli({"import", demoJob(), "--to", job}).code, 0);
+        const auto out = cli({"service", url + "/study-laptop-end", "--direction", "both", "--seconds", "1",
+                              "--streams", "4", "--json", "--save", job, "--route", "study-service"});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        const auto runs = out.json().at("runs");
+        QCOMPARE(runs.size(), std::size_t(2));
+        QVERIFY(out.json().at("simulated").get<bool>());
+        // The route ends in the service: forward is up, and slower in this house.
+        QVERIFY(runs.at(0).at("goodput_bps").get<double>() < runs.at(1).at("goodput_bps").get<double>());
+        for (const QStringList& wrong : {QStringList{"service", "nowhere"}, QStringList{"service", url},
+                                         QStringList{"service", url + "/study-laptop-end", "--dscp", "8"}}) {
+            const auto refused = cli(wrong);
+            QCOMPARE(refused.code, 1);
+            QVERIFY2(refused.oneSentence(), refused.err.c_str());
+        }
+    }
+    void aWatchIsKeptInAFile() {
+        Workplace place;
+        const Served standin("metrodos-standin",
+                             {"--job", demoJob(), "--key-file", place.key, "--speed", "fast"});
+        const auto at = [&](int i) {
+            return QString("127.0.0.1:%1").arg(standin.ready.at("endpoints").at(i).at("port").get<int>());
+        };
+        const QString kept = place.path("watch.json");
+        const QStringList order{"watch", "--from", at(0), "--to", at(3), "--key-file", place.key};
+        const auto out =
+            cli(order + QStringList{"--protocol", "udp", "--for", "10 min", "--out", kept, "--json"});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        const auto document = out.json();
+        QCOMPARE(document.at("format").get<std::string>(), std::string("metrodos-watch"));
+        QVERIFY(document.at("simulated").get<bool>());
+        QVERIFY(std::fabs(document.at("seconds").get<double>() - 600) < 5);
+        QFile file(kept);
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        QVERIFY(nlohmann::json::parse(file.readAll().toStdString()) == document);
+        for (const QStringList& wrong : {QStringList{"--for", "0.1 s"}, QStringList{"--direction", "both"},
+                                         QStringList{"--for", "1 s", "--out", "/no/such/folder/x"}}) {
+            const auto refused = cli(order + wrong);
+            QCOMPARE(refused.code, 1);
+            QVERIFY2(refused.oneSentence(), refused.err.c_str());
+        }
+    }
     void keysAreMadeOnce() {
         Workplace place;
         QVERIFY(QFile::exists(place.key));
@@ -184,6 +303,71 @@ class TestCli : public QObject {
         const auto cut = cli({"check", changedDemo(place, "\"port\": \"plug\"", "\"port\": \"plog\"")});
         QVERIFY(cut.out.find("no such port") != std::string::npos);
     }
+    void bothWaysAtOnceShareWhatIsHalfDuplex() {
+        const auto out = cli({"simulate", demoJob(), "--route", "dome-loft", "--direction", "together",
+                              "--streams", "4", "--seconds", "5", "--json"});
+        QCOMPARE(out.code, 0);
+        const auto document = nlohmann::json::parse(out.out);
+        QCOMPARE(document.at("runs").size(), std::size_t(2));
+        QVERIFY(document.at("runs").at(0).at("group") == document.at("runs").at(1).at("group"));
+        QVERIFY(document.at("runs").at(0).at("direction") != document.at("runs").at(1).at("direction"));
+    }
+    void datagramsHaveLossAndJitter() {
+        const auto out = cli({"simulate", demoJob(), "--route", "dome-loft", "--protocol", "udp", "--rate",
+                              "500M", "--seconds", "5", "--json"});
+        QCOMPARE(out.code, 0);
+        const auto run = nlohmann::json::parse(out.out).at("runs").at(0);
+        QCOMPARE(run.at("protocol").get<std::string>(), std::string("udp"));
+        QVERIFY(run.at("loss_ratio").get<double>() > 0.2); // the socket carries 281
+        QVERIFY(run.at("jitter_us").get<double>() > 0);
+        QVERIFY(run.at("retransmits").is_null());
+        QVERIFY(run.at("rate_bps").get<double>() == 500e6);
+    }
+    void aSearchOverLoopbackFindsItsUpperEnd() {
+        const auto out = cli({"search", "--from", "here", "--to", "here", "--high", "20M", "--seconds", "0.6",
+                              "--loss", "0.05", "--json"});
+        QCOMPARE(out.code, 0);
+        const auto document = nlohmann::json::parse(out.out);
+        QCOMPARE(document.at("search").at("best_bps").get<double>(), 20e6);
+        QVERIFY(document.at("search").at("failed_bps").is_null());
+        QCOMPARE(document.at("runs").size(), std::size_t(1));
+    }
+    void aMatrixOfThree() {
+        const auto out = cli({"matrix", "here", "here", "here", "--seconds", "0.5", "--json"});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        const auto document = nlohmann::json::parse(out.out);
+        QCOMPARE(document.value("format", ""), std::string("metrodos-matrix"));
+        QCOMPARE(document.at("endpoints").size(), std::size_t(3));
+        QCOMPARE(document.at("cells").size(), std::size_t(6)); // each to each, but none to itself
+        for (const auto& cell : document.at("cells")) {
+            QVERIFY(cell.at("from") != cell.at("to"));
+            QVERIFY(cell.at("goodput_bps").get<double>() > 0);
+        }
+        QVERIFY(document.at("at_once").is_null());
+        const auto loaded = cli({"matrix", "here", "here", "here", "--seconds", "0.5", "--at-once", "0-1",
+                                 "--at-once", "2-1", "--json"});
+        QVERIFY2(loaded.code == 0, loaded.err.c_str());
+        const auto together = nlohmann::json::parse(loaded.out).at("at_once");
+        QCOMPARE(together.size(), std::size_t(2));
+        for (const auto& pair : together) {
+            QVERIFY(pair.at("share_of_alone").get<double>() > 0);
+            QVERIFY(pair.at("goodput_bps").get<double>() > 0);
+        }
+        const auto text = cli({"matrix", "here", "here", "--seconds", "0.5"});
+        QVERIFY2(text.out.find("Mbit/s") != std::string::npos || text.out.find("Gbit/s") != std::string::npos,
+                 text.out.c_str());
+    }
+    void aFileIsCopied() {
+        const QTemporaryDir folder;
+        const auto out = cli({"copy", folder.path(), "--size", "5MB", "--json"});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        const auto document = nlohmann::json::parse(out.out);
+        QCOMPARE(document.value("format", ""), std::string("metrodos-copy"));
+        QVERIFY(document.at("write").at("bps").get<double>() > 0);
+        QVERIFY(document.at("warm_read").at("cached_at_start").get<double>() > 0.9);
+        QVERIFY(cli({"copy", folder.path(), "--size", "5MB"}).out.find("B/s") != std::string::npos);
+        QCOMPARE(cli({"copy", "/nosuch", "--size", "5MB"}).code, 1);
+    }
     void mistakesAreOneSentenceAndTheRightCode_data() {
         QTest::addColumn<QStringList>("arguments");
         QTest::addColumn<int>("code");
@@ -193,10 +377,19 @@ class TestCli : public QObject {
             << QStringList{"trace", demoJob(), "--route", "nowhere"} << 1 << "dome-loft";
         QTest::newRow("udp") << QStringList{"simulate",  demoJob(),    "--route",
                                             "dome-loft", "--protocol", "udp"}
-                             << 1 << "TCP only";
-        QTest::newRow("together") << QStringList{"simulate",  demoJob(),     "--route",
-                                                 "dome-loft", "--direction", "together"}
-                                  << 1 << "both";
+                             << 1 << "needs a pace";
+        QTest::newRow("udp, several streams")
+            << QStringList{"simulate", demoJob(), "--route", "dome-loft", "--protocol",
+                           "udp",      "--rate",  "9M",      "--streams", "4"}
+            << 1 << "one flow";
+        QTest::newRow("absurd pace") << QStringList{"simulate",  demoJob(), "--route",
+                                                    "dome-loft", "--rate",  "1k"}
+                                     << 1 << "10 kbit/s";
+        QTest::newRow("search two ways")
+            << QStringList{"search", "--from", "here", "--to", "here", "--direction", "both"} << 1
+            << "one way";
+        QTest::newRow("one endpoint is no matrix")
+            << QStringList{"matrix", "--key-file", "none", "127.0.0.1:1"} << 1 << "two endpoints";
         QTest::newRow("too short") << QStringList{"simulate",  demoJob(),   "--route",
                                                   "dome-loft", "--seconds", "0.1"}
                                    << 1 << "0.5 s";

@@ -1,0 +1,191 @@
+#include "benchmark/trial.h"
+
+#include "house/route.h"
+
+#include <algorithm>
+
+namespace metrodos::benchmark {
+namespace {
+
+using house::House;
+using house::Id;
+using house::Route;
+using house::Setup;
+using house::Trial;
+using house::TrialStep;
+using quantity::problem;
+using quantity::Result;
+
+constexpr int mostRepeats = 50;
+constexpr double settling = 3; // s between runs: opening, idle delay, closing
+
+std::string labelOf(const House& house, const Id& end) {
+    const house::Endpoint* endpoint = house.endpoint(end);
+    if (endpoint != nullptr) return endpoint->label;
+    return house.service && house.service->id == end ? house.service->label : end;
+}
+
+// The two adapters that a route passes with something in the walls between them.
+struct Pair {
+    std::string first;
+    std::string second;
+    house::Medium medium = house::Medium::coax;
+};
+std::optional<Pair> adaptersOf(const House& house, const Route& route) {
+    const auto elements = house::RouteFinder(house).find(route);
+    if (!elements) return std::nullopt;
+    for (const house::Element& e : *elements) {
+        const house::Connection* c = house.connection(e.connection);
+        if (c == nullptr || !house::isShared(c->medium)) continue;
+        const house::Device* a = house.device(e.entry.device);
+        const house::Device* b = house.device(e.exit.device);
+        if (a != nullptr && b != nullptr) return Pair{a->label, b->label, c->medium};
+    }
+    return std::nullopt;
+}
+
+class Planner {
+  public:
+    Planner(const House& house, const TrialPlan& plan)
+        : m_house(house)
+        , m_plan(plan) {}
+
+    Result<Trial> make() {
+        if (m_plan.routes.empty())
+            return problem("a trial needs a route", "", "choose at least one route of the job");
+        if (m_plan.repeats < 1 || m_plan.repeats > mostRepeats || m_plan.streams.empty())
+            return problem("a trial has 1 to 50 repeats and at least one number of streams", "",
+                           "choose a number between");
+        for (const Id& id : m_plan.routes)
+            if (m_house.route(id) == nullptr)
+                return problem("the job has no route “" + id + "”", "", "choose one that it has");
+        m_trial.id = m_house.freeId("trial");
+        m_trial.label = m_plan.label;
+        const Route& first = *m_house.route(m_plan.routes.front());
+        const std::string ends = labelOf(m_house, first.from) + " and " + labelOf(m_house, first.to);
+        if (m_plan.baseline)
+            add(first.id, Setup::baseline, "",
+                "Carry " + ends + " together and join them by one short good cable, nothing else between.");
+        if (m_plan.bench)
+            for (const Id& id : m_plan.routes)
+                if (const auto pair = adaptersOf(m_house, *m_house.route(id)))
+                    add(id, Setup::bench, "",
+                        "Put " + pair->first + " and " + pair->second + " side by side, joined by " +
+                            (pair->medium == house::Medium::mains ? "two sockets of one wall outlet"
+                             : pair->medium == house::Medium::air ? "a metre of air"
+                                                                  : "one short cable of their own kind") +
+                            ", and the machines to them.");
+        for (int repeat = 0; repeat < m_plan.repeats; ++repeat) {
+            std::vector<std::size_t> order(m_plan.routes.size());
+            for (std::size_t i = 0; i < order.size(); ++i)
+                order[i] = repeat % 2 == 0 ? i : order.size() - 1 - i;
+            for (const std::size_t i : order)
+                addPlace(*m_house.route(m_plan.routes[i]), i);
+        }
+        return std::move(m_trial);
+    }
+
+  private:
+    void addPlace(const Route& route, std::size_t arm) {
+        std::string prepare = "Join " + labelOf(m_house, route.from) + " and " + labelOf(m_house, route.to) +
+                              " as in “" + route.label + "”.";
+        if (!m_trial.steps.empty() && m_trial.steps.back().route == route.id &&
+            m_trial.steps.back().setup == Setup::place)
+            prepare = "Leave everything as it is: “" + route.label + "” once more.";
+        const bool compares = m_plan.routes.size() > 1;
+        add(route.id, Setup::place, compares ? std::string(1, static_cast<char>('A' + arm % 26)) : "",
+            prepare);
+    }
+
+    void add(const Id& route, Setup setup, const std::string& arm, const std::string& prepare) {
+        TrialStep step;
+        step.id = m_trial.id + "-" + std::to_string(m_trial.steps.size() + 1);
+        step.route = route;
+        step.setup = setup;
+        step.prepare = prepare;
+        step.arm = arm;
+        step.direction = m_plan.direction;
+        step.streams = m_plan.streams;
+        step.seconds = m_plan.seconds;
+        m_trial.steps.push_back(std::move(step));
+    }
+
+    const House& m_house;
+    const TrialPlan& m_plan;
+    Trial m_trial;
+};
+
+} // namespace
+
+Result<Trial> planTrial(const House& house, const TrialPlan& plan) {
+    return Planner(house, plan).make();
+}
+
+std::vector<std::vector<RunOrder>> ordersOf(const TrialStep& step) {
+    std::vector<std::vector<RunOrder>> out;
+    for (const int streams : step.streams) {
+        RunOrder order;
+        order.streams = streams;
+        order.seconds = step.seconds;
+        std::vector<RunOrder> together;
+        for (const Direction d : {Direction::forward, Direction::backward}) {
+            order.direction = d;
+            if (step.direction == "together")
+                together.push_back(order);
+            else if (step.direction == "both" || step.direction == name(d))
+                out.push_back({order});
+        }
+        if (!together.empty()) out.push_back(std::move(together));
+    }
+    return out;
+}
+
+bool isDone(const TrialStep& step, const std::vector<Run>& runs) {
+    for (const std::vector<RunOrder>& orders : ordersOf(step))
+        for (const RunOrder& order : orders)
+            if (std::none_of(runs.begin(), runs.end(), [&](const Run& run) {
+                    return run.step == step.id && run.complete && run.order.direction == order.direction &&
+                           run.order.streams == order.streams;
+                }))
+                return false;
+    return true;
+}
+
+const TrialStep* nextStep(const Trial& trial, const std::vector<Run>& runs) {
+    const auto found = std::find_if(trial.steps.begin(), trial.steps.end(),
+                                    [&](const TrialStep& step) { return !isDone(step, runs); });
+    return found == trial.steps.end() ? nullptr : &*found;
+}
+
+std::optional<Comparison> compareArms(const House& house, const Trial& trial, const std::vector<Run>& runs,
+                                      Direction direction) {
+    const auto ratesOf = [&](const std::string& arm, std::string& label) {
+        std::vector<double> rates;
+        for (const TrialStep& step : trial.steps) {
+            if (step.arm != arm) continue;
+            if (const Route* route = house.route(step.route)) label = route->label;
+            const int most = *std::max_element(step.streams.begin(), step.streams.end());
+            for (const Run& run : runs)
+                if (run.step == step.id && run.complete && run.order.direction == direction &&
+                    run.order.streams == most)
+                    rates.push_back(run.goodput.bps());
+        }
+        return rates;
+    };
+    std::string labelA;
+    std::string labelB;
+    const std::vector<double> a = ratesOf("A", labelA);
+    const std::vector<double> b = ratesOf("B", labelB);
+    if (labelB.empty()) return std::nullopt;
+    return compare(a, b, "“" + labelA + "”", "“" + labelB + "”");
+}
+
+double secondsLeft(const Trial& trial, const std::vector<Run>& runs) {
+    double sum = 0;
+    for (const TrialStep& step : trial.steps)
+        if (!isDone(step, runs))
+            sum += static_cast<double>(ordersOf(step).size()) * (step.seconds + settling);
+    return sum;
+}
+
+} // namespace metrodos::benchmark

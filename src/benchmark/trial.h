@@ -1,0 +1,43 @@
+// Plans a trial, and says what of it is done and what comes next.
+#pragma once
+
+#include "benchmark/comparison.h"
+#include "benchmark/run.h"
+#include "quantity/problem.h"
+
+namespace metrodos::benchmark {
+
+struct TrialPlan {
+    std::string label;
+    std::vector<house::Id> routes; ///< one, or several to be compared
+    bool baseline = true;          ///< the machines by one short cable, first
+    bool bench = true;             ///< the adapters side by side, where the route has any
+    int repeats = 5;               ///< of each place, 1–50
+    std::vector<int> streams = {1, 4};
+    std::string direction = "both";
+    double seconds = 10;
+};
+
+/// Baseline and bench first, since nothing later can beat them; then the places. Several are interleaved
+/// A B B A, so that a drift of the hour does not decide. Fails when a route is not there or there is nothing
+/// to do.
+[[nodiscard]] quantity::Result<house::Trial> planTrial(const house::House& house, const TrialPlan& plan);
+
+/// What a step asks for, in order; runs of "together" belong to one group and stand next to each other.
+[[nodiscard]] std::vector<std::vector<RunOrder>> ordersOf(const house::TrialStep& step);
+
+/// Whether enough complete runs of the step are there.
+[[nodiscard]] bool isDone(const house::TrialStep& step, const std::vector<Run>& runs);
+
+/// The first step that is not done; nullptr when all are. After an interruption a trial goes on from here.
+[[nodiscard]] const house::TrialStep* nextStep(const house::Trial& trial, const std::vector<Run>& runs);
+
+/// The arms of a trial against each other, in the direction given and with the most streams; nothing when it
+/// compares nothing. Arms are named by their routes.
+[[nodiscard]] std::optional<Comparison> compareArms(const house::House& house, const house::Trial& trial,
+                                                    const std::vector<Run>& runs, Direction direction);
+
+/// Seconds of measuring that are left.
+[[nodiscard]] double secondsLeft(const house::Trial& trial, const std::vector<Run>& runs);
+
+} // namespace metrodos::benchmark

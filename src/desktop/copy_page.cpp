@@ -1,0 +1,134 @@
+#include "desktop/copy_page.h"
+
+#include "desktop/rate_axis.h"
+#include "desktop/rate_text.h"
+#include "desktop/test_fields.h"
+#include "desktop/theme.h"
+#include "desktop/tool_button.h"
+#include "probe/file_copy.h"
+
+#include <QFileDialog>
+#include <QPainter>
+#include <algorithm>
+
+namespace metrodos::desktop {
+namespace {
+
+using nlohmann::json;
+using quantity::BitRate;
+
+struct Pass {
+    const char* key;
+    const char* words;
+};
+constexpr Pass passes[] = {
+    {"write", QT_TRANSLATE_NOOP("metrodos::desktop::CopyPage", "write, to the disk")},
+    {"cold_read", QT_TRANSLATE_NOOP("metrodos::desktop::CopyPage", "read, cache dropped")},
+    {"warm_read", QT_TRANSLATE_NOOP("metrodos::desktop::CopyPage", "read again, from memory")}};
+
+std::optional<BitRate> rateOf(const json& report, const char* key) {
+    const json& pass = report.at(key);
+    return pass.is_object() ? std::optional(BitRate::bitsPerSecond(pass.at("bps").get<double>()))
+                            : std::nullopt;
+}
+
+} // namespace
+
+CopyPage::CopyPage(JobModel& model, AccessTo access)
+    : TestPage(model, std::move(access), QStringLiteral("copy"),
+               tr("Choose the folder where the store is mounted, then press Space: one large file is written "
+                  "there, "
+                  "read with the cache dropped, and read again. Beside a run over the same route it shows "
+                  "what the "
+                  "disk and the file protocol take.")) {
+    m_folder = new QLineEdit;
+    m_folder->setObjectName(QStringLiteral("copy-folder"));
+    m_folder->setPlaceholderText(tr("folder of the mounted store"));
+    m_folder->setMinimumWidth(230);
+    addField({}, m_folder);
+    auto* browse = tool(QStringLiteral("copy-browse"), tr("&Choose…"), tr("Choose the folder"));
+    connect(browse, &QToolButton::clicked, this, [this] {
+        const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder of the mounted store"));
+        if (!folder.isEmpty()) m_folder->setText(folder);
+    });
+    addField({}, browse);
+    m_size = choice(QStringLiteral("copy-size"),
+                    {{tr("10 MB"), 10e6}, {tr("1 GB"), 1e9}, {tr("4 GB"), 4e9}, {tr("20 GB"), 20e9}}, 1);
+    addField({}, m_size);
+}
+
+quantity::Result<TestRunner::Work> CopyPage::work() {
+    if (m_folder->text().trimmed().isEmpty())
+        return quantity::problem("no folder was chosen", "", "choose the one where the store is mounted");
+    probe::CopySettings settings;
+    settings.folder = m_folder->text().trimmed().toStdString();
+    settings.bytes = static_cast<std::uint64_t>(m_size->currentData().toDouble());
+    // What the network alone gave on this route, as far as it is known.
+    double network = 0;
+    for (const benchmark::Run& run : model().runs())
+        if (run.showsCeiling() && run.complete) network = std::max(network, run.goodput.bps());
+    return TestRunner::Work(
+        [=](const TestRunner::Progress& progress, const std::stop_token& stop) -> quantity::Result<json> {
+            progress(tr("copying %1 MB there and back …").arg(settings.bytes / 1'000'000), json());
+            const auto done = probe::copyFile(settings, stop);
+            if (!done) return tl::unexpected(done.error());
+            json document = probe::copyDocument(*done, settings.bytes);
+            document["folder"] = settings.folder.string();
+            if (network > 0) document["network_bps"] = network;
+            return document;
+        });
+}
+
+QStringList CopyPage::sentences(const json& report) const {
+    const auto write = rateOf(report, "write");
+    const auto cold = rateOf(report, "cold_read");
+    QStringList out;
+    out << (cold ? tr("Writes %1, reads %2.").arg(bothText(*write), bothText(*cold))
+                 : tr("Writes %1; reading cold could not be taken here.").arg(bothText(*write)));
+    if (report.contains("network_bps")) {
+        const double network = report.at("network_bps").get<double>();
+        const double best = std::max(write->bps(), cold ? cold->bps() : 0);
+        out << (best > 1.2 * network ? tr("The network alone gave %1, which is less: this folder does not "
+                                          "lie at the other end of "
+                                          "this route.")
+                : best < 0.8 * network
+                    ? tr("The network alone gave %1: the disk or the file protocol takes the rest.")
+                    : tr("The network alone gave %1: the disk and the file protocol take little."))
+                   .arg(rateText(BitRate::bitsPerSecond(network)));
+    } else {
+        out << tr("Run the route as well: only beside the bare network does this say what the disk takes.");
+    }
+    return out;
+}
+
+void CopyPage::paintReport(QPainter& p, const QRectF& field, const json& report) {
+    const QRectF area(field.left() + 190, field.top() + 14, field.width() - 330, 132);
+    const RateAxis axis(area);
+    axis.paint(p);
+    double y = area.top() + 6;
+    for (const Pass& pass : passes) {
+        p.setPen(theme().ink);
+        p.setFont(textFont(10));
+        p.drawText(QRectF(field.left() + 4, y, 180, 30), Qt::AlignLeft | Qt::AlignVCenter, tr(pass.words));
+        if (const auto rate = rateOf(report, pass.key)) {
+            p.fillRect(QRectF(area.left(), y + 8, axis.x(*rate) - area.left(), 14), theme().cool);
+            p.setPen(theme().ink);
+            p.setFont(figureFont(11, true));
+            p.drawText(QRectF(area.right() + 8, y, field.right() - area.right() - 8, 30),
+                       Qt::AlignLeft | Qt::AlignVCenter, byteText(*rate));
+        } else {
+            p.setPen(theme().quiet);
+            p.drawText(QRectF(area.left() + 6, y, 300, 30), Qt::AlignLeft | Qt::AlignVCenter,
+                       tr("not taken"));
+        }
+        y += 40;
+    }
+    if (!report.contains("network_bps")) return;
+    const double at = axis.x(BitRate::bitsPerSecond(report.at("network_bps").get<double>()));
+    p.setPen(QPen(theme().ink, 2, Qt::DashLine));
+    p.drawLine(QPointF(at, area.top() - 4), QPointF(at, area.bottom()));
+    p.setFont(textFont(8, true));
+    p.drawText(QRectF(at - 104, area.top() - 14, 100, 12), Qt::AlignRight, tr("network alone"));
+}
+
+} // namespace metrodos::desktop

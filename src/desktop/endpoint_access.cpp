@@ -1,0 +1,16 @@
+#include "desktop/endpoint_access.h"
+
+namespace metrodos::desktop {
+
+quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {
+    if (access.address == "here") return probe::EndpointLink::here("here");
+    if (access.address.empty())
+        return quantity::problem("an end of the route has no address", "",
+                                 "select the machine and give the address of its agent, or “here”");
+    if (!access.key)
+        return quantity::problem("there is no key for the agents", "",
+                                 "make one with metrodos-cli key new and copy it to every machine");
+    return probe::EndpointLink::connect(access.address, *access.key);
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,193 @@
+#include "desktop/machines_page.h"
+
+#include "desktop/theme.h"
+#include "probe/discovery.h"
+
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QLocale>
+#include <QPushButton>
+#include <QRegularExpression>
+#include <QTableWidget>
+#include <QTime>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace metrodos::desktop {
+namespace {
+
+using nlohmann::json;
+
+constexpr std::chrono::milliseconds span{3000};
+
+QTableWidget* table(const QString& name, const QStringList& columns) {
+    auto* t = new QTableWidget(0, static_cast<int>(columns.size()));
+    t->setObjectName(name);
+    t->setHorizontalHeaderLabels(columns);
+    t->verticalHeader()->hide();
+    t->verticalHeader()->setDefaultSectionSize(28);
+    t->setSelectionBehavior(QAbstractItemView::SelectRows);
+    t->setSelectionMode(QAbstractItemView::SingleSelection);
+    t->setShowGrid(false);
+    t->setTabKeyNavigation(false);
+    t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
+    t->horizontalHeader()->setStretchLastSection(true);
+    t->horizontalHeader()->setHighlightSections(false);
+    for (int column = 0; column + 1 < columns.size(); ++column)
+        t->setColumnWidth(column, 230);
+    return t;
+}
+
+QTableWidgetItem* cell(const QString& text, bool editable = false) {
+    auto* item = new QTableWidgetItem(text);
+    if (!editable) item->setFlags(item->flags() & ~Qt::ItemIsEditable);
+    return item;
+}
+
+} // namespace
+
+MachinesPage::MachinesPage(JobModel& model)
+    : m_model(model) {
+    setObjectName(QStringLiteral("machines"));
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(14, 8, 8, 6);
+    layout->setSpacing(6);
+    auto* top = new QHBoxLayout;
+    m_look = new QPushButton(tr("Look for machines  (F5)"));
+    m_look->setObjectName(QStringLiteral("look"));
+    m_look->setShortcut(QKeySequence(Qt::Key_F5));
+    m_look->setFocusPolicy(Qt::TabFocus);
+    top->addWidget(m_look);
+    top->addStretch();
+    layout->addLayout(top);
+    m_machines = table(QStringLiteral("machine-table"),
+                       {tr("Machine of the job"), tr("Address of its agent"), tr("Last seen")});
+    layout->addWidget(m_machines, 2);
+    m_hint = new QLabel;
+    m_hint->setWordWrap(true);
+    m_hint->setContentsMargins(4, 6, 4, 2);
+    layout->addWidget(m_hint);
+    m_found =
+        table(QStringLiteral("found-table"), {tr("Announces itself as"), tr("Address"), tr("Last seen")});
+    m_found->setToolTip(tr("Enter or a double click gives the address to the machine that is chosen above"));
+    layout->addWidget(m_found, 1);
+
+    connect(m_look, &QPushButton::clicked, this, &MachinesPage::look);
+    connect(m_machines, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
+        if (!m_filling && item->column() == 1)
+            setAddress(m_machines->item(item->row(), 0)->data(Qt::UserRole).toString().toStdString(),
+                       item->text().trimmed());
+    });
+    connect(m_found, &QTableWidget::itemActivated, this,
+            [this](const QTableWidgetItem* item) { takeFound(item->row()); });
+    connect(&m_model, &JobModel::changed, this, &MachinesPage::fill);
+    connect(&m_runner, &TestRunner::finished, this, [this](const json& found) {
+        m_look->setEnabled(true);
+        const QString now = QLocale().toString(QTime::currentTime(), QStringLiteral("HH:mm:ss"));
+        for (const json& e : found.at("endpoints")) {
+            const QString name = QString::fromStdString(e.at("name").get<std::string>());
+            const QString address = QString::fromStdString(e.at("address").get<std::string>());
+            const auto known = std::find_if(m_agents.begin(), m_agents.end(), [&](const Found& f) {
+                return f.name == name && f.address == address;
+            });
+            if (known == m_agents.end())
+                m_agents.push_back({name, address, now});
+            else
+                known->seen = now;
+        }
+        fill();
+        Q_EMIT said(m_agents.empty() ? tr("No agent announces itself here; type the addresses.")
+                                     : tr("%n agent(s) found.", nullptr, static_cast<int>(m_agents.size())),
+                    false);
+    });
+    connect(&m_runner, &TestRunner::failed, this, [this](const QString& sentence) {
+        m_look->setEnabled(true);
+        Q_EMIT said(sentence, true);
+    });
+    fill();
+}
+
+void MachinesPage::look() {
+    if (m_runner.isRunning()) return;
+    m_look->setEnabled(false);
+    Q_EMIT said(tr("Looking for machines …"), false);
+    m_runner.start([](const TestRunner::Progress&, const std::stop_token& stop) {
+        return probe::findEndpoints(span, stop).map([](const std::vector<probe::FoundEndpoint>& found) {
+            json list = json::array();
+            for (const probe::FoundEndpoint& e : found)
+                list.push_back({{"name", e.name}, {"address", e.address}});
+            return json{{"endpoints", std::move(list)}};
+        });
+    });
+}
+
+void MachinesPage::fill() {
+    m_filling = true;
+    const int row = m_machines->currentRow();
+    m_machines->setRowCount(0);
+    for (const house::Endpoint& e : m_model.house().endpoints) {
+        const int at = m_machines->rowCount();
+        m_machines->insertRow(at);
+        auto* name = cell(QString::fromStdString(e.label));
+        name->setData(Qt::UserRole, QString::fromStdString(e.id));
+        m_machines->setItem(at, 0, name);
+        const QString address = QString::fromStdString(e.address);
+        auto* field = cell(address, true);
+        if (address.isEmpty()) field->setToolTip(tr("“here” for this machine, or host:port of an agent"));
+        m_machines->setItem(at, 1, field);
+        QString seen = address == QStringLiteral("here") ? tr("this machine") : QString();
+        for (const Found& f : m_agents)
+            if (f.address == address) seen = f.seen;
+        m_machines->setItem(at, 2, cell(seen));
+    }
+    m_machines->setCurrentCell(std::clamp(row, 0, std::max(0, m_machines->rowCount() - 1)), 0);
+    m_hint->setText(
+        m_machines->rowCount() == 0
+            ? tr("The house has no machines yet: enter them in Walk.")
+            : tr("Start metrodos-agent with your key on each machine. Those that announce themselves "
+                 "stand below: choose a machine above, then press Enter on its agent. “here” is this "
+                 "machine."));
+    fillFound();
+    m_filling = false;
+}
+
+void MachinesPage::fillFound() {
+    m_found->setRowCount(0);
+    for (const Found& f : m_agents) {
+        const int at = m_found->rowCount();
+        m_found->insertRow(at);
+        m_found->setItem(at, 0, cell(f.name));
+        auto* address = cell(f.address);
+        m_found->setItem(at, 1, address);
+        m_found->setItem(at, 2, cell(f.seen));
+    }
+}
+
+void MachinesPage::takeFound(int row) {
+    const auto* machine = m_machines->item(m_machines->currentRow(), 0);
+    if (machine == nullptr || row < 0 || row >= static_cast<int>(m_agents.size())) return;
+    setAddress(machine->data(Qt::UserRole).toString().toStdString(),
+               m_agents[static_cast<std::size_t>(row)].address);
+}
+
+void MachinesPage::setAddress(const house::Id& id, const QString& address) {
+    house::House next = m_model.house();
+    for (house::Endpoint& e : next.endpoints) {
+        if (e.id != id || QString::fromStdString(e.address) == address) continue;
+        // A name is looked up when a run begins: here it could make the window wait.
+        static const QRegularExpression form(
+            QStringLiteral("^(\\[[0-9A-Fa-f:.]+(%\\w+)?\\]|[\\w.-]+)(:[0-9]{1,5})?$"));
+        if (!address.isEmpty() && !form.match(address).hasMatch()) {
+            Q_EMIT said(tr("“%1” is no address; write it like 192.168.1.20:47710, or “here”.").arg(address),
+                        true);
+            fill();
+            return;
+        }
+        e.address = address.toStdString();
+        m_model.apply(tr("address of %1").arg(QString::fromStdString(e.label)), next);
+        return;
+    }
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,66 @@
+#include "probe/cross.h"
+
+#include <algorithm>
+
+namespace metrodos::probe {
+namespace {
+
+using benchmark::Matrix;
+using benchmark::Pair;
+using quantity::Result;
+
+Result<void> addTogether(const CrossOrder& order, Matrix& matrix, const std::stop_token& stop) {
+    std::vector<std::pair<EndpointLink, EndpointLink>> ends; // one run a link
+    for (const Pair& pair : order.atOnce) {
+        auto from = order.ends.at(pair.from)();
+        if (!from) return tl::unexpected(from.error());
+        auto to = order.ends.at(pair.to)();
+        if (!to) return tl::unexpected(to.error());
+        ends.emplace_back(std::move(*from), std::move(*to));
+    }
+    std::vector<Leg> legs;
+    for (auto& [from, to] : ends)
+        legs.push_back({from, to, order.run, {}});
+    const auto runs = conductAll(legs, stop);
+    if (!runs) return tl::unexpected(runs.error());
+    for (std::size_t i = 0; i < order.atOnce.size(); ++i) {
+        const auto alone = std::find_if(matrix.cells.begin(), matrix.cells.end(),
+                                        [&](const auto& cell) { return cell.pair == order.atOnce[i]; });
+        if (alone != matrix.cells.end())
+            matrix.together.push_back({order.atOnce[i], alone->summary.goodput, (*runs)[i].goodput});
+    }
+    return {};
+}
+
+} // namespace
+
+Result<Matrix> measureMatrix(const CrossOrder& order, const std::function<void(const Matrix&)>& done,
+                             const std::stop_token& stop) {
+    Matrix out{order.names, false, {}, {}};
+    std::vector<EndpointLink> links;
+    for (const auto& open : order.ends) {
+        auto one = open();
+        if (!one) return tl::unexpected(one.error());
+        if (order.names.empty()) out.names.push_back(one->name());
+        links.push_back(std::move(*one));
+    }
+    const auto stopped = quantity::problem("the matrix was stopped", "", "start it again");
+    for (const Pair& pair : benchmark::pairsOf(links.size())) {
+        std::vector<benchmark::Run> runs;
+        for (int i = 0; i < order.repeats; ++i) {
+            auto run = conduct(links[pair.from], links[pair.to], order.run, {}, stop);
+            if (!run) return tl::unexpected(run.error());
+            if (!run->complete) return stopped;
+            out.simulated = out.simulated || run->simulated;
+            runs.push_back(std::move(*run));
+        }
+        out.cells.push_back({pair, *benchmark::summarise(runs, benchmark::Direction::forward, order.rule)});
+        if (done) done(out);
+    }
+    if (order.atOnce.empty()) return out;
+    if (const auto added = addTogether(order, out, stop); !added) return tl::unexpected(added.error());
+    if (stop.stop_requested()) return stopped;
+    return out;
+}
+
+} // namespace metrodos::probe

@@ -1,0 +1,25 @@
+// Measures every endpoint against every other, and chosen pairs at once.
+#pragma once
+
+#include "benchmark/matrix.h"
+#include "probe/conduct.h"
+
+namespace metrodos::probe {
+
+struct CrossOrder {
+    /// Opens a link to each endpoint; called again for the pairs that run at once.
+    std::vector<std::function<quantity::Result<EndpointLink>()>> ends;
+    std::vector<std::string> names; ///< empty: as the endpoints call themselves
+    benchmark::RunOrder run;        ///< its direction is forward
+    int repeats = 1;                ///< runs a pair
+    benchmark::Rule rule = benchmark::Rule::trimmed;
+    std::vector<benchmark::Pair> atOnce;
+};
+
+/// `done` is called after every pair with what there is so far, from the calling thread. A stop is a Problem:
+/// half a matrix says nothing of what pairs share.
+[[nodiscard]] quantity::Result<benchmark::Matrix>
+measureMatrix(const CrossOrder& order, const std::function<void(const benchmark::Matrix&)>& done,
+              const std::stop_token& stop);
+
+} // namespace metrodos::probe

@@ -1,0 +1,29 @@
+#include "probe/run_stamp.h"
+
+#include "probe/message.h"
+
+#include <algorithm>
+#include <array>
+#include <ctime>
+#include <openssl/rand.h>
+
+namespace metrodos::probe {
+
+std::string newRunId() {
+    std::array<unsigned char, 8> bytes{};
+    RAND_bytes(bytes.data(), static_cast<int>(bytes.size()));
+    Token padded{};
+    std::copy(bytes.begin(), bytes.end(), padded.begin());
+    return "run-" + toHex(padded).substr(0, 2 * bytes.size());
+}
+
+std::string utcNow() {
+    const std::time_t now = std::time(nullptr);
+    std::tm parts{};
+    ::gmtime_r(&now, &parts);
+    std::array<char, 32> text{};
+    std::strftime(text.data(), text.size(), "%Y-%m-%dT%H:%M:%SZ", &parts);
+    return text.data();
+}
+
+} // namespace metrodos::probe

@@ -1,0 +1,263 @@
+#include "probe/service_test.h"
+
+#include "benchmark/delay_statistics.h"
+#include "benchmark/summary.h"
+#include "probe/counters.h"
+#include "probe/run_stamp.h"
+
+#include <algorithm>
+#include <array>
+#include <atomic>
+#include <httplib.h>
+#include <mutex>
+#include <thread>
+
+namespace metrodos::probe {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+using quantity::problem;
+using quantity::Result;
+
+constexpr std::chrono::seconds connectLimit{5};
+constexpr std::chrono::milliseconds beat{100}; // between two small requests
+constexpr int idleRequests = 5;
+constexpr int uploadBuffer = 128 * 1024;
+constexpr std::size_t uploadPiece = 32 * 1024;
+constexpr const char* uploadType = "application/octet-stream";
+constexpr std::size_t uploadRequest = 256UL * 1024 * 1024; // then the next request begins
+
+struct Place {
+    std::string server; // scheme, host, port
+    std::string path;
+};
+
+Result<Place> placeOf(const std::string& url) {
+    for (const std::string scheme : {"http://", "https://"})
+        if (url.starts_with(scheme) && url.size() > scheme.size() && url[scheme.size()] != '/' &&
+            url.size() < 300 && url.find_first_of(" \t\r\n") == std::string::npos) {
+            const auto slash = url.find('/', scheme.size());
+            return slash == std::string::npos ? Place{url, "/"}
+                                              : Place{url.substr(0, slash), url.substr(slash)};
+        }
+    return problem("“" + url.substr(0, 60) + "” is not a web address", "",
+                   "write it like http://server:8080/path");
+}
+
+std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::RunOrder& order, bool down) {
+    auto client = std::make_unique<httplib::Client>(place.server);
+    client->set_connection_timeout(connectLimit);
+    client->set_read_timeout(connectLimit);
+    client->set_write_timeout(connectLimit);
+    client->set_keep_alive(true);
+    client->set_tcp_nodelay(true);
+    client->set_follow_location(true);
+    if (!order.bind.empty()) client->set_interface(order.bind);
+    if (!down)
+        client->set_socket_options(
+            [](socket_t fd) { ::setsockopt(fd, SOL_SOCKET, SO_SNDBUF, &uploadBuffer, sizeof uploadBuffer); });
+    return client;
+}
+
+class Test {
+  public:
+    Test(ServiceOrder order, const RunObserver& observer, const std::stop_token& stop)
+        : m_order(std::move(order))
+        , m_observer(observer)
+        , m_stop(stop) {
+        m_run.id = newRunId();
+        m_run.order = m_order.run;
+        m_run.startedAt = utcNow();
+    }
+
+    Result<benchmark::Run> perform() {
+        auto place = placeOf(m_order.url);
+        if (!place) return tl::unexpected(place.error());
+        m_place = std::move(*place);
+        m_delayClient = clientFor(m_place, m_order.run, true);
+        if (const auto ready = askIdle(); !ready) return tl::unexpected(ready.error());
+        if (m_observer.started) m_observer.started(m_run);
+        std::vector<std::atomic<std::uint64_t>> bytes(static_cast<std::size_t>(m_order.run.streams));
+        for (std::size_t i = 0; i < bytes.size(); ++i)
+            m_clients.push_back(clientFor(m_place, m_order.run, m_order.down));
+        const double processBefore = processSeconds();
+        m_start = Clock::now();
+        {
+            std::vector<std::jthread> threads;
+            for (std::size_t i = 0; i < bytes.size(); ++i)
+                threads.emplace_back([this, &bytes, i] { load(*m_clients[i], bytes[i]); });
+            threads.emplace_back([this] { askLoaded(); });
+            sampleAll(bytes);
+            m_done = true;
+            m_run.complete = !m_stop.stop_requested() && !m_problem;
+            for (const auto& client : m_clients)
+                client->stop(); // wakes a thread that waits in the kernel
+            m_delayClient->stop();
+        }
+        if (m_problem) return tl::unexpected(*m_problem);
+        m_run.seconds = m_run.samples.empty() ? 0 : m_run.samples.back().t;
+        const double cores = m_run.seconds > 0 ? (processSeconds() - processBefore) / m_run.seconds : 0;
+        (m_order.down ? m_run.cpuProcessReceiver : m_run.cpuProcessSender) = cores;
+        m_run.rttLoadedUs = m_delay.percentiles();
+        m_run.spikes = m_delay.spikes();
+        m_run.delayLost = m_delay.lost();
+        benchmark::finish(m_run);
+        return std::move(m_run);
+    }
+
+  private:
+    double sinceStart() const { return std::chrono::duration<double>(Clock::now() - m_start).count(); }
+    bool ending() const { return m_done.load() || m_stop.stop_requested(); }
+
+    // In µs; nothing when it failed.
+    std::optional<double> ask(httplib::Result* answer = nullptr) {
+        const auto before = Clock::now();
+        auto result = m_delayClient->Head(m_place.path);
+        const double us = std::chrono::duration<double, std::micro>(Clock::now() - before).count();
+        const bool good = result && result->status < 400;
+        if (answer != nullptr) *answer = std::move(result);
+        return good ? std::optional(us) : std::nullopt;
+    }
+
+    Result<void> askIdle() {
+        benchmark::DelayStatistics idle;
+        for (int i = 0; i <= idleRequests && !m_stop.stop_requested(); ++i) {
+            httplib::Result answer(nullptr, httplib::Error::Unknown);
+            const auto us = ask(&answer);
+            if (!answer)
+                return problem("the server does not answer: " + httplib::to_string(answer.error()),
+                               m_place.server, "check the address and whether the service is up");
+            if (!us)
+                return problem("the server refuses with " + std::to_string(answer->status),
+                               m_place.server + m_place.path, "check the path of the address");
+            m_run.simulated = answer->has_header(simulatedHeader);
+            if (i > 0) idle.add(0, *us); // the first has opened the connection
+        }
+        m_run.rttIdleUs = idle.percentiles();
+        return m_order.down ? Result<void>{} : askUpload();
+    }
+
+    // Some servers say only after all of an upload that they do not want it: a small one first.
+    Result<void> askUpload() {
+        const auto answer = m_delayClient->Post(m_place.path, std::string(1024, '.'), uploadType);
+        if (!answer || answer->status >= 400)
+            return problem("the server refuses uploads" +
+                               (answer ? " with " + std::to_string(answer->status) : std::string()),
+                           m_order.url, "choose an address that takes uploads");
+        return {};
+    }
+
+    void askLoaded() {
+        while (!ending()) {
+            const auto next = Clock::now() + beat;
+            const auto us = ask();
+            {
+                const std::lock_guard lock(m_mutex);
+                if (us)
+                    m_delay.add(sinceStart(), *us);
+                else if (!ending())
+                    m_delay.lose();
+            }
+            while (!ending() && Clock::now() < next)
+                std::this_thread::sleep_for(std::chrono::milliseconds(10));
+        }
+    }
+
+    // One connection: a request after the other until the time is over.
+    void load(httplib::Client& client, std::atomic<std::uint64_t>& bytes) {
+        std::array<char, uploadPiece> piece{};
+        for (std::size_t i = 0; i < piece.size(); ++i) // so that nothing on the way can shrink it
+            piece[i] = static_cast<char>((i * 2654435761U) >> 13);
+        while (!ending()) {
+            const std::uint64_t before = bytes.load();
+            auto result = m_order.down ? client.Get(m_place.path,
+                                                    [&](const char*, std::size_t n) {
+                                                        bytes.fetch_add(n, std::memory_order_relaxed);
+                                                        return !ending();
+                                                    })
+                                       : client.Post(
+                                             m_place.path, uploadRequest,
+                                             [&](std::size_t, std::size_t left, httplib::DataSink& sink) {
+                                                 const std::size_t n = std::min(left, piece.size());
+                                                 if (ending() || !sink.write(piece.data(), n)) return false;
+                                                 bytes.fetch_add(n, std::memory_order_relaxed);
+                                                 return true;
+                                             },
+                                             uploadType);
+            if (ending()) return;
+            if (result && result->status >= 400)
+                return give(problem("the server refuses with " + std::to_string(result->status), m_order.url,
+                                    m_order.down ? "check the path of the address"
+                                                 : "choose an address that takes uploads"));
+            // A download that broke is taken up again. An upload breaks when the server has had enough of it.
+            if (!result && !m_order.down)
+                return give(problem("the server breaks the upload off: " + httplib::to_string(result.error()),
+                                    m_order.url, "choose an address that takes uploads"));
+            if (!result && bytes.load() == before)
+                return give(problem("the connection broke: " + httplib::to_string(result.error()),
+                                    m_place.server, "check the link and start again"));
+            if (result && m_order.down && bytes.load() == before)
+                return give(problem("there is nothing to load at this address", m_order.url,
+                                    "choose one with a large file"));
+        }
+    }
+
+    void give(tl::unexpected<quantity::Problem> problem) {
+        const std::lock_guard lock(m_mutex);
+        if (!m_problem) m_problem = std::move(problem.value());
+        m_done = true;
+    }
+
+    void sampleAll(const std::vector<std::atomic<std::uint64_t>>& bytes) {
+        std::vector<std::uint64_t> last(bytes.size(), 0);
+        CpuMeter cpu;
+        (void)cpu.busiestCore();
+        double lastT = 0;
+        const int count = benchmark::sampleCount(m_order.run.seconds);
+        for (int n = 1; n <= count; ++n) {
+            const auto due = m_start + std::chrono::milliseconds(100) * n;
+            while (!ending() && Clock::now() < due)
+                std::this_thread::sleep_until(std::min(due, Clock::now() + std::chrono::milliseconds(20)));
+            if (ending()) return;
+            benchmark::Sample s;
+            s.t = sinceStart();
+            for (std::size_t i = 0; i < bytes.size(); ++i) {
+                const std::uint64_t now = bytes[i].load(std::memory_order_relaxed);
+                const double bps = static_cast<double>(now - last[i]) * 8 / (s.t - lastT);
+                last[i] = now;
+                s.goodputBps += bps;
+                if (bytes.size() > 1) s.streamBps.push_back(bps);
+            }
+            lastT = s.t;
+            (m_order.down ? s.cpuReceiver : s.cpuSender) = cpu.busiestCore();
+            {
+                const std::lock_guard lock(m_mutex);
+                s.rttUs = m_delay.takeMedian();
+            }
+            m_run.samples.push_back(s);
+            if (m_observer.sample) m_observer.sample(m_run.samples.back());
+        }
+    }
+
+    ServiceOrder m_order;
+    const RunObserver& m_observer;
+    const std::stop_token& m_stop;
+    Place m_place;
+    std::unique_ptr<httplib::Client> m_delayClient;
+    std::vector<std::unique_ptr<httplib::Client>> m_clients;
+    std::mutex m_mutex; // of m_delay and m_problem
+    benchmark::DelayStatistics m_delay;
+    std::optional<quantity::Problem> m_problem;
+    benchmark::Run m_run;
+    Clock::time_point m_start;
+    std::atomic<bool> m_done{false};
+};
+
+} // namespace
+
+Result<benchmark::Run> testService(const ServiceOrder& order, const RunObserver& observer,
+                                   const std::stop_token& stop) {
+    return Test(order, observer, stop).perform();
+}
+
+} // namespace metrodos::probe

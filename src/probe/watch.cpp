@@ -1,0 +1,139 @@
+#include "probe/watch.h"
+
+#include "probe/run_stamp.h"
+
+#include <algorithm>
+#include <condition_variable>
+#include <ctime>
+#include <mutex>
+
+namespace metrodos::probe {
+namespace {
+
+constexpr double retryAfter = 1.0;    // s
+constexpr double sleepNoticed = 2.0;  // s by which the clocks must part
+constexpr double shortestPiece = 1.0; // s: the rest of the time is not worth a run
+
+double clockSeconds(clockid_t clock) {
+    timespec t{};
+    ::clock_gettime(clock, &t);
+    return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_nsec) * 1e-9;
+}
+
+// Seconds since the start on the clock that counts sleep, and whether there was any since the last call.
+class SleepClock {
+  public:
+    [[nodiscard]] double now() const { return clockSeconds(CLOCK_BOOTTIME) - m_start; }
+    bool slept() {
+        const double ahead = clockSeconds(CLOCK_BOOTTIME) - clockSeconds(CLOCK_MONOTONIC);
+        const bool out = ahead - m_ahead > sleepNoticed;
+        m_ahead = ahead;
+        return out;
+    }
+
+  private:
+    double m_start = clockSeconds(CLOCK_BOOTTIME);
+    double m_ahead = clockSeconds(CLOCK_BOOTTIME) - clockSeconds(CLOCK_MONOTONIC);
+};
+
+void pauseFor(double seconds, const std::stop_token& stop) {
+    std::mutex mutex;
+    std::condition_variable_any changed;
+    std::unique_lock lock(mutex);
+    (void)changed.wait_for(lock, stop, std::chrono::duration<double>(seconds), [] { return false; });
+}
+
+class Watching {
+  public:
+    Watching(const WatchOrder& order, const WatchObserver& observer, const std::stop_token& stop)
+        : m_order(order)
+        , m_observer(observer)
+        , m_stop(stop)
+        , m_out{benchmark::Watch(order.run.rate), false, utcNow()} {}
+
+    quantity::Result<WatchReport> perform() {
+        if (const auto opened = open(); !opened) return tl::unexpected(opened.error());
+        m_out.simulated = m_from->simulated();
+        while (!m_stop.stop_requested() && m_order.seconds - now() >= shortestPiece) {
+            if (!m_from || !m_to) {
+                if (const auto opened = open(); !opened) {
+                    give(opened.error());
+                    continue;
+                }
+            }
+            piece();
+        }
+        m_out.watch.end(now());
+        return std::move(m_out);
+    }
+
+  private:
+    // Simulated ends may be faster than the clock.
+    double now() const { return m_out.simulated ? m_simulated : m_clock.now(); }
+
+    quantity::Result<void> open() {
+        m_from.reset();
+        m_to.reset();
+        auto from = m_order.from();
+        if (!from) return tl::unexpected(from.error());
+        auto to = m_order.to();
+        if (!to) return tl::unexpected(to.error());
+        m_from.emplace(std::move(*from));
+        m_to.emplace(std::move(*to));
+        return {};
+    }
+
+    void give(const quantity::Problem& why) {
+        m_from.reset();
+        m_to.reset();
+        if (m_clock.slept())
+            m_out.watch.sleepUntil(now());
+        else
+            m_out.watch.lose(now(), why.sentence());
+        if (m_observer.lost) m_observer.lost(now(), why);
+        if (m_out.simulated) m_simulated += retryAfter;
+        pauseFor(retryAfter, m_stop);
+    }
+
+    void piece() {
+        benchmark::RunOrder run = m_order.run;
+        run.seconds = std::min(run.seconds, m_order.seconds - now());
+        double offset = now();
+        RunObserver observer;
+        observer.started = [&](const benchmark::Run&) {
+            m_out.watch.pause();
+            offset = now();
+        };
+        observer.sample = [&](const benchmark::Sample& sample) {
+            if (m_clock.slept()) {
+                // What came before the sleep was told; the run's own clock stood still meanwhile.
+                m_out.watch.sleepUntil(now() - benchmark::sampleSeconds);
+                offset = now() - sample.t;
+            }
+            m_out.watch.add(offset + sample.t, sample);
+            if (m_observer.sample) m_observer.sample(offset + sample.t, sample);
+        };
+        const auto done = conduct(*m_from, *m_to, run, observer, m_stop);
+        if (!done) return give(done.error());
+        if (m_out.simulated) m_simulated += std::max(done->seconds, benchmark::shortestRun);
+        if (m_observer.kept) m_observer.kept(m_out);
+    }
+
+    const WatchOrder& m_order;
+    const WatchObserver& m_observer;
+    const std::stop_token& m_stop;
+    WatchReport m_out;
+    SleepClock m_clock;
+    double m_simulated = 0;
+    std::optional<EndpointLink> m_from;
+    std::optional<EndpointLink> m_to;
+};
+
+} // namespace
+
+quantity::Result<WatchReport> watch(const WatchOrder& order, const WatchObserver& observer,
+                                    const std::stop_token& stop) {
+    return Watching(order, observer, stop).perform();
+}
+
+} // namespace metrodos::probe

@@ -1,0 +1,425 @@
+#include "programs/cli_measure.h"
+
+#include "benchmark/rate_search.h"
+#include "benchmark/run_json.h"
+#include "job/store.h"
+#include "probe/conduct.h"
+#include "probe/cross.h"
+#include "probe/discovery.h"
+#include "probe/file_copy.h"
+#include "probe/machine.h"
+#include "probe/run_stamp.h"
+#include "probe/service_test.h"
+#include "probe/watch.h"
+#include "quantity/format.h"
+#include "quantity/parse.h"
+
+#include <csignal>
+#include <iostream>
+#include <nlohmann/json.hpp>
+#include <thread>
+
+namespace metrodos::programs {
+namespace {
+
+using nlohmann::json;
+
+quantity::Result<probe::EndpointLink> link(const std::string& where, const probe::Key& key, int family = 0) {
+    return where == "here" ? probe::EndpointLink::here("here")
+                           : probe::EndpointLink::connect(where, key,
+                                                          family == 4   ? AF_INET
+                                                          : family == 6 ? AF_INET6
+                                                                        : AF_UNSPEC);
+}
+
+// The two ends of a run, opened once and used again.
+struct Ends {
+    probe::EndpointLink from;
+    probe::EndpointLink to;
+};
+quantity::Result<Ends> endsOf(const Arguments& a, const probe::Key& key) {
+    auto from = link(a.from, key, a.run.family);
+    if (!from) return tl::unexpected(from.error());
+    auto to = link(a.to, key, a.run.family);
+    if (!to) return tl::unexpected(to.error());
+    return Ends{std::move(*from), std::move(*to)};
+}
+
+quantity::Result<probe::Key> keyOf(const Arguments& a) {
+    if (a.from == "here" && a.to == "here") return probe::Key::generate();
+    if (a.keyFile.empty())
+        return quantity::problem("another machine is asked without a key", "--key-file",
+                                 "give the key file of the agent");
+    return probe::Key::load(a.keyFile);
+}
+
+// Ctrl-C ends a run in order and keeps what was measured.
+class Interrupt {
+  public:
+    [[nodiscard]] std::stop_token token() const { return m_stop.get_token(); }
+
+  private:
+    std::stop_source m_stop;
+    std::jthread m_waiter{[stop = m_stop](const std::stop_token& done) mutable {
+        sigset_t signals;
+        sigemptyset(&signals);
+        sigaddset(&signals, SIGINT);
+        sigaddset(&signals, SIGTERM);
+        const timespec tick{0, 50'000'000};
+        while (!done.stop_requested())
+            if (sigtimedwait(&signals, nullptr, &tick) > 0) stop.request_stop();
+    }};
+};
+
+// "0-1" of a matrix.
+quantity::Result<benchmark::Pair> pairOf(const std::string& text, std::size_t endpoints) {
+    const auto dash = text.find('-');
+    const auto last = static_cast<long long>(endpoints) - 1;
+    const auto from = quantity::parseWhole(text.substr(0, dash), 0, last);
+    const auto to =
+        dash == std::string::npos ? std::nullopt : quantity::parseWhole(text.substr(dash + 1), 0, last);
+    if (!from || !to || *from == *to)
+        return quantity::problem("“" + text.substr(0, 40) + "” is no pair of these endpoints", "--at-once",
+                                 "write it like 0-1, counting from 0");
+    return benchmark::Pair{static_cast<std::size_t>(*from), static_cast<std::size_t>(*to)};
+}
+
+} // namespace
+
+namespace {
+
+// What the facts mean, beside them.
+void addMeaning(json& facts, const probe::MachineFacts& read, const catalog::Catalog& catalog,
+                const std::string& host) {
+    json& ceilings = facts["ceilings"] = json::array();
+    for (const probe::PartCeiling& c : probe::partCeilings(read, catalog))
+        ceilings.push_back(
+            {{"port", c.port}, {"part", c.part}, {"goodput_bps", c.goodput.bps()}, {"because", c.because}});
+    facts["remarks"] = probe::remarks(read, host);
+}
+
+// Puts the facts into the house of the job, at the endpoint that has this address.
+quantity::Result<void> noteIn(job::Store& store, const catalog::Catalog& catalog, const std::string& address,
+                              const probe::MachineFacts& facts) {
+    for (const house::Endpoint& endpoint : store.house().endpoints) {
+        if (endpoint.address != address) continue;
+        auto noted = probe::noteFacts(store.house(), catalog, endpoint.id, facts,
+                                      address.substr(0, address.rfind(':')));
+        if (!noted) return tl::unexpected(noted.error());
+        for (const std::string& change : noted->changes)
+            std::cerr << change << '\n';
+        if (noted->changes.empty()) return {};
+        return store.change("Read from " + endpoint.label, noted->house);
+    }
+    return quantity::problem("no endpoint of the job has the address “" + address + "”", "--save",
+                             "give the address to an endpoint of the job first");
+}
+
+} // namespace
+
+int endpoints(const Arguments& a, const catalog::Catalog& catalog) {
+    const auto key = probe::Key::load(a.keyFile);
+    if (!key) return fail(key.error());
+    std::optional<job::Store> store;
+    if (!a.run.saveTo.empty()) {
+        auto opened = job::Store::open(a.run.saveTo);
+        if (!opened) return fail(opened.error());
+        store.emplace(std::move(*opened));
+    }
+    json list = json::array();
+    for (const std::string& address : a.endpoints) {
+        auto endpoint = link(address, *key);
+        if (!endpoint) return fail(endpoint.error());
+        auto facts = endpoint->facts();
+        if (!facts) return fail(facts.error());
+        const probe::MachineFacts read = probe::readFacts(*facts);
+        (*facts)["address"] = address;
+        (*facts)["simulated"] = endpoint->simulated();
+        addMeaning(*facts, read, catalog, endpoint->remoteHost());
+        list.push_back(std::move(*facts));
+        if (store)
+            if (const auto noted = noteIn(*store, catalog, address, read); !noted) return fail(noted.error());
+    }
+    print({{"format", "metrodos-endpoints"}, {"version", 1}, {"endpoints", std::move(list)}});
+    return 0;
+}
+
+namespace {
+
+// Keeps what a test found in the job that --save names.
+quantity::Result<void> keepReport(json document, const std::string& job) {
+    if (job.empty()) return {};
+    if (!document.contains("started_at")) document["started_at"] = probe::utcNow();
+    auto store = job::Store::open(job);
+    if (!store) return tl::unexpected(store.error());
+    const auto report = job::reportOf(document);
+    if (!report) return quantity::problem("the report is too long for a job", job, "keep it in a file");
+    return store->addReport(*report);
+}
+
+} // namespace
+
+int find(const Arguments& a) {
+    const auto span = quantity::parseDuration(a.looking);
+    if (!span) return fail(span.error());
+    if (span->count() > 600) return fail({"looking lasts at most 10 min", "--for", "choose a shorter time"});
+    const Interrupt interrupt;
+    const auto found =
+        probe::findEndpoints(std::chrono::duration_cast<std::chrono::milliseconds>(*span), interrupt.token());
+    if (!found) return fail(found.error());
+    json list = json::array();
+    for (const probe::FoundEndpoint& e : *found) {
+        list.push_back({{"name", e.name}, {"address", e.address}});
+        if (!a.run.json) std::cout << e.name << ": " << e.address << '\n';
+    }
+    if (a.run.json)
+        print({{"format", "metrodos-found"}, {"version", 1}, {"endpoints", std::move(list)}});
+    else if (found->empty())
+        std::cout << "no agent announces itself here\n";
+    return 0;
+}
+
+int measure(const Arguments& a) {
+    const auto steps = stepsOf(a.run);
+    if (!steps) return fail(steps.error());
+    const auto key = keyOf(a);
+    if (!key) return fail(key.error());
+    std::vector<Ends> ends; // as many as run at once
+    std::vector<benchmark::Run> runs;
+    const Interrupt interrupt;
+    for (const Step& step : *steps) {
+        while (ends.size() < step.size()) {
+            auto more = endsOf(a, *key);
+            if (!more) return fail(more.error());
+            ends.push_back(std::move(*more));
+        }
+        std::vector<probe::Leg> legs;
+        for (std::size_t i = 0; i < step.size(); ++i)
+            legs.push_back({ends[i].from, ends[i].to, step[i], {}});
+        auto done = probe::conductAll(legs, interrupt.token());
+        if (!done) return fail(done.error());
+        bool complete = true;
+        for (benchmark::Run& run : *done) {
+            complete = complete && run.complete;
+            runs.push_back(std::move(run));
+        }
+        if (!complete) break;
+    }
+    printMeasurement(runs, a.run);
+    const auto saved = saveRuns(runs, a.run);
+    return saved ? 0 : fail(saved.error());
+}
+
+// The highest pace without loss: trials of datagrams until the gap is narrow.
+int service(const Arguments& a) {
+    if (a.run.protocol != "tcp" || !a.run.rate.empty() || !a.run.congestion.empty() ||
+        !a.run.window.empty() || a.run.segment != 0 || a.run.dscp != 0 || a.run.direction == "together" ||
+        a.run.family != 0)
+        return fail({"the service is tested as it is: forward, backward or both in turn", "service",
+                     "leave the other options out"});
+    const auto steps = stepsOf(a.run);
+    if (!steps) return fail(steps.error());
+    // Forward is as the route has it: one that ends in the service is loaded to.
+    bool towards = false;
+    if (!a.run.saveTo.empty()) {
+        const auto store = job::Store::open(a.run.saveTo, job::Store::Mode::readOnly);
+        if (!store) return fail(store.error());
+        const house::Route* route = store->house().route(a.run.route);
+        const auto& service = store->house().service;
+        towards = route != nullptr && service && route->to == service->id;
+        if (route == nullptr || !service || (!towards && route->from != service->id))
+            return fail({"“" + a.run.route + "” is not a route of the job to its service", a.run.saveTo,
+                         "name one with --route"});
+    }
+    std::vector<benchmark::Run> runs;
+    const Interrupt interrupt;
+    for (const Step& step : *steps) {
+        const bool down = (step.front().direction == benchmark::Direction::forward) != towards;
+        auto run = probe::testService({a.url, down, step.front()}, {}, interrupt.token());
+        if (!run) return fail(run.error());
+        runs.push_back(std::move(*run));
+        if (!runs.back().complete) break;
+    }
+    printMeasurement(runs, a.run);
+    const auto saved = saveRuns(runs, a.run);
+    return saved ? 0 : fail(saved.error());
+}
+
+int watch(const Arguments& a) {
+    RunOptions run = a.run;
+    if (run.protocol == "udp" && run.rate.empty()) run.rate = "200k";
+    if (run.seconds == RunOptions{}.seconds) run.seconds = "60";
+    const auto steps = stepsOf(run);
+    if (!steps) return fail(steps.error());
+    if (steps->size() != 1 || steps->front().size() != 1)
+        return fail({"a watch goes one way, once", "watch", "leave the other options out"});
+    const auto lasting = quantity::parseDuration(a.lasting);
+    if (!lasting) return fail(lasting.error());
+    if (lasting->count() < 1 || lasting->count() > probe::longestWatch)
+        return fail({"a watch lasts from 1 s to 30 days", "--for", "choose a length between"});
+    const auto key = keyOf(a);
+    if (!key) return fail(key.error());
+    probe::WatchOrder order;
+    order.from = [&] { return link(a.from, *key, a.run.family); };
+    order.to = [&] { return link(a.to, *key, a.run.family); };
+    order.run = steps->front().front();
+    order.seconds = lasting->count();
+    probe::WatchObserver observer;
+    observer.lost = [](double t, const quantity::Problem& why) {
+        std::cerr << "after " << quantity::significant(t, 4) << " s: " << why.sentence() << std::endl;
+    };
+    std::optional<quantity::Problem> unwritten;
+    const auto documentOf = [&](const probe::WatchReport& report) {
+        return benchmark::watchDocument(report.watch, report.simulated, report.startedAt, order.run);
+    };
+    observer.kept = [&](const probe::WatchReport& report) {
+        if (a.file.empty() || unwritten) return;
+        if (auto written = job::writeJson(a.file, documentOf(report)); !written) unwritten = written.error();
+    };
+    const Interrupt interrupt;
+    const auto report = probe::watch(order, observer, interrupt.token());
+    if (!report) return fail(report.error());
+    observer.kept(*report);
+    const json document = documentOf(*report);
+    if (const auto kept = keepReport(document, a.run.saveTo); !kept) return fail(kept.error());
+    if (a.run.json) {
+        print(document);
+    } else {
+        const benchmark::Watch& w = report->watch;
+        std::cout << (report->simulated ? "simulated, " : "") << quantity::significant(w.seconds(), 4)
+                  << " s watched, " << w.dropOutCount()
+                  << (w.dropOutCount() == 1 ? " drop-out" : " drop-outs");
+        if (w.dropOutCount() > 0)
+            std::cout << ", together " << quantity::significant(w.dropOutSeconds(), 3) << " s";
+        std::cout << '\n';
+        for (const benchmark::DropOut& d : w.dropOuts())
+            std::cout << "  at " << quantity::significant(d.start, 5) << " s for "
+                      << quantity::significant(d.seconds, 3) << " s"
+                      << (d.lost.empty() ? std::string() : ": " + d.lost) << '\n';
+        if (const auto p = w.rttUs())
+            std::cout << "delay " << quantity::plainMicroseconds(p->p50) << ", 95 % below "
+                      << quantity::plainMicroseconds(p->p95) << '\n';
+    }
+    return unwritten ? fail(*unwritten) : 0;
+}
+
+int search(const Arguments& a) {
+    RunOptions options = a.run;
+    options.protocol = "udp";
+    options.streams = 1;
+    options.rate = a.high;
+    options.repeat = 1;
+    const auto steps = stepsOf(options);
+    if (!steps) return fail(steps.error());
+    if (steps->size() != 1 || steps->front().size() != 1)
+        return fail({"a search goes one way", "--direction", "choose forward or backward"});
+    const auto key = keyOf(a);
+    if (!key) return fail(key.error());
+    auto ends = endsOf(a, *key);
+    if (!ends) return fail(ends.error());
+    const benchmark::RunOrder& order = steps->front().front();
+    benchmark::SearchSettings settings;
+    settings.high = *order.rate;
+    settings.low = std::min(settings.low, settings.high * 0.1);
+    settings.acceptedLoss = a.loss;
+    const Interrupt interrupt;
+    const auto found = benchmark::searchRate(settings, order, [&](const benchmark::RunOrder& trial) {
+        return probe::conduct(ends->from, ends->to, trial, {}, interrupt.token());
+    });
+    if (!found) return fail(found.error());
+    if (a.run.json) {
+        json document = benchmark::measurementDocument(found->trials, benchmark::Rule::median);
+        document["search"] = {{"accepted_loss", settings.acceptedLoss},
+                              {"best_bps", found->best ? json(found->best->bps()) : json(nullptr)},
+                              {"failed_bps", found->failed ? json(found->failed->bps()) : json(nullptr)}};
+        print(document);
+    } else {
+        printMeasurement(found->trials, options);
+        std::cout << benchmark::sentence(*found, settings, order.seconds) << '\n';
+    }
+    if (const auto kept = keepReport(benchmark::searchDocument(*found, settings), a.run.saveTo); !kept)
+        return fail(kept.error());
+    // With a route its trials are runs of that route as well.
+    const auto saved = a.run.route.empty() ? quantity::Result<void>() : saveRuns(found->trials, a.run);
+    return saved ? 0 : fail(saved.error());
+}
+
+// Every pair in turn, then those that were chosen at once.
+int matrix(const Arguments& a) {
+    const std::size_t count = a.endpoints.size();
+    if (count < 2) return fail({"a matrix needs at least two endpoints", "", "name them, HOST:PORT or here"});
+    RunOptions options = a.run;
+    options.direction = "forward";
+    const auto steps = stepsOf(options);
+    if (!steps) return fail(steps.error());
+    const bool onlyHere =
+        std::all_of(a.endpoints.begin(), a.endpoints.end(), [](const std::string& e) { return e == "here"; });
+    const auto key =
+        onlyHere ? quantity::Result<probe::Key>(probe::Key::generate()) : probe::Key::load(a.keyFile);
+    if (!key) return fail(key.error());
+    std::vector<benchmark::Pair> chosen;
+    for (const std::string& text : a.atOnce) {
+        const auto pair = pairOf(text, count);
+        if (!pair) return fail(pair.error());
+        chosen.push_back(*pair);
+    }
+    probe::CrossOrder order;
+    for (const std::string& address : a.endpoints) {
+        order.ends.emplace_back([&key, &a, address] { return link(address, *key, a.run.family); });
+        if (onlyHere) order.names.push_back("here " + std::to_string(order.names.size()));
+    }
+    order.run = steps->front().front();
+    order.repeats = static_cast<int>(steps->size());
+    order.rule = benchmark::ruleNamed(options.summary).value_or(benchmark::Rule::trimmed);
+    order.atOnce = chosen;
+    const Interrupt interrupt;
+    const auto matrix = probe::measureMatrix(
+        order,
+        [&](const benchmark::Matrix& m) {
+            const benchmark::MatrixCell& cell = m.cells.back();
+            if (!options.json)
+                std::cout << (m.simulated ? "simulated " : "") << m.names[cell.pair.from] << " to "
+                          << m.names[cell.pair.to] << ": " << plainBoth(cell.summary.goodput) << std::endl;
+        },
+        interrupt.token());
+    if (!matrix) return fail(matrix.error());
+    if (const auto kept = keepReport(benchmark::matrixDocument(*matrix), options.saveTo); !kept)
+        return fail(kept.error());
+    if (options.json) {
+        print(benchmark::matrixDocument(*matrix));
+        return 0;
+    }
+    for (const benchmark::SharedCell& c : matrix->together)
+        std::cout << "at once, " << matrix->names[c.pair.from] << " to " << matrix->names[c.pair.to] << ": "
+                  << plainBoth(c.atOnce) << ", " << quantity::significant(c.share() * 100, 2)
+                  << " % of what it gets alone\n";
+    if (const auto ceiling = benchmark::commonCeiling(matrix->cells))
+        std::cout << ceiling->pairs.size() << " pairs have one ceiling of about " << plain(ceiling->rate)
+                  << ": look at what they have in common\n";
+    if (const std::string sharing = benchmark::sharedLimit(matrix->together, matrix->names); !sharing.empty())
+        std::cout << sharing << '\n';
+    return 0;
+}
+
+int copy(const Arguments& a) {
+    const auto size = quantity::parseByteCount(a.size);
+    if (!size) return fail(size.error());
+    const Interrupt interrupt;
+    const auto done = probe::copyFile({a.folder, size->bytes}, interrupt.token());
+    if (!done) return fail(done.error());
+    if (const auto kept = keepReport(probe::copyDocument(*done, size->bytes), a.run.saveTo); !kept)
+        return fail(kept.error());
+    if (a.run.json) {
+        print(probe::copyDocument(*done, size->bytes));
+        return 0;
+    }
+    std::cout << "write, until it is on the disk: " << plainBoth(done->write.rate) << '\n';
+    if (done->wasCold)
+        std::cout << "read, cache dropped: " << plainBoth(done->cold.rate) << '\n';
+    else
+        std::cout << "read, cache dropped: not taken, since this machine keeps the file in memory\n";
+    std::cout << "read again, from memory: " << plainBoth(done->warm.rate) << '\n';
+    return 0;
+}
+
+} // namespace metrodos::programs

@@ -1,0 +1,108 @@
+// The search for the highest pace without loss, on links whose capacity is known.
+#include "benchmark/rate_search.h"
+
+#include <QTest>
+#include <random>
+
+using namespace metrodos;
+using namespace metrodos::benchmark;
+
+namespace {
+
+// A trial over a link that drops what it cannot carry, and a little anyway.
+Run trial(const RunOrder& order, double capacity, double always = 0) {
+    Run run;
+    run.order = order;
+    const double pace = order.rate->bps();
+    const double loss = std::max(always, pace > capacity ? 1 - capacity / pace : 0);
+    run.datagrams = DatagramCount{};
+    run.datagrams->sent = 1'000'000;
+    run.datagrams->received = static_cast<std::uint64_t>(1e6 * (1 - loss));
+    return run;
+}
+
+SearchResult search(double capacity, const SearchSettings& settings = {}, double always = 0) {
+    return searchRate(settings, {}, [&](const RunOrder& order) { return trial(order, capacity, always); })
+        .value();
+}
+
+} // namespace
+
+class TestRateSearch : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void itFindsTheCapacity() {
+        std::mt19937_64 random(5);
+        std::uniform_real_distribution<double> decades(std::log(1.5e6), std::log(9e8));
+        for (int i = 0; i < 500; ++i) {
+            const double capacity = std::exp(decades(random));
+            const SearchResult found = search(capacity);
+            QVERIFY(found.best && found.failed);
+            QVERIFY2(found.best->bps() <= capacity * 1.002, qPrintable(QString::number(capacity)));
+            QVERIFY2(found.best->bps() >= capacity * 0.985, qPrintable(QString::number(capacity)));
+            QVERIFY2(found.trials.size() <= 5, qPrintable(QString::number(found.trials.size())));
+            QVERIFY(*found.failed > *found.best);
+        }
+    }
+    void theUpperEndIsAnAnswer() {
+        const SearchResult found = search(5e9);
+        QCOMPARE(found.trials.size(), std::size_t(1));
+        QCOMPARE(*found.best, BitRate::gigabits(1));
+        QVERIFY(!found.failed);
+        QVERIFY(sentence(found, {}, 2).find("may carry more") != std::string::npos);
+    }
+    void whereNothingPassesItEnds() {
+        SearchSettings settings;
+        const SearchResult found = search(1e9, settings, 0.05); // always a twentieth lost
+        QVERIFY(!found.best);
+        QVERIFY(found.failed.has_value());
+        QVERIFY(static_cast<int>(found.trials.size()) <= settings.mostTrials);
+        QVERIFY(sentence(found, settings, 2).find("no pace down to") == 0);
+    }
+    void theAcceptedLossDecides() {
+        SearchSettings strict;
+        strict.acceptedLoss = 0;
+        SearchSettings loose;
+        loose.acceptedLoss = 0.1;
+        const double capacity = 1e8;
+        QVERIFY(search(capacity, strict).best->bps() <= capacity);
+        QVERIFY(search(capacity, loose).best->bps() > capacity * 1.05);
+    }
+    void trialsAreBounded() {
+        SearchSettings settings;
+        settings.mostTrials = 4;
+        settings.resolution = 1e-9;
+        QCOMPARE(search(123'456'789, settings).trials.size(), std::size_t(4));
+    }
+    void aStoppedTrialEndsIt() {
+        int asked = 0;
+        const auto found = searchRate({}, {}, [&](const RunOrder& order) {
+            Run run = trial(order, 1e8);
+            run.complete = ++asked < 2;
+            return quantity::Result<Run>(run);
+        });
+        QCOMPARE(asked, 2);
+        QVERIFY(found.has_value());
+        const auto failed = searchRate({}, {}, [](const RunOrder&) -> quantity::Result<Run> {
+            return quantity::problem("the cable was pulled");
+        });
+        QVERIFY(!failed);
+    }
+    void itAsksForOneFlowOfDatagrams() {
+        RunOrder order;
+        order.streams = 8;
+        order.seconds = 2;
+        (void)searchRate({}, order, [&](const RunOrder& o) {
+            [&] {
+                QCOMPARE(o.streams, 1);
+                QCOMPARE(o.protocol, Protocol::udp);
+                QCOMPARE(o.seconds, 2.0);
+            }();
+            return quantity::Result<Run>(trial(o, 1e7));
+        });
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRateSearch)
+#include "test_rate_search.moc"

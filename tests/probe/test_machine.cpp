@@ -1,0 +1,259 @@
+// What machines say of themselves: read from a kernel's files, understood, and put into the house.
+#include "capacity/predict.h"
+#include "catalog/load.h"
+#include "catalog/refit.h"
+#include "probe/ethtool.h"
+#include "probe/host_facts.h"
+#include "probe/machine.h"
+#include "support/houses.h"
+
+#include <QDir>
+#include <QTemporaryDir>
+#include <QTest>
+#include <filesystem>
+#include <fstream>
+#include <linux/ethtool.h>
+#include <nlohmann/json.hpp>
+
+using namespace metrodos;
+using namespace metrodos::probe;
+using nlohmann::json;
+namespace fs = std::filesystem;
+
+namespace {
+
+const catalog::Catalog& shipped() {
+    static const catalog::Catalog c = catalog::loadDefault().value();
+    return c;
+}
+
+void put(const fs::path& file, const std::string& text) {
+    fs::create_directories(file.parent_path());
+    std::ofstream(file) << text << '\n';
+}
+
+/// The files of a kernel for a machine with one port of each kind of bus.
+void makeKernel(const fs::path& root) {
+    const fs::path usb = root / "sys/devices/usb1/1-2";
+    put(usb / "speed", "480");
+    put(usb / "version", " 3.20");
+    put(usb / "1-2:1.0/x", "");
+    const fs::path pci = root / "sys/devices/bridge/0000:01:00.0";
+    put(pci / "current_link_speed", "5.0 GT/s PCIe");
+    put(pci / "current_link_width", "1");
+    put(pci / "max_link_speed", "8.0 GT/s PCIe");
+    put(pci / "max_link_width", "4");
+    put(pci / "../max_link_width", "1");
+    for (const char* kind : {"usb", "pci"}) {
+        const fs::path port = root / "sys/class/net" / (std::string("no-such-") + kind);
+        put(port / "operstate", "up");
+        put(port / "speed", std::string(kind) == "usb" ? "2500" : "10000");
+        put(port / "duplex", "full");
+        put(port / "statistics/rx_errors", "3");
+        fs::create_directories(root / "sys/bus" / kind);
+        const fs::path device = std::string(kind) == "usb" ? usb / "1-2:1.0" : pci;
+        fs::create_directory_symlink(root / "sys/bus" / kind, device / "subsystem");
+        fs::create_directory_symlink(device, port / "device");
+    }
+    put(root / "sys/class/power_supply/BAT0/type", "Battery");
+    put(root / "sys/class/power_supply/AC/type", "Mains");
+    put(root / "sys/class/power_supply/AC/online", "0");
+    put(root / "proc/cpuinfo", "processor : 0\nmodel name\t: some core");
+    put(root / "proc/meminfo", "MemTotal:        4096 kB");
+}
+
+json portSaying(const json& what) {
+    json port{{"name", "eth0"}, {"up", true}, {"rate_bps", 1e9}, {"duplex", "full"}};
+    if (what.is_object()) port.update(what);
+    return {{"name", "box"}, {"ports", {port}}};
+}
+
+bool says(const json& facts, const std::string& words) {
+    const auto all = remarks(readFacts(facts));
+    return std::any_of(all.begin(), all.end(),
+                       [&](const std::string& r) { return r.find(words) != std::string::npos; });
+}
+
+capacity::Ceiling ceilingOf(const house::House& h, house::ElementKind kind) {
+    const auto elements = house::findRoute(h, h.routes[0].from, h.routes[0].to).value();
+    for (const house::Element& e : elements)
+        if (e.kind == kind) return capacity::ceilingOn(h, shipped(), h.routes[0], e);
+    throw std::runtime_error("no such element");
+}
+
+} // namespace
+
+class TestMachine : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void theKernelsFilesAreRead() {
+        const QTemporaryDir folder;
+        const fs::path root = folder.path().toStdString();
+        makeKernel(root);
+        const json facts = hostFacts("bench", root / "sys", root / "proc");
+        QVERIFY(facts.at("cpu").at("model") == json("some core"));
+        QVERIFY(facts.at("memory_bytes") == json(4096.0 * 1024));
+        QVERIFY(facts.at("on_battery") == json(true));
+        QCOMPARE(facts.at("ports").size(), std::size_t(2));
+        for (const json& port : facts.at("ports")) {
+            const json& bus = port.at("bus");
+            QVERIFY(port.at("counters").at("rx_errors") == json(3.0));
+            QVERIFY(port.at("counters").at("tx_errors").is_null());
+            if (bus.at("kind") == "usb") {
+                QVERIFY(bus.at("rate_bps") == json(480e6));
+                QVERIFY(bus.at("possible_rate_bps") == json(5e9));
+            } else {
+                QVERIFY(bus.at("rate_bps") == json(5e9));
+                QVERIFY(bus.at("possible_rate_bps") == json(32e9));
+                QVERIFY(bus.at("slot_lanes") == json(1.0));
+            }
+        }
+        const MachineFacts read = readFacts(facts);
+        const auto all = partCeilings(read, shipped());
+        QCOMPARE(all.size(), std::size_t(4));
+        for (const PartCeiling& c : all) {
+            if (c.part == "usb") QCOMPARE(c.goodput.inMegabits(), 315.0);
+            if (c.part == "pci") QCOMPARE(c.goodput.inMegabits(), 3400.0);
+        }
+        QVERIFY(says(facts, "made for USB 3 and runs as USB 2"));
+        QVERIFY(says(facts, "1 of 4 PCIe lanes"));
+        QVERIFY(says(facts, "3 frames with errors"));
+        QVERIFY(says(facts, "battery"));
+    }
+    void thisMachineAnswersToo() {
+        const json facts = hostFacts("here");
+        QVERIFY(facts.at("ports").is_array());
+        QVERIFY(facts.at("memory_bytes").get<double>() > 1e6);
+        // The loopback has no link to speak of; nor has what does not exist.
+        QVERIFY(!readEthtool("no-such-port").link);
+        QVERIFY(!readEthtool("no-such-port").segmentation);
+        QVERIFY(readEthtool("lo").segmentation.has_value());
+    }
+    void theFastestModeOfAMask() {
+        QVERIFY(!fastest({}));
+        std::array<std::uint32_t, 2> mask{};
+        QVERIFY(!fastest(mask));
+        const auto set = [&](int bit) { mask[static_cast<std::size_t>(bit) / 32] |= 1U << (bit % 32); };
+        set(ETHTOOL_LINK_MODE_Autoneg_BIT);
+        set(ETHTOOL_LINK_MODE_1000baseT_Half_BIT);
+        QVERIFY(fastest(mask) == (LinkMode{1e9, false}));
+        set(ETHTOOL_LINK_MODE_1000baseT_Full_BIT);
+        QVERIFY(fastest(mask) == (LinkMode{1e9, true}));
+        set(ETHTOOL_LINK_MODE_2500baseT_Full_BIT);
+        QVERIFY(fastest(mask) == (LinkMode{2.5e9, true}));
+        QVERIFY(fastest(std::span(mask).first(1)) == (LinkMode{1e9, true}));
+    }
+    void whatIsWrongIsSaid() {
+        QVERIFY(remarks(readFacts(portSaying({}))).empty());
+        QVERIFY(says(portSaying({{"supported_bps", 2.5e9}, {"partner_bps", 2.5e9}}), "though both ends can"));
+        // A slow partner is not the cable's fault.
+        QVERIFY(!says(portSaying({{"supported_bps", 2.5e9}, {"partner_bps", 1e9}}), "both ends"));
+        QVERIFY(says(portSaying({{"duplex", "half"}}), "half-duplex"));
+        QVERIFY(says(portSaying({{"energy_saving", true}}), "802.3az"));
+        QVERIFY(says(portSaying({{"segmentation", false}, {"rate_bps", 10e9}}), "one core"));
+        QVERIFY(!says(portSaying({{"segmentation", false}}), "one core"));
+        QVERIFY(!says(portSaying({{"duplex", "half"}, {"up", false}}), "half-duplex"));
+    }
+    void whichOfSeveralPortsIsSaid() {
+        json facts = portSaying({{"addresses", {"10.0.0.2"}}});
+        facts["ports"].push_back(
+            {{"name", "eth1"}, {"up", true}, {"rate_bps", 2.5e9}, {"addresses", {"10.0.1.2"}}});
+        const auto said = remarks(readFacts(facts), "10.0.0.2");
+        QCOMPARE(said.size(), std::size_t(1));
+        QVERIFY2(said[0].find("go by eth0") != std::string::npos &&
+                     said[0].find("10.0.1.2") != std::string::npos,
+                 said[0].c_str());
+        QVERIFY(remarks(readFacts(facts)).empty());
+    }
+    void whatMakesNoSenseIsNotTold() {
+        for (const char* text :
+             {"null", "[]", "7", R"({"ports":7})", R"({"ports":[7,null,[]]})",
+              R"({"ports":[{"name":7,"up":"yes","rate_bps":"fast","duplex":3,"bus":[],"counters":7,
+                  "addresses":[1,{}]}]})",
+              R"({"ports":[{"up":true,"rate_bps":-1,"bus":{"kind":"usb","rate_bps":1e300,"lanes":-4}}]})"}) {
+            const MachineFacts facts = readFacts(json::parse(text));
+            QVERIFY(remarks(facts).empty());
+            QVERIFY(partCeilings(facts, shipped()).empty());
+        }
+        json many{{"ports", json::array()}};
+        for (int i = 0; i < 1000; ++i)
+            many["ports"].push_back({{"name", std::string(1000, 'x')}});
+        QCOMPARE(readFacts(many).ports.size(), std::size_t(64));
+        QCOMPARE(readFacts(many).ports[0].name.size(), std::size_t(64));
+    }
+    void theHouseTakesWhatIsNew() {
+        const house::House h = testing::wiredHouse();
+        const house::Id from = h.routes[0].from;
+        const json facts = portSaying({{"rate_bps", 100e6},
+                                       {"supported_bps", 1e9},
+                                       {"partner_bps", 2.5e9},
+                                       {"addresses", {"10.0.0.2"}}});
+        const auto noted = noteFacts(h, shipped(), from, readFacts(facts), "10.0.0.2");
+        QVERIFY2(noted.has_value(), noted ? "" : noted.error().sentence().c_str());
+        QVERIFY(!noted->changes.empty());
+        // The cable is slower than the ports at its ends: the cable it is.
+        const capacity::Ceiling cable = ceilingOf(noted->house, house::ElementKind::cable);
+        QCOMPARE(cable.forward.spread().p50.inMegabits(), 100 * 1448.0 / 1538);
+        QVERIFY(cable.because.find("only") != std::string::npos);
+        // The same again is nothing new.
+        QVERIFY(noteFacts(noted->house, shipped(), from, readFacts(facts), "10.0.0.2")->changes.empty());
+        // Another class of cable makes it another link.
+        const auto elements = house::findRoute(h, from, h.routes[0].to).value();
+        for (const house::Element& e : elements)
+            if (e.kind == house::ElementKind::cable) {
+                const auto other = catalog::withChoice(noted->house, shipped(), e, "cat8");
+                QVERIFY2(other.has_value(), other ? "" : other.error().sentence().c_str());
+                QVERIFY(!other->connection(e.connection)->linkedAt);
+                break;
+            }
+    }
+    void aLinkAsFastAsItsPortsClearsTheCable() {
+        house::House h = testing::wiredHouse();
+        const auto elements = house::findRoute(h, h.routes[0].from, h.routes[0].to).value();
+        for (const house::Element& e : elements)
+            if (e.kind == house::ElementKind::cable) {
+                house::Connection& cable = *h.connection(e.connection);
+                cable.cableClass.clear();
+                cable.length.reset();
+                cable.goodPairs.reset();
+                const auto before = ceilingOf(h, house::ElementKind::cable).forward;
+                cable.linkedAt = quantity::BitRate::bitsPerSecond(1e9);
+                const auto after = ceilingOf(h, house::ElementKind::cable).forward;
+                // Slower than what was seen to link is out of the question; faster is as likely as it was.
+                const double linked = 0.94e9;
+                QVERIFY(before.cdf(linked) > 0.01);
+                QVERIFY(after.cdf(linked) < 1e-9);
+                QVERIFY(after.quantile(0.99) >= before.quantile(0.99) * 0.999);
+                cable.halfDuplex = true;
+                QVERIFY(ceilingOf(h, house::ElementKind::cable).shared);
+                return;
+            }
+        QFAIL("no cable");
+    }
+    void anUnknownPortIsAtLeastAsFastAsItsLink() {
+        house::House h = testing::wiredHouse();
+        const auto elements = house::findRoute(h, h.routes[0].from, h.routes[0].to).value();
+        for (const house::Element& e : elements)
+            if (e.kind == house::ElementKind::port) {
+                h.port({e.device, e.port})->phy.clear();
+                QVERIFY(ceilingOf(h, house::ElementKind::port).forward.cdf(0.9e9) > 0.01);
+                h.connection(h.cableAt({e.device, e.port})->id)->linkedAt =
+                    quantity::BitRate::bitsPerSecond(1e9);
+                QVERIFY(ceilingOf(h, house::ElementKind::port).forward.cdf(0.9e9) < 1e-9);
+                return;
+            }
+        QFAIL("no port");
+    }
+    void whichPortItIsMustBeClear() {
+        const house::House h = testing::wiredHouse();
+        json facts = portSaying({});
+        facts["ports"].push_back({{"name", "eth1"}, {"up", true}, {"rate_bps", 1e9}});
+        const auto noted = noteFacts(h, shipped(), h.routes[0].from, readFacts(facts), "10.0.0.9");
+        QVERIFY(!noted && noted.error().sentence().find("not clear which port") != std::string::npos);
+        QVERIFY(!noteFacts(h, shipped(), "nobody", readFacts(portSaying({})), ""));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestMachine)
+#include "test_machine.moc"

@@ -1,0 +1,148 @@
+// The service test against the simulated service, over real HTTP on loopback.
+#include "catalog/load.h"
+#include "probe/service_test.h"
+#include "standin/simulated_service.h"
+#include "standin/truth.h"
+#include "support/houses.h"
+
+#include <QTest>
+#include <cmath>
+#include <httplib.h>
+#include <thread>
+
+using namespace metrodos;
+using benchmark::Direction;
+using quantity::BitRate;
+
+namespace {
+
+house::House served(double down, double up) {
+    house::House h = testing::wiredHouse();
+    h.service = house::Service{
+        "service", "internet service", "switch", BitRate::bitsPerSecond(down), BitRate::bitsPerSecond(up),
+        ""};
+    return h;
+}
+
+std::unique_ptr<standin::SimulatedService> start(const house::House& h) {
+    standin::SimulationSettings settings;
+    settings.house = [h] { return h; };
+    settings.catalog = catalog::loadDefault().value();
+    settings.seed = 3;
+    return standin::SimulatedService::start(std::move(settings)).value();
+}
+
+probe::ServiceOrder order(const std::string& url, bool down, double seconds = 2, int streams = 4) {
+    probe::ServiceOrder out{url, down, {}};
+    out.run.direction = down ? Direction::forward : Direction::backward;
+    out.run.streams = streams;
+    out.run.seconds = seconds;
+    return out;
+}
+
+} // namespace
+
+class TestService : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void theRateIsTheServices_data() {
+        QTest::addColumn<bool>("down");
+        QTest::addColumn<int>("streams");
+        QTest::newRow("down") << true << 4;
+        QTest::newRow("down, one connection") << true << 1;
+        QTest::newRow("up") << false << 4;
+    }
+    void theRateIsTheServices() {
+        QFETCH(bool, down);
+        QFETCH(int, streams);
+        const auto service = start(served(200e6, 50e6));
+        const auto run = probe::testService(order(service->url() + "/desk-end", down, 2, streams), {}, {});
+        QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
+        const double wanted = down ? 200e6 : 50e6;
+        QVERIFY2(std::fabs(run->goodput.bps() / wanted - 1) < 0.05,
+                 qPrintable(QString::number(run->goodput.bps() / wanted)));
+        QVERIFY(run->simulated && run->complete);
+        QCOMPARE(run->samples.size(), std::size_t(20));
+        QCOMPARE(run->samples.back().streamBps.size(), std::size_t(streams == 1 ? 0 : streams));
+        QVERIFY(run->rttIdleUs && run->rttIdleUs->p50 > 0);
+        QVERIFY(run->rttLoadedUs.has_value());
+    }
+    void whatLiesBetweenDecidesToo() {
+        house::House h = served(900e6, 900e6);
+        h.device("desk")->ports[0].phy = "100base-tx";
+        const auto service = start(h);
+        const auto run = probe::testService(order(service->url() + "/desk-end", true, 1), {}, {});
+        QVERIFY(run && std::fabs(run->goodput.inMegabits() / 94.15 - 1) < 0.06);
+    }
+    void aStopKeepsWhatWasMeasured() {
+        const auto service = start(served(100e6, 100e6));
+        for (const bool down : {true, false}) {
+            std::stop_source stop;
+            std::chrono::steady_clock::time_point asked;
+            probe::RunObserver observer;
+            observer.sample = [&](const benchmark::Sample& s) {
+                if (s.t < 0.5 || stop.stop_requested()) return;
+                asked = std::chrono::steady_clock::now();
+                stop.request_stop();
+            };
+            const auto run =
+                probe::testService(order(service->url() + "/desk-end", down, 30), observer, stop.get_token());
+            QVERIFY(std::chrono::steady_clock::now() - asked < std::chrono::milliseconds(200));
+            QVERIFY(run && !run->complete && run->samples.size() >= 5);
+        }
+    }
+    void whatCannotBeIsASentence_data() {
+        QTest::addColumn<QString>("url");
+        QTest::addColumn<QString>("words");
+        QTest::newRow("no address") << "server"
+                                    << "is not a web address";
+        QTest::newRow("another scheme") << "ftp://server/file"
+                                        << "is not a web address";
+        QTest::newRow("nobody there") << "http://127.0.0.1:1/"
+                                      << "does not answer";
+        QTest::newRow("no such machine") << "URL/nobody"
+                                         << "refuses with 404";
+        QTest::newRow("no such path") << "URL"
+                                      << "refuses with 404";
+    }
+    void whatCannotBeIsASentence() {
+        QFETCH(QString, url);
+        QFETCH(QString, words);
+        const auto service = start(served(100e6, 100e6));
+        url.replace("URL", QString::fromStdString(service->url()));
+        const auto run = probe::testService(order(url.toStdString(), true), {}, {});
+        QVERIFY(!run);
+        QVERIFY2(QString::fromStdString(run.error().sentence()).contains(words),
+                 run.error().sentence().c_str());
+    }
+    // A server that is not ours: a small file again and again, and no uploads.
+    void anyServerWillDo() {
+        httplib::Server server;
+        const std::string content(300'000, 'x');
+        server.Get("/file", [&](const httplib::Request&, httplib::Response& r) {
+            r.set_content(content, "application/octet-stream");
+        });
+        server.Get("/empty", [](const httplib::Request&, httplib::Response& r) { r.status = 204; });
+        const std::string url = "http://127.0.0.1:" + std::to_string(server.bind_to_any_port("127.0.0.1"));
+        std::thread thread([&] { server.listen_after_bind(); });
+        while (!server.is_running())
+            std::this_thread::yield();
+        const auto run = probe::testService(order(url + "/file", true, 1), {}, {});
+        const auto up = probe::testService(order(url + "/file", false, 1), {}, {});
+        const auto empty = probe::testService(order(url + "/empty", true, 1), {}, {});
+        server.stop();
+        thread.join();
+        QVERIFY(run && !run->simulated && run->goodput.bps() > 1e6);
+        QVERIFY(!up && up.error().sentence().find("takes uploads") != std::string::npos);
+        QVERIFY(!empty && empty.error().sentence().find("nothing to load") != std::string::npos);
+    }
+    void aHouseWithoutServiceHasNone() {
+        standin::SimulationSettings settings;
+        settings.house = [] { return testing::wiredHouse(); };
+        QVERIFY(!standin::SimulatedService::start(std::move(settings)));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestService)
+#include "test_service.moc"
