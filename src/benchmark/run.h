@@ -166,12 +166,16 @@ struct Run {
     Conditions conditions;
     std::string step; ///< of a trial; empty: of none
     house::Setup setup = house::Setup::place;
+    /// Elements of the route that the run did not pass: left out, bridged, or exchanged for a part known to
+    /// be good.
+    std::vector<house::Id> bypassed = {};
+    bool swapped = false; ///< the machines at the ends had changed places
 
     /// Whether the run went as fast as the route lets one user go: TCP, not paced, nothing else beside it,
     /// over the route and not on the bench. Others say of the route only "at least so much".
     [[nodiscard]] bool showsCeiling() const {
         return order.protocol == Protocol::tcp && !order.rate && order.group.empty() &&
-               setup == house::Setup::place;
+               setup == house::Setup::place && bypassed.empty() && !swapped;
     }
 };
 

@@ -254,6 +254,14 @@ Run readRun(const json& value) {
         if (!known) throw Wrong{"setup"};
         run.setup = *known;
     }
+    if (const auto bypassed = value.find("bypassed"); bypassed != value.end()) {
+        if (!bypassed->is_array() || bypassed->size() > 64) throw Wrong{"bypassed"};
+        for (const json& one : *bypassed) {
+            if (!one.is_string() || one.get_ref<const std::string&>().size() > 130) throw Wrong{"bypassed"};
+            run.bypassed.push_back(one.get<std::string>());
+        }
+    }
+    run.swapped = flag(value, "swapped").value_or(false);
     run.delayLost = count(value, "delay_lost");
     if (const auto spikes = value.find("delay_spikes"); spikes != value.end()) {
         if (!spikes->is_array() || spikes->size() > 20) throw Wrong{"delay_spikes"};
@@ -301,6 +309,8 @@ json toJson(const Run& run) {
             {"conditions", toJson(run.conditions)},
             {"step", run.step.empty() ? json(nullptr) : json(run.step)},
             {"setup", house::name(run.setup)},
+            {"bypassed", run.bypassed},
+            {"swapped", run.swapped},
             {"direction", name(run.order.direction)},
             {"protocol", name(run.order.protocol)},
             {"rate_bps", run.order.rate ? json(run.order.rate->bps()) : json(nullptr)},

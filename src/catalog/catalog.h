@@ -1,6 +1,7 @@
 // Generic classes of the things found in a house, read from data/catalog: each value carries its source.
 #pragma once
 
+#include "catalog/faults.h"
 #include "catalog/plant.h"
 #include "house/house.h"
 
@@ -109,6 +110,7 @@ struct Catalog {
     AirModel air;
     std::vector<DiskClass> disks;
     std::vector<FileProtocol> protocols;
+    FaultCatalog faults;
 
     [[nodiscard]] const Phy* phy(std::string_view id) const;
     [[nodiscard]] const CableCategory* cable(std::string_view id) const;

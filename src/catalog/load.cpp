@@ -1,6 +1,7 @@
 #include "catalog/load.h"
 
 #include "catalog/entry.h"
+#include "catalog/load_faults.h"
 #include "catalog/load_plant.h"
 
 namespace metrodos::catalog {
@@ -139,6 +140,10 @@ quantity::Result<Catalog> load(const std::filesystem::path& folder) {
         out.mains = readMains(folder / "mains.json");
         out.air = readAir(folder / "air.json");
         readStorage(folder / "storage.json", out.disks, out.protocols);
+        out.faults = readFaults(folder / "faults.json");
+        for (const FaultClass& fault : out.faults.faults)
+            for (const std::string& bus : fault.buses)
+                if (out.bus(bus) == nullptr) fail(fault.id, "the bus “" + bus + "” is unknown");
     } catch (Problem& fault) {
         return tl::unexpected(std::move(fault));
     } catch (const json::exception& fault) {

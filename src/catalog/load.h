@@ -8,8 +8,9 @@
 
 namespace metrodos::catalog {
 
-/// Reads phys.json, cables.json, buses.json, devices.json and media.json of `folder`. A Problem names the
-/// file and the entry that is wrong: missing, not JSON, a figure out of range, an id used twice, no source.
+/// Reads every file of `folder` that the program knows: phys.json, cables.json … faults.json. A Problem names
+/// the file and the entry that is wrong: missing, not JSON, a figure out of range, an id used twice, no
+/// source.
 [[nodiscard]] quantity::Result<Catalog> load(const std::filesystem::path& folder);
 
 /// The folder that holds catalog/, schema/ and demo/: METRODOS_DATA if set, else beside the program

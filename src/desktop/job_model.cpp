@@ -4,7 +4,33 @@ namespace metrodos::desktop {
 
 JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
     : QObject(parent)
-    , m_catalog(std::move(catalog)) {}
+    , m_catalog(std::move(catalog))
+    , m_diagnoser(
+          [this](const RouteQuestion& q) {
+              return trace::diagnoseRoute(q.house, m_catalog, q.route, q.runs, q.declined);
+          },
+          [this](std::uint64_t number, quantity::Result<trace::Diagnosis> diagnosis) {
+              QMetaObject::invokeMethod(
+                  this,
+                  [this, number, d = std::move(diagnosis)]() mutable { takeDiagnosis(number, std::move(d)); },
+                  Qt::QueuedConnection);
+          })
+    , m_whatIfs(
+          [this](const RouteQuestion& q) {
+              return trace::whatIfRoute(q.house, m_catalog, q.route, q.runs, q.element);
+          },
+          [this](std::uint64_t number, std::vector<trace::WhatIf> rows) {
+              QMetaObject::invokeMethod(
+                  this,
+                  [this, number, r = std::move(rows)]() mutable {
+                      if (number != m_whatIfAwaited) return;
+                      m_whatIf = std::move(r);
+                      Q_EMIT whatIfChanged();
+                  },
+                  Qt::QueuedConnection);
+          }) {
+    connect(this, &JobModel::selectionChanged, this, &JobModel::askForWhatIf);
+}
 
 void JobModel::setStore(job::Store store) {
     m_store.emplace(std::move(store));
@@ -17,7 +43,75 @@ void JobModel::setStore(job::Store store) {
 
 // What limits is what is looked at first.
 void JobModel::selectLimiter() {
-    if (diagnosis() && !diagnosis()->suspects.empty()) select(diagnosis()->suspects.front().element);
+    m_selectLimiter = isDiagnosing();
+    if (!m_selectLimiter && diagnosis() && !diagnosis()->suspects.empty())
+        select(diagnosis()->suspects.front().element);
+}
+
+std::vector<std::string> JobModel::declined() const {
+    const auto it = m_declined.find(m_route);
+    return it == m_declined.end() ? std::vector<std::string>() : it->second;
+}
+
+void JobModel::declineTest(const std::string& test) {
+    m_declined[m_route].push_back(test);
+    askForDiagnosis();
+}
+
+void JobModel::forgetDeclined() {
+    m_declined.erase(m_route);
+    askForDiagnosis();
+}
+
+void JobModel::askForDiagnosis() {
+    if (m_way) {
+        m_awaited = m_diagnoser.ask({m_way->house, m_way->shown->route, {}, {}, {}});
+        return;
+    }
+    const house::Route* chosen = route();
+    if (chosen == nullptr || !m_prediction) {
+        m_awaited = m_answered;
+        return;
+    }
+    m_awaited = m_diagnoser.ask(question(*chosen));
+}
+
+RouteQuestion JobModel::question(const house::Route& route) const {
+    RouteQuestion out{house(), route, {}, declined(), m_selected};
+    for (std::size_t i = 0; i < m_allRuns.size(); ++i)
+        out.runs.emplace_back(m_runRoutes[i], m_allRuns[i]);
+    return out;
+}
+
+void JobModel::setWhatIfWanted(bool wanted) {
+    m_whatIfWanted = wanted;
+    askForWhatIf();
+}
+
+void JobModel::askForWhatIf() {
+    if (!m_whatIfWanted || m_way || route() == nullptr || selected() == nullptr) {
+        m_whatIfAwaited = 0;
+        if (m_whatIf.empty()) return;
+        m_whatIf.clear();
+        Q_EMIT whatIfChanged();
+        return;
+    }
+    m_whatIfAwaited = m_whatIfs.ask(question(*route()));
+}
+
+void JobModel::takeDiagnosis(std::uint64_t number, quantity::Result<trace::Diagnosis> diagnosis) {
+    if (number != m_awaited) return; // of what was before
+    m_answered = number;
+    auto& place = m_way ? m_way->diagnosis : m_diagnosis;
+    if (diagnosis)
+        place = std::move(*diagnosis);
+    else
+        place.reset();
+    if (m_selectLimiter) selectLimiter();
+    if (m_way)
+        Q_EMIT wayChanged();
+    else
+        Q_EMIT changed();
 }
 
 const house::House& JobModel::house() const {
@@ -51,9 +145,9 @@ void JobModel::setRoute(const house::Id& id) {
 }
 
 void JobModel::showWay(const capacity::Way& way) {
-    m_way = ShownWay{QString::fromStdString(way.label), way.house, way.prediction,
-                     trace::diagnose(way.prediction, m_catalog, {})};
+    m_way = ShownWay{QString::fromStdString(way.label), way.house, way.prediction, std::nullopt};
     m_selected.clear();
+    askForDiagnosis();
     Q_EMIT wayChanged();
     selectLimiter();
 }
@@ -62,6 +156,7 @@ void JobModel::clearWay() {
     if (!m_way) return;
     m_way.reset();
     m_selected.clear();
+    askForDiagnosis(); // an answer about the way would be taken for one about the route
     Q_EMIT wayChanged();
     selectLimiter();
 }
@@ -109,6 +204,7 @@ void JobModel::report(const quantity::Result<void>& outcome) {
 void JobModel::reloadRuns() {
     m_runs.clear();
     m_allRuns.clear();
+    m_runRoutes.clear();
     if (m_store) {
         auto all = m_store->runs();
         if (!all)
@@ -117,6 +213,7 @@ void JobModel::reloadRuns() {
             for (job::RouteRun& r : *all) {
                 if (r.route == m_route) m_runs.push_back(r.run);
                 m_allRuns.push_back(std::move(r.run));
+                m_runRoutes.push_back(r.route);
             }
     }
     readReports();
@@ -155,17 +252,18 @@ void JobModel::removeRun(const std::string& id) {
 
 void JobModel::update() {
     m_prediction.reset();
-    m_diagnosis.reset();
     m_routeProblem.reset();
     if (const house::Route* chosen = route()) {
         auto prediction = capacity::predict(house(), m_catalog, *chosen);
         if (prediction) {
             m_prediction = std::move(*prediction);
-            m_diagnosis = trace::diagnose(*m_prediction, m_catalog, m_runs);
         } else {
             m_routeProblem = prediction.error();
         }
     }
+    // The verdict on another route, or on none, is not that of this one.
+    if (m_diagnosis && (!m_prediction || m_diagnosis->route != m_route)) m_diagnosis.reset();
+    askForDiagnosis();
     Q_EMIT changed();
     if (!m_selected.empty() && selected() == nullptr)
         select({});

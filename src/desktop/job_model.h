@@ -3,13 +3,24 @@
 
 #include "capacity/predict.h"
 #include "capacity/ways.h"
+#include "desktop/latest_worker.h"
 #include "job/store.h"
-#include "trace/diagnose.h"
+#include "trace/what_if.h"
 
 #include <QObject>
+#include <map>
 #include <optional>
 
 namespace metrodos::desktop {
+
+/// What is asked about a route in the background, by value.
+struct RouteQuestion {
+    house::House house;
+    house::Route route;
+    std::vector<std::pair<house::Id, benchmark::Run>> runs;
+    std::vector<std::string> declined;
+    house::Id element; ///< of a what-if
+};
 
 class JobModel : public QObject {
     Q_OBJECT
@@ -32,9 +43,21 @@ class JobModel : public QObject {
     /// The house that the prediction speaks of: that of the way, where one is shown.
     [[nodiscard]] const house::House& shownHouse() const { return m_way ? m_way->house : house(); }
     [[nodiscard]] const std::optional<quantity::Problem>& routeProblem() const { return m_routeProblem; }
+    /// Comes a moment after every change; until then that of before, or nothing for another route.
     [[nodiscard]] const std::optional<trace::Diagnosis>& diagnosis() const {
         return m_way ? m_way->diagnosis : m_diagnosis;
     }
+    /// Whether the diagnosis still belongs to what was before the last change.
+    [[nodiscard]] bool isDiagnosing() const { return m_awaited != m_answered; }
+    /// What the route would carry with something else in the place of the selected element; comes a moment
+    /// after whatIfWanted was set.
+    [[nodiscard]] const std::vector<trace::WhatIf>& whatIf() const { return m_whatIf; }
+    void setWhatIfWanted(bool wanted);
+    /// Has another test suggested on this route; the first one of the diagnosis cannot be made.
+    void declineTest(const std::string& test);
+    /// Suggests all tests again.
+    void forgetDeclined();
+    [[nodiscard]] bool hasDeclined() const { return !declined().empty(); }
     /// The runs of the chosen route, oldest first.
     [[nodiscard]] const std::vector<benchmark::Run>& runs() const { return m_runs; }
     /// The runs of all routes, oldest first.
@@ -69,12 +92,18 @@ class JobModel : public QObject {
     void changed();    ///< house, route, prediction or runs
     void wayChanged(); ///< what the strip shows is a way, or no longer
     void selectionChanged();
+    void whatIfChanged();
     void problem(const QString& sentence);
 
   private:
     void readReports();
     void update();
     void selectLimiter();
+    void askForDiagnosis();
+    void takeDiagnosis(std::uint64_t number, quantity::Result<trace::Diagnosis> diagnosis);
+    void askForWhatIf();
+    [[nodiscard]] RouteQuestion question(const house::Route& route) const;
+    [[nodiscard]] std::vector<std::string> declined() const;
     struct ShownWay {
         QString label;
         house::House house;
@@ -92,8 +121,19 @@ class JobModel : public QObject {
     std::optional<trace::Diagnosis> m_diagnosis;
     std::vector<benchmark::Run> m_runs;
     std::vector<benchmark::Run> m_allRuns;
+    std::vector<house::Id> m_runRoutes; // of m_allRuns
     std::optional<ShownWay> m_way;
     std::vector<job::Report> m_reports;
+    std::map<house::Id, std::vector<std::string>> m_declined; // tests by route
+    bool m_selectLimiter = false;                             // once it is known
+    std::uint64_t m_awaited = 0;
+    std::uint64_t m_answered = 0;
+    bool m_whatIfWanted = false;
+    std::uint64_t m_whatIfAwaited = 0;
+    std::vector<trace::WhatIf> m_whatIf;
+    // Last: they answer into the above.
+    LatestWorker<RouteQuestion, quantity::Result<trace::Diagnosis>> m_diagnoser;
+    LatestWorker<RouteQuestion, std::vector<trace::WhatIf>> m_whatIfs;
 };
 
 } // namespace metrodos::desktop

@@ -192,6 +192,10 @@ void MainWindow::buildTools() {
     next->setShortcut(QKeySequence(Qt::Key_N));
     addAction(next);
     connect(next, &QAction::triggered, this, &MainWindow::takeNextTest);
+    auto* decline = new QAction(tr("Have another test suggested"), this);
+    decline->setShortcut(QKeySequence(Qt::SHIFT | Qt::Key_N));
+    addAction(decline);
+    connect(decline, &QAction::triggered, this, &MainWindow::declineNextTest);
     auto* others = new QAction(tr("Other people use the network"), this);
     others->setShortcut(QKeySequence(Qt::Key_O));
     addAction(others);

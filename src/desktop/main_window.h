@@ -58,6 +58,7 @@ class MainWindow : public QMainWindow {
     [[nodiscard]] quantity::Result<EndpointAccess> accessTo(const house::Id& id) const;
     void startService(RunRequest request, const house::Service& service, const house::Id& machine);
     void takeNextTest();
+    void declineNextTest();
     void chooseJob();
     void newJob();
     void offerRecovery(const std::filesystem::path& file);
@@ -67,7 +68,7 @@ class MainWindow : public QMainWindow {
 
     JobModel m_model;
     RunController m_controller;
-    house::Setup m_setup = house::Setup::place;     ///< of the run that goes on
+    bool m_asSurveyed = true; ///< the run that goes on passes the route as the survey has it
     std::map<house::Id, MachineReading> m_readings; ///< by endpoint: what the run that goes on has read
     std::unique_ptr<Standins> m_standins;
     QComboBox* m_routes;

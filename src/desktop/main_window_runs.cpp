@@ -1,5 +1,7 @@
 // What the window does with runs and tests: Space, the machines they need, and what they leave behind.
 #include "desktop/main_window.h"
+#include "desktop/rate_text.h"
+#include "desktop/trace_view.h"
 
 #include "desktop/measure_pages.h"
 #include "desktop/measure_view.h"
@@ -65,7 +67,7 @@ void MainWindow::noteReadings() {
         const std::string label = m_model.house().endLabel(endpoint);
         for (const std::string& remark : probe::remarks(reading.facts, reading.host))
             sentences << QString::fromStdString(label + ": " + remark) + QLatin1Char('.');
-        if (m_setup != house::Setup::place) continue;
+        if (!m_asSurveyed) continue;
         auto noted = probe::noteFacts(next, m_model.catalog(), endpoint, reading.facts, reading.host);
         if (!noted) continue; // which port it is cannot be told; the survey stays as it is
         next = std::move(noted->house);
@@ -107,7 +109,10 @@ void MainWindow::toggleRun() {
     request.conditions = std::move(wanted.conditions);
     request.trialStep = std::move(wanted.trialStep);
     request.setup = wanted.setup;
-    m_setup = wanted.setup;
+    request.bypassed = wanted.bypassed;
+    request.swapped = wanted.swapped;
+    // What the machines say of their ports then is not what the survey has there.
+    m_asSurveyed = wanted.setup == house::Setup::place && wanted.bypassed.empty() && !wanted.swapped;
     if (const auto& service = m_model.house().service;
         service && (route->to == service->id || route->from == service->id)) {
         startService(std::move(request), *service, route->from == service->id ? route->to : route->from);
@@ -164,9 +169,23 @@ void MainWindow::startService(RunRequest request, const house::Service& service,
 void MainWindow::takeNextTest() {
     const auto& d = m_model.diagnosis();
     if (!d || d->nextTests.empty() || m_controller.isRunning()) return;
+    const trace::NextTest& test = d->nextTests.front();
+    if (test.kind == trace::TestKind::read) {
+        setStage(Stage::trace);
+        m_trace->focusReading();
+        say(tr("Next: %1, and choose what it says.").arg(localised(test.does)), false);
+        return;
+    }
+    const QString does = localised(test.does);
     setStage(Stage::measure);
-    m_measure->setStreams(4);
-    say(tr("Next: %1. Then press Space.").arg(QString::fromStdString(d->nextTests.front().does)), false);
+    m_measure->prepare(test);
+    say(tr("Next: %1. Then press Space.").arg(does), false);
+}
+
+void MainWindow::declineNextTest() {
+    const auto& d = m_model.diagnosis();
+    if (!d || d->nextTests.empty() || m_controller.isRunning()) return;
+    m_model.declineTest(d->nextTests.front().id);
 }
 
 } // namespace metrodos::desktop

@@ -2,6 +2,7 @@
 
 #include "benchmark/remarks.h"
 #include "desktop/conditions_button.h"
+#include "desktop/prepared_test.h"
 #include "desktop/rate_band.h"
 #include "desktop/rate_text.h"
 #include "desktop/run_controls.h"
@@ -76,6 +77,8 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     controls->addWidget(m_conditions);
     layout->addLayout(controls);
     layout->addWidget(m_trial);
+    m_prepared = new PreparedTest;
+    layout->addWidget(m_prepared);
 
     m_bands[0] = new RateBand(model, Direction::forward);
     m_bands[1] = new RateBand(model, Direction::backward);
@@ -130,9 +133,8 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     connect(m_fields, &RunControls::refused, this,
             [this](const QString& sentence) { Q_EMIT said(sentence, true); });
     connect(m_trial, &TrialBar::said, this, &MeasureView::said);
-    // A step of a trial says itself what is run.
-    connect(m_trial, &TrialBar::shown, this,
-            [this] { m_fields->setVisible(!m_running && m_trial->step() == nullptr); });
+    connect(m_trial, &TrialBar::shown, this, &MeasureView::showFields);
+    connect(m_prepared, &PreparedTest::shown, this, &MeasureView::showFields);
     connect(m_run, &QPushButton::clicked, this, &MeasureView::runAsked);
     connect(m_runs, &QTableWidget::itemSelectionChanged, this, &MeasureView::showChosenRun);
     connect(&m_model, &JobModel::changed, this, [this] {
@@ -143,7 +145,12 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
 MeasureView::Wanted MeasureView::wanted() {
     Wanted out;
     out.conditions = m_conditions->conditions();
-    if (const house::TrialStep* step = m_trial->step()) {
+    if (const trace::NextTest* test = m_prepared->test()) {
+        out.steps = m_prepared->orders();
+        out.setup = test->arrangement.setup;
+        out.bypassed = test->arrangement.bypassed;
+        out.swapped = test->arrangement.swapped;
+    } else if (const house::TrialStep* step = m_trial->step()) {
         out.steps = m_trial->ordersLeft();
         out.trialStep = step->id;
         out.setup = step->setup;
@@ -151,6 +158,15 @@ MeasureView::Wanted MeasureView::wanted() {
         out.steps = m_fields->steps();
     }
     return out;
+}
+
+// A step of a trial and a prepared test say themselves what is run.
+void MeasureView::showFields() {
+    m_fields->setVisible(!m_running && m_trial->step() == nullptr && m_prepared->test() == nullptr);
+}
+
+void MeasureView::prepare(const trace::NextTest& test) {
+    m_prepared->prepare(test);
 }
 
 void MeasureView::setStreams(int streams) {
@@ -174,6 +190,7 @@ void MeasureView::showStarting() {
     m_fields->hide();
     m_conditions->hide();
     m_trial->setEnabled(false);
+    m_prepared->setEnabled(false);
     m_trial->buttons()->setEnabled(false);
     m_remark->hide();
     m_progress->show();
@@ -214,6 +231,9 @@ void MeasureView::showRunFinished(const benchmark::Run& run) {
         run.goodput.bps(), run.rttIdleUs ? std::optional(run.rttIdleUs->p50) : std::nullopt,
         run.rttLoadedUs ? std::optional(run.rttLoadedUs->p50) : std::nullopt);
     m_live[index(run.order.direction)].reset();
+    // The last of a prepared test: it is done.
+    if (m_prepared->test() != nullptr && run.complete && run.order.direction == Direction::backward)
+        m_prepared->drop();
 }
 
 void MeasureView::showEnded() {
@@ -223,14 +243,20 @@ void MeasureView::showEnded() {
     m_conditions->show();
     m_conditions->forgetChange();
     m_trial->setEnabled(true);
+    m_prepared->setEnabled(true);
     m_trial->buttons()->setEnabled(true);
     m_run->setIcon(icon(QStringLiteral("play")));
     m_run->setText(tr("Run  (Space)"));
     m_progress->hide();
-    m_fields->setVisible(m_trial->step() == nullptr);
+    showFields();
     for (RateBand* band : m_bands)
         band->clearLive();
     fillRuns();
+}
+
+QString MeasureView::partText(const house::Id& element) const {
+    const auto* found = m_model.element(element);
+    return QString::fromStdString(found == nullptr ? element : found->element.label);
 }
 
 void MeasureView::restyle() {
@@ -247,6 +273,11 @@ void MeasureView::fillRuns() {
         const benchmark::Run& run = *it;
         QStringList note;
         if (run.simulated) note << tr("simulated");
+        if (run.swapped) note << tr("ends swapped");
+        if (run.bypassed.size() == 1)
+            note << tr("without %1").arg(partText(run.bypassed.front()));
+        else if (!run.bypassed.empty())
+            note << tr("a part of the route");
         if (run.setup != house::Setup::place)
             note << (run.setup == house::Setup::baseline ? tr("baseline") : tr("bench"));
         if (!run.order.group.empty()) note << tr("both ways at once");

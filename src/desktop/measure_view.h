@@ -13,6 +13,7 @@ class QTableWidget;
 namespace metrodos::desktop {
 
 class ConditionsButton;
+class PreparedTest;
 class RateBand;
 class RunControls;
 class RunPlot;
@@ -31,9 +32,13 @@ class MeasureView : public QWidget {
         benchmark::Conditions conditions;
         std::string trialStep;
         house::Setup setup = house::Setup::place;
+        std::vector<house::Id> bypassed = {};
+        bool swapped = false;
     };
     [[nodiscard]] Wanted wanted();
     void setStreams(int streams);
+    /// Sets up a suggested test; Space then runs it.
+    void prepare(const trace::NextTest& test);
     /// Turns the answer to “do other people use the network?” over.
     void turnOthers();
 
@@ -52,6 +57,8 @@ class MeasureView : public QWidget {
     void said(const QString& sentence, bool isProblem);
 
   private:
+    void showFields();
+    [[nodiscard]] QString partText(const house::Id& element) const;
     void fillRuns();
     void showChosenRun();
     void showRemarks(const benchmark::Run* run);
@@ -63,6 +70,7 @@ class MeasureView : public QWidget {
     RunControls* m_fields;
     ConditionsButton* m_conditions;
     TrialBar* m_trial;
+    PreparedTest* m_prepared;
     QLabel* m_remark;
     QLabel* m_progress;
     QLabel* m_hint;

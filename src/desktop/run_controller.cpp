@@ -101,6 +101,8 @@ class RunController::Record {
         run.conditions = m_request.conditions;
         run.step = m_request.trialStep;
         run.setup = m_request.setup;
+        run.bypassed = m_request.bypassed;
+        run.swapped = m_request.swapped;
         return run;
     }
     // A run that cannot be kept is not worth going on with.

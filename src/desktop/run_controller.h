@@ -27,6 +27,8 @@ struct RunRequest {
     benchmark::Conditions conditions;
     std::string trialStep; ///< empty: of no trial
     house::Setup setup = house::Setup::place;
+    std::vector<house::Id> bypassed = {}; ///< elements that the runs do not pass
+    bool swapped = false;                 ///< the machines at the ends have changed places
 };
 
 /// The facts of a machine, and the address by which it was reached; empty for here.

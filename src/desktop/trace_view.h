@@ -1,4 +1,5 @@
-// Trace: which element is the limit, why, what the next would allow, and what to test next.
+// Trace: which element is the limit, why, what to test next, and what something else in its place would
+// bring.
 #pragma once
 
 #include "desktop/job_model.h"
@@ -10,23 +11,36 @@ class QVBoxLayout;
 
 namespace metrodos::desktop {
 
+class NextTestPanel;
+class SuspectList;
+
 class TraceView : public QWidget {
     Q_OBJECT
 
   public:
     explicit TraceView(JobModel& model, QWidget* parent = nullptr);
     void restyle() { fill(); }
+    void focusReading();
 
   Q_SIGNALS:
     void nextTestAsked();
 
+  protected:
+    void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+
   private:
     void fill();
+    void fillVerdict(const trace::Diagnosis& diagnosis);
+    void fillReplacing(const trace::Diagnosis& diagnosis);
     JobModel& m_model;
     QLabel* m_verdict;
     QLabel* m_figures;
-    QVBoxLayout* m_suspects;
-    QVBoxLayout* m_side;
+    SuspectList* m_suspects;
+    NextTestPanel* m_next;
+    QLabel* m_replacing;
+    QLabel* m_warnings;
+    QLabel* m_warningsHeading;
 };
 
 } // namespace metrodos::desktop

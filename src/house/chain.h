@@ -37,4 +37,9 @@ struct Chain {
 
 [[nodiscard]] Chain chainOf(const std::vector<Element>& route);
 
+/// Which elements of a route a run passes, by element: on the bench only the ends, with or without the
+/// adapters of the media; and never what was left out or exchanged for a part known to be good.
+[[nodiscard]] std::vector<bool> passed(const std::vector<Element>& route, Setup setup,
+                                       const std::vector<Id>& bypassed);
+
 } // namespace metrodos::house

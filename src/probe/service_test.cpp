@@ -9,7 +9,9 @@
 #include <array>
 #include <atomic>
 #include <httplib.h>
+#include <linux/sockios.h>
 #include <mutex>
+#include <sys/ioctl.h>
 #include <thread>
 
 namespace metrodos::probe {
@@ -44,7 +46,13 @@ Result<Place> placeOf(const std::string& url) {
                    "write it like http://server:8080/path");
 }
 
-std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::RunOrder& order, bool down) {
+// What the kernel still holds of an upload: written, but not acknowledged by the server.
+std::uint64_t waiting(int fd) {
+    int bytes = 0;
+    return fd >= 0 && ::ioctl(fd, SIOCOUTQ, &bytes) == 0 && bytes > 0 ? static_cast<std::uint64_t>(bytes) : 0;
+}
+
+std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::RunOrder& order) {
     auto client = std::make_unique<httplib::Client>(place.server);
     client->set_connection_timeout(connectLimit);
     client->set_read_timeout(connectLimit);
@@ -53,9 +61,6 @@ std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::
     client->set_tcp_nodelay(true);
     client->set_follow_location(true);
     if (!order.bind.empty()) client->set_interface(order.bind);
-    if (!down)
-        client->set_socket_options(
-            [](socket_t fd) { ::setsockopt(fd, SOL_SOCKET, SO_SNDBUF, &uploadBuffer, sizeof uploadBuffer); });
     return client;
 }
 
@@ -74,12 +79,12 @@ class Test {
         auto place = placeOf(m_order.url);
         if (!place) return tl::unexpected(place.error());
         m_place = std::move(*place);
-        m_delayClient = clientFor(m_place, m_order.run, true);
+        m_delayClient = clientFor(m_place, m_order.run);
         if (const auto ready = askIdle(); !ready) return tl::unexpected(ready.error());
         if (m_observer.started) m_observer.started(m_run);
         std::vector<std::atomic<std::uint64_t>> bytes(static_cast<std::size_t>(m_order.run.streams));
         for (std::size_t i = 0; i < bytes.size(); ++i)
-            m_clients.push_back(clientFor(m_place, m_order.run, m_order.down));
+            m_clients.push_back(clientFor(m_place, m_order.run));
         const double processBefore = processSeconds();
         m_start = Clock::now();
         {
@@ -168,22 +173,33 @@ class Test {
         std::array<char, uploadPiece> piece{};
         for (std::size_t i = 0; i < piece.size(); ++i) // so that nothing on the way can shrink it
             piece[i] = static_cast<char>((i * 2654435761U) >> 13);
+        int fd = -1;
+        if (!m_order.down)
+            client.set_socket_options([&fd](socket_t opened) {
+                fd = opened;
+                ::setsockopt(fd, SOL_SOCKET, SO_SNDBUF, &uploadBuffer, sizeof uploadBuffer);
+            });
+        std::uint64_t written = 0;
         while (!ending()) {
             const std::uint64_t before = bytes.load();
-            auto result = m_order.down ? client.Get(m_place.path,
-                                                    [&](const char*, std::size_t n) {
-                                                        bytes.fetch_add(n, std::memory_order_relaxed);
-                                                        return !ending();
-                                                    })
-                                       : client.Post(
-                                             m_place.path, uploadRequest,
-                                             [&](std::size_t, std::size_t left, httplib::DataSink& sink) {
-                                                 const std::size_t n = std::min(left, piece.size());
-                                                 if (ending() || !sink.write(piece.data(), n)) return false;
-                                                 bytes.fetch_add(n, std::memory_order_relaxed);
-                                                 return true;
-                                             },
-                                             uploadType);
+            auto result =
+                m_order.down
+                    ? client.Get(m_place.path,
+                                 [&](const char*, std::size_t n) {
+                                     bytes.fetch_add(n, std::memory_order_relaxed);
+                                     return !ending();
+                                 })
+                    : client.Post(
+                          m_place.path, uploadRequest,
+                          [&](std::size_t, std::size_t left, httplib::DataSink& sink) {
+                              const std::size_t n = std::min(left, piece.size());
+                              if (ending() || !sink.write(piece.data(), n)) return false;
+                              written += n;
+                              const std::uint64_t arrived = written - std::min(written, waiting(fd));
+                              bytes.store(std::max(arrived, bytes.load()), std::memory_order_relaxed);
+                              return true;
+                          },
+                          uploadType);
             if (ending()) return;
             if (result && result->status >= 400)
                 return give(problem("the server refuses with " + std::to_string(result->status), m_order.url,

@@ -173,17 +173,19 @@ int traceRoute(const Arguments& a, const catalog::Catalog& catalog) {
     if (!document) return fail(document.error());
     const auto route = routeOf(*document, a);
     if (!route) return fail(route.error());
-    const auto prediction = capacity::predict(document->house, catalog, *route);
-    if (!prediction) return fail(prediction.error());
-    const trace::Diagnosis diagnosis = trace::diagnose(*prediction, catalog, document->runsOf(route->id));
+    std::vector<std::pair<house::Id, benchmark::Run>> runs;
+    for (const job::RouteRun& run : document->runs)
+        runs.emplace_back(run.route, run.run);
+    const auto diagnosis = trace::diagnoseRoute(document->house, catalog, *route, runs);
+    if (!diagnosis) return fail(diagnosis.error());
     if (a.run.json) {
-        print(trace::toJson(diagnosis));
+        print(trace::toJson(*diagnosis));
         return 0;
     }
-    std::cout << diagnosis.sentence << '\n';
-    for (const std::string& warning : diagnosis.warnings)
+    std::cout << diagnosis->sentence << '\n';
+    for (const std::string& warning : diagnosis->warnings)
         std::cout << "Note: " << warning << ".\n";
-    for (const trace::NextTest& test : diagnosis.nextTests)
+    for (const trace::NextTest& test : diagnosis->nextTests)
         std::cout << "Next: " << test.does << " (" << test.minutes << " min).\n";
     return 0;
 }

@@ -65,10 +65,13 @@ void FlowModel::move(double step) {
         if (stream.window >= m_truth.windowBytes) held += 1;
     }
     // A window that is held back by the receiver, not by a full queue, is what the kernel counts as such.
-    if (m_queue < 0.1 * m_truth.queueBytes)
+    if (m_queue < 0.1 * m_truth.queueBytes && m_truth.heldAt == HeldAt::network)
         m_windowTime += step * held / static_cast<double>(m_streams.size());
     const double served = std::min(m_queue + offered, step / perByte);
-    m_queue += offered - served;
+    // A machine that sends or reads slowly leaves no queue in the network.
+    if (m_truth.heldAt != HeldAt::network && offered > step / perByte)
+        (m_truth.heldAt == HeldAt::sender ? m_bufferTime : m_windowTime) += step;
+    m_queue = m_truth.heldAt == HeldAt::network ? m_queue + offered - served : 0;
     m_bytes += served;
     m_now += step;
     double excess = m_queue - m_truth.queueBytes;
@@ -165,7 +168,8 @@ double FlowModel::idleRttUs() {
 
 benchmark::SenderLimited FlowModel::limited() const {
     const double window = m_now > 0 ? std::clamp(m_windowTime / m_now, 0.0, 1.0) : 0;
-    return {1 - window, window, 0};
+    const double buffer = m_now > 0 ? std::clamp(m_bufferTime / m_now, 0.0, 1.0 - window) : 0;
+    return {1 - window - buffer, window, buffer};
 }
 
 } // namespace metrodos::standin

@@ -58,6 +58,7 @@ class FlowModel {
     double m_bytes = 0;
     double m_lost = 0;
     double m_windowTime = 0;
+    double m_bufferTime = 0;
     double m_sentBytes = 0; ///< UDP
     double m_lastGoodput = 0;
 };

@@ -41,6 +41,11 @@ void step(Going& going, const std::vector<const FlowModel*>& others) {
     going.run.samples.push_back(std::move(sample));
 }
 
+// One frame in a thousand.
+std::uint64_t countedErrors(double payload) {
+    return 1 + static_cast<std::uint64_t>(payload / 1448 / 1000);
+}
+
 Run ended(Going&& going) {
     Run run = std::move(going.run);
     const auto count = static_cast<double>(run.samples.size());
@@ -55,6 +60,7 @@ Run ended(Going&& going) {
     run.cpuReceiver = going.receiver / count;
     run.interfaceSender = benchmark::InterfaceCount{"simulated", countedBytes(going.model.bytes())};
     run.interfaceReceiver = run.interfaceSender;
+    run.interfaceReceiver->errors = going.model.truth().errors ? countedErrors(going.model.bytes()) : 0;
     benchmark::finish(run);
     return run;
 }
@@ -67,12 +73,12 @@ std::uint64_t countedBytes(double payload) {
 
 quantity::Result<std::vector<Run>> simulate(const house::House& house, const catalog::Catalog& catalog,
                                             const house::Route& route, const std::vector<RunOrder>& orders,
-                                            std::uint64_t seed, int repeat) {
+                                            std::uint64_t seed, int repeat, const Situation& situation) {
     std::vector<Going> all;
     std::size_t most = 0;
     for (std::size_t i = 0; i < orders.size(); ++i) {
         const RunOrder& order = orders[i];
-        auto truth = truthOf(house, catalog, route, order.direction, seed);
+        auto truth = truthOf(house, catalog, route, order.direction, seed, situation);
         if (!truth) return tl::unexpected(truth.error());
         const std::uint64_t runSeed = seed * 1000003 + static_cast<std::uint64_t>(repeat) * 2 +
                                       (order.direction == benchmark::Direction::forward ? 0 : 1);
@@ -82,6 +88,9 @@ quantity::Result<std::vector<Run>> simulate(const house::House& house, const cat
                  benchmark::name(order.direction);
         run.startedAt = "1970-01-01T00:00:00Z"; // outside time, so that the same seed gives the same document
         run.simulated = true;
+        run.setup = situation.setup;
+        run.bypassed = situation.bypassed;
+        run.swapped = situation.swapped;
         run.order = order;
         if (order.protocol == benchmark::Protocol::udp) run.id += "-udp";
         if (orders.size() > 1) run.id += "-together";
@@ -112,8 +121,8 @@ quantity::Result<std::vector<Run>> simulate(const house::House& house, const cat
 
 quantity::Result<Run> simulate(const house::House& house, const catalog::Catalog& catalog,
                                const house::Route& route, const RunOrder& order, std::uint64_t seed,
-                               int repeat) {
-    auto runs = simulate(house, catalog, route, std::vector<RunOrder>{order}, seed, repeat);
+                               int repeat, const Situation& situation) {
+    auto runs = simulate(house, catalog, route, std::vector<RunOrder>{order}, seed, repeat, situation);
     if (!runs) return tl::unexpected(runs.error());
     return std::move(runs->front());
 }

@@ -19,6 +19,29 @@ struct ElementTruth {
     std::string passage = {};
 };
 
+/// What is wrong in a simulated house that its survey does not tell.
+struct HiddenFault {
+    house::Id element;     ///< of the route; "unlisted": something in its way that the survey lacks
+    double forward = 1;    ///< share of the element's capacity that is left, from → to
+    double backward = 1;   ///< and to → from
+    double window = 1;     ///< a machine: share of its receive window that is left
+    double bps = 0;        ///< "unlisted": its capacity
+    double variation = 0;  ///< relative standard deviation from second to second that it adds
+    bool errors = false;   ///< frames with errors are counted
+    bool fillsCore = true; ///< a machine: it is its processor that is slow
+};
+
+/// How a run is set up in a simulated house.
+struct Situation {
+    std::vector<HiddenFault> hidden = {};
+    house::Setup setup = house::Setup::place;
+    std::vector<house::Id> bypassed = {}; ///< elements that the run does not pass
+    bool swapped = false;                 ///< the machines at the ends have changed places
+};
+
+/// What keeps a flow from going faster, where it is not its window.
+enum class HeldAt { network, sender, receiver };
+
 /// All that the flow model needs to know of a route in one direction.
 struct RouteTruth {
     std::vector<ElementTruth> elements; ///< in route order from → to
@@ -27,12 +50,14 @@ struct RouteTruth {
     double queueBytes = 0;              ///< buffer in front of the narrowest element
     double senderCpuBps = 0;            ///< what keeps one core of the sender busy
     double receiverCpuBps = 0;
+    HeldAt heldAt = HeldAt::network;
+    bool errors = false; ///< frames with errors are counted
 };
 
 /// Draws the truth of a route. The same seed gives every element the same capacity on every route and at
 /// every call.
 [[nodiscard]] quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::Catalog& catalog,
                                                    const house::Route& route, benchmark::Direction direction,
-                                                   std::uint64_t seed);
+                                                   std::uint64_t seed, const Situation& situation = {});
 
 } // namespace metrodos::standin

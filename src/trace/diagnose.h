@@ -1,8 +1,7 @@
-// Says which element limits a route: the prediction, weighed by what the runs measured.
+// Says which element limits a route, how sure that is and why, and what to test next.
 #pragma once
 
-#include "benchmark/summary.h"
-#include "capacity/predict.h"
+#include "trace/observation.h"
 
 #include <optional>
 #include <string>
@@ -12,8 +11,13 @@ namespace metrodos::trace {
 
 using quantity::BitRate;
 
-/// The id of the suspect that stands for everything that is not on the list of elements.
-inline constexpr const char* unlisted = "unlisted";
+/// What one observation did to a suspicion.
+struct Evidence {
+    std::string text; ///< "4 streams forward: 94.1 Mbit/s, steady"
+    double before = 0;
+    double after = 0;              ///< probability of the suspect
+    std::vector<std::string> runs; ///< ids
+};
 
 struct Suspect {
     std::string element; ///< id of the element, or `unlisted`
@@ -21,14 +25,33 @@ struct Suspect {
     double probability = 0;
     BitRate ceiling; ///< of the direction that speaks most; as measured where it is the limiter
     std::optional<BitRate> ifReplaced; ///< what the rest of the route would carry; nothing for `unlisted`
+    std::optional<catalog::RateSpread> ifReplacedSpread;
+    std::string next;                ///< label of what would limit then
+    std::string state;               ///< how it is likely to be, beyond its class; empty: as its class says
+    double stateProbability = 0;     ///< of that, given that it is the limiter
+    std::vector<std::string> equals; ///< labels of others of its kind with the same ceiling
+    std::vector<Evidence> evidence;  ///< by time; those that moved it by more than two in a hundred
     std::vector<std::string> because;
+};
+
+enum class TestKind { run, read, service };
+
+/// What would be seen if one suspect were the limiter.
+struct Outcome {
+    std::string sees; ///< "about 94 Mbit/s"
+    std::string means;
+    double probability = 0;
 };
 
 struct NextTest {
     std::string id;
     std::string does;           ///< what to do, in the imperative
     double informationBits = 0; ///< expected
-    int minutes = 0;
+    double minutes = 0;
+    TestKind kind = TestKind::run;
+    Arrangement arrangement;       ///< of a run, which goes in both directions in turn
+    std::vector<house::Id> reads;  ///< elements whose state a reading tells
+    std::vector<Outcome> outcomes; ///< of the first test: by falling probability
 };
 
 struct Diagnosis {
@@ -40,12 +63,28 @@ struct Diagnosis {
     std::optional<BitRate> measuredBackward;
     std::string nextElement; ///< label of what would limit if the first suspect were replaced
     std::string sentence;    ///< "what is the limit now, and what next?"
+    bool needMet = false;    ///< a need is known, and what the route carries meets it
 };
 
-/// `runs` are those of this route, complete or not; with none the prediction speaks alone. Paced runs and
-/// those beside others are left out.
-[[nodiscard]] Diagnosis diagnose(const capacity::RoutePrediction& prediction, const catalog::Catalog& catalog,
-                                 const std::vector<benchmark::Run>& runs);
+/// What is asked.
+struct Case {
+    const capacity::RoutePrediction& prediction;
+    const house::House& house; ///< that the prediction speaks of
+    const catalog::Catalog& catalog;
+    std::vector<benchmark::Run> runs = {};  ///< of this route; with none the prediction speaks alone
+    std::vector<RouteRuns> others = {};     ///< routes that may share elements with it
+    std::vector<std::string> declined = {}; ///< ids of tests that cannot be made
+    std::size_t particles = 800;
+    std::uint64_t seed = 1;
+};
+
+[[nodiscard]] Diagnosis diagnose(const Case& asked);
+
+/// The same for a route of a house with all the runs of its job, by route id.
+[[nodiscard]] quantity::Result<Diagnosis>
+diagnoseRoute(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
+              const std::vector<std::pair<house::Id, benchmark::Run>>& runs,
+              const std::vector<std::string>& declined = {});
 
 /// The figure that speaks for the capacity of a direction: the median of the runs with the most streams.
 [[nodiscard]] std::optional<BitRate> capacityMeasured(const std::vector<benchmark::Run>& runs,

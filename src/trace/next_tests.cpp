@@ -1,85 +1,188 @@
 #include "trace/next_tests.h"
-#include "trace/limiter.h"
+
+#include "quantity/draw.h"
+#include "quantity/format.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace metrodos::trace {
 namespace {
 
-using house::ElementKind;
+constexpr double resolution = 0.08;   // runs closer than this in ln tell nothing apart
+constexpr double runError = 0.01;     // in ln, of the mean of a run
+constexpr double variationLeft = 0.6; // of the variation from second to second, in the mean of a run
+constexpr double leastBits = 0.06;    // below, or
+constexpr double leastShare = 0.12;   // of the doubt that there is, a test is not worth naming
+constexpr double overheadMinutes = 1; // to read, to go and to come back
+constexpr std::size_t mostTests = 5;
 
-bool measured(const std::vector<benchmark::Run>& runs, benchmark::Direction d, bool several) {
-    return std::any_of(runs.begin(), runs.end(), [&](const benchmark::Run& run) {
-        return run.order.direction == d && (!several || run.order.streams > 1) && !run.samples.empty();
-    });
+// What a test would show in one state of affairs, as one number: equal numbers cannot be told apart.
+class Shows {
+  public:
+    Shows(const NextTest& test, const Model& model)
+        : m_model(model)
+        , m_test(test) {
+        if (test.kind == TestKind::read) {
+            for (const Term& term : model.terms({}))
+                if (model.unknowns()[term.unknown].part == Part::element &&
+                    std::find(test.reads.begin(), test.reads.end(), model.unknowns()[term.unknown].element) !=
+                        test.reads.end())
+                    m_terms[0].push_back(term);
+            return;
+        }
+        Arrangement how = test.arrangement;
+        m_terms[0] = model.terms(how);
+        how.forward = !how.forward;
+        m_terms[1] = model.terms(how);
+    }
+
+    [[nodiscard]] bool any() const { return !m_terms[0].empty(); }
+
+    /// `noise`: what chance adds, another number each time.
+    [[nodiscard]] std::int64_t in(const Particle& p, std::uint64_t noise) const {
+        const Held ahead = heldBack(p, m_terms[0]);
+        if (m_test.kind == TestKind::read) return bin(ahead.lnRate);
+        std::int64_t out =
+            bin(ahead.lnRate + spread(m_terms[0][ahead.term]) * quantity::normalDraw(2 * noise));
+        if (!m_terms[1].empty()) {
+            const Held back = heldBack(p, m_terms[1]);
+            out = out * 4096 +
+                  bin(back.lnRate + spread(m_terms[1][back.term]) * quantity::normalDraw(2 * noise + 1));
+        }
+        const Term& term = m_terms[0][ahead.term];
+        const State& state =
+            m_model.unknowns()[term.unknown].states[static_cast<std::size_t>(p.state[term.unknown])];
+        const catalog::Signature& s = state.shows[static_cast<std::size_t>(term.sense)];
+        for (const double sign : {s.queue, s.window, s.buffer, s.core, s.unsteady, s.errors})
+            out = out * 2 + (sign > 0.5 ? 1 : 0);
+        return out;
+    }
+    [[nodiscard]] double lnRate(const Particle& p, std::size_t direction) const {
+        return heldBack(p, m_terms[direction < 2 && !m_terms[direction].empty() ? direction : 0]).lnRate;
+    }
+
+  private:
+    // What varies from second to second has another mean in each run.
+    [[nodiscard]] double spread(const Term& term) const {
+        return std::hypot(runError, variationLeft * m_model.unknowns()[term.unknown].variation);
+    }
+    static std::int64_t bin(double ln) {
+        return static_cast<std::int64_t>(std::floor(std::clamp(ln, 0.0, 40.0) / resolution));
+    }
+
+    const Model& m_model;
+    const NextTest& m_test;
+    std::array<std::vector<Term>, 2> m_terms;
+};
+
+double entropyTerm(double p) {
+    return p > 0 ? -p * std::log2(p) : 0;
 }
 
 } // namespace
 
-std::vector<NextTest> nextTests(const capacity::RoutePrediction& prediction,
-                                const std::vector<double>& probability,
-                                const std::vector<benchmark::Run>& runs) {
-    std::vector<NextTest> tests;
-    const auto& elements = prediction.elements;
-    for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward}) {
-        const bool forward = d == benchmark::Direction::forward;
-        if (measured(runs, d, false)) continue;
-        std::vector<capacity::Distribution> ceilings;
-        for (const auto& e : elements)
-            ceilings.push_back(forward ? e.ceiling.forward : e.ceiling.backward);
-        // What is known already bounds what another run can tell.
-        double left = 0;
-        for (const double p : probability)
-            left += binaryEntropy(p) / 2;
-        tests.push_back(
-            {forward ? "measure-forward" : "measure-backward",
-             std::string("Run ") + (forward ? "forward" : "backward") + " with four streams, ten seconds",
-             std::min(informationOfRun(ceilings), left), 1});
+std::vector<NextTest> ranked(std::vector<NextTest> tests, const Model& model, const Answer& answer,
+                             const std::vector<Particle>& particles) {
+    // Labels by element.
+    std::map<house::Id, int> numbers;
+    std::vector<int> label;
+    double squares = 0;
+    for (std::size_t p = 0; p < particles.size(); ++p) {
+        const auto [it, isNew] =
+            numbers.emplace(model.unknowns()[answer.limiter[p]].element, static_cast<int>(numbers.size()));
+        label.push_back(it->second);
+        squares += particles[p].weight * particles[p].weight;
     }
-    if (!runs.empty() && !measured(runs, benchmark::Direction::forward, true) &&
-        !measured(runs, benchmark::Direction::backward, true))
-        tests.push_back({"more-streams",
-                         "Run again with four streams: if they carry more than one, it was the window",
-                         binaryEntropy(probability.back()), 1});
-    double ends = 0; // the machines with their sockets and ports
-    const auto isEnd = [&](std::size_t i) {
-        const auto kind = elements[i].element.kind;
-        return kind == ElementKind::host || kind == ElementKind::bus ||
-               elements[i].element.device == elements.front().element.device ||
-               elements[i].element.device == elements.back().element.device;
+    std::vector<double> byLabel(numbers.size(), 0.0);
+    for (std::size_t p = 0; p < particles.size(); ++p)
+        byLabel[static_cast<std::size_t>(label[p])] += particles[p].weight;
+    double doubt = 0;
+    for (const double w : byLabel)
+        doubt += entropyTerm(w);
+    struct Cell {
+        std::int64_t shown;
+        int label;
+        double weight;
     };
-    for (std::size_t i = 0; i < elements.size(); ++i) {
-        const ElementKind kind = elements[i].element.kind;
-        if (isEnd(i)) ends += probability[i];
-        if (kind == ElementKind::port)
-            tests.push_back({"read-rate-" + elements[i].element.id,
-                             "Read the negotiated rate at " + elements[i].element.label,
-                             binaryEntropy(probability[i]), 2});
-        if (kind == ElementKind::bus)
-            tests.push_back(
-                {"other-socket-" + elements[i].element.id,
-                 "Move the adapter of “" + elements[i].element.label + "” to another socket and run again",
-                 binaryEntropy(probability[i]), 3});
-        if (kind == ElementKind::cable)
-            tests.push_back(
-                {"swap-cable-" + elements[i].element.id,
-                 "Bridge “" + elements[i].element.label + "” with a cable known to be good and run again",
-                 binaryEntropy(probability[i]), 6});
-        if (kind == ElementKind::coax || kind == ElementKind::mains || kind == ElementKind::air)
-            tests.push_back(
-                {"bench-" + elements[i].element.id,
-                 "Bring the two adapters of “" + elements[i].element.label + "” together and run again",
-                 binaryEntropy(probability[i]), 12});
+    std::vector<Cell> cells;
+    std::uint64_t noise = 0;
+    for (NextTest& test : tests) {
+        const Shows shows(test, model);
+        if (!shows.any()) continue;
+        cells.clear();
+        for (std::size_t p = 0; p < particles.size(); ++p)
+            cells.push_back({shows.in(particles[p], noise++), label[p], particles[p].weight});
+        std::sort(cells.begin(), cells.end(), [](const Cell& a, const Cell& b) {
+            return a.shown != b.shown ? a.shown < b.shown : a.label < b.label;
+        });
+        double both = 0;
+        double alone = 0;
+        int pairs = 0;
+        int shown = 0;
+        for (std::size_t i = 0; i < cells.size();) {
+            double all = 0;
+            const std::int64_t value = cells[i].shown;
+            while (i < cells.size() && cells[i].shown == value) {
+                const int one = cells[i].label;
+                double weight = 0;
+                while (i < cells.size() && cells[i].shown == value && cells[i].label == one)
+                    weight += cells[i++].weight;
+                both += entropyTerm(weight);
+                all += weight;
+                ++pairs;
+            }
+            alone += entropyTerm(all);
+            ++shown;
+        }
+        const double bias =
+            (pairs - shown - static_cast<double>(numbers.size()) + 1) * squares / (2 * std::log(2.0));
+        test.informationBits = std::clamp(doubt + alone - both - std::max(bias, 0.0), 0.0, doubt);
     }
-    tests.push_back({"baseline",
-                     "Join the two machines by one short good cable and run: the ceiling of the machines",
-                     binaryEntropy(ends), 8});
-    std::erase_if(tests, [](const NextTest& test) { return test.informationBits < 0.01; });
-    std::stable_sort(tests.begin(), tests.end(), [](const NextTest& a, const NextTest& b) {
-        return a.informationBits / a.minutes > b.informationBits / b.minutes;
+    std::erase_if(tests, [&](const NextTest& test) {
+        return test.informationBits < std::max(leastBits, leastShare * doubt);
     });
-    if (tests.size() > 4) tests.resize(4);
+    std::stable_sort(tests.begin(), tests.end(), [](const NextTest& a, const NextTest& b) {
+        return a.informationBits / (a.minutes + overheadMinutes) >
+               b.informationBits / (b.minutes + overheadMinutes);
+    });
+    if (tests.size() > mostTests) tests.resize(mostTests);
     return tests;
+}
+
+std::vector<Outcome> outcomesOf(const NextTest& test, const Model& model, const Answer& answer,
+                                const std::vector<Particle>& particles) {
+    constexpr double least = 0.04;
+    const Shows shows(test, model);
+    struct One {
+        double weight = 0;
+        std::vector<std::pair<double, double>> rates;
+        std::string label;
+    };
+    std::map<house::Id, One> all;
+    for (std::size_t p = 0; p < particles.size() && shows.any(); ++p) {
+        const Unknown& unknown = model.unknowns()[answer.limiter[p]];
+        One& one = all[unknown.element];
+        one.label = unknown.label;
+        one.weight += particles[p].weight;
+        const std::size_t direction =
+            test.arrangement.forward ? answer.direction[p] : 1 - answer.direction[p];
+        one.rates.emplace_back(shows.lnRate(particles[p], direction), particles[p].weight);
+    }
+    std::vector<Outcome> out;
+    for (auto& [id, one] : all) {
+        if (one.weight < least) continue;
+        const catalog::RateSpread spread = spreadOf(std::move(one.rates));
+        const bool open = spread.p50.bps() > 99e9;
+        const bool narrow = spread.p90.bps() < spread.p10.bps() * 1.1;
+        out.push_back({open     ? "no limit of its own"
+                       : narrow ? "about " + quantity::plain(spread.p50)
+                                : quantity::plain(spread.p10) + " to " + quantity::plain(spread.p90),
+                       one.label, one.weight});
+    }
+    std::sort(out.begin(), out.end(),
+              [](const Outcome& a, const Outcome& b) { return a.probability > b.probability; });
+    return out;
 }
 
 } // namespace metrodos::trace

@@ -1,6 +1,7 @@
 #include "trace/signatures.h"
 
 #include "benchmark/statistics.h"
+#include "benchmark/summary.h"
 #include "quantity/format.h"
 
 #include <algorithm>

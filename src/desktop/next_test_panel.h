@@ -1,0 +1,46 @@
+// The next best test: what to do, what each outcome would mean, and the keys to take it or to have another
+// one.
+#pragma once
+
+#include "desktop/job_model.h"
+
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QVBoxLayout;
+
+namespace metrodos::desktop {
+
+class NextTestPanel : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit NextTestPanel(JobModel& model, QWidget* parent = nullptr);
+    void fill();
+    /// Puts the cursor where the answer of a reading is given.
+    void focusReading();
+
+  Q_SIGNALS:
+    void taken();
+
+  private:
+    void showOutcomes(const trace::NextTest& test);
+    void fillReading(const trace::NextTest& test);
+    void noteReading();
+
+    JobModel& m_model;
+    QLabel* m_does;
+    QLabel* m_worth;
+    QWidget* m_outcomes;
+    QVBoxLayout* m_outcomeRows;
+    QPushButton* m_take;
+    QPushButton* m_decline;
+    QPushButton* m_again;
+    QComboBox* m_reading;
+    QPushButton* m_note;
+    QLabel* m_others;
+};
+
+} // namespace metrodos::desktop

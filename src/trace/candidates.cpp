@@ -1,0 +1,256 @@
+#include "trace/candidates.h"
+
+#include <algorithm>
+
+namespace metrodos::trace {
+namespace {
+
+using house::ElementKind;
+using house::Id;
+
+constexpr int manyStreams = 4;
+
+// Builds the tests of one route.
+class Builder {
+  public:
+    Builder(const Case& asked, const std::vector<Observation>& observations)
+        : m_asked(asked)
+        , m_observations(observations)
+        , m_elements(asked.prediction.elements) {
+        std::size_t unit = 0;
+        for (const auto& e : m_elements) {
+            if (e.element.kind == ElementKind::cable) ++unit;
+            m_unit.push_back(unit);
+        }
+    }
+
+    std::vector<NextTest> all() {
+        asItIs();
+        memory();
+        benches();
+        for (std::size_t i = 0; i < m_elements.size(); ++i)
+            exchangeOf(i);
+        ends();
+        segments();
+        readings();
+        service();
+        return std::move(m_tests);
+    }
+
+  private:
+    [[nodiscard]] const house::Element& element(std::size_t i) const { return m_elements[i].element; }
+    [[nodiscard]] std::string end(bool from) const {
+        const auto& route = m_asked.prediction.route;
+        return m_asked.house.endLabel(from ? route.from : route.to);
+    }
+    [[nodiscard]] bool isMachine(bool from) const {
+        const ElementKind kind = element(from ? 0 : m_elements.size() - 1).kind;
+        return kind == ElementKind::host || kind == ElementKind::storage;
+    }
+
+    [[nodiscard]] bool done(Arrangement how) const {
+        std::sort(how.bypassed.begin(), how.bypassed.end());
+        return std::any_of(m_observations.begin(), m_observations.end(), [&](const Observation& o) {
+            Arrangement made = o.arrangement;
+            std::sort(made.bypassed.begin(), made.bypassed.end());
+            made.streams = std::min(made.streams, how.streams);
+            return o.link.empty() && o.route == m_asked.prediction.route.id && !o.atLeast && made == how;
+        });
+    }
+
+    // A run in both directions, or in the one that has not been made yet.
+    void run(const std::string& id, const std::string& work, const std::string& does, Arrangement how) {
+        how.streams = manyStreams;
+        how.forward = false;
+        const bool back = done(how);
+        how.forward = true;
+        const bool ahead = done(how);
+        if (ahead && back) return;
+        how.forward = !ahead;
+        add({id, does, 0, minutes(work), TestKind::run, std::move(how), {}, {}});
+    }
+    void add(NextTest test) {
+        if (std::find(m_asked.declined.begin(), m_asked.declined.end(), test.id) == m_asked.declined.end())
+            m_tests.push_back(std::move(test));
+    }
+    [[nodiscard]] double minutes(const std::string& work) const {
+        return m_asked.catalog.faults.minutes.at(work);
+    }
+
+    void asItIs() {
+        const bool any = std::any_of(m_observations.begin(), m_observations.end(), [&](const Observation& o) {
+            return o.link.empty() && o.route == m_asked.prediction.route.id &&
+                   o.arrangement.setup == house::Setup::place && o.arrangement.bypassed.empty();
+        });
+        Arrangement how;
+        how.streams = manyStreams;
+        const bool ahead = done(how);
+        how.forward = false;
+        const bool back = done(how);
+        if (!any)
+            run("measure", "run", "Run the route as it is with four streams, forward and backward", {});
+        else if (ahead != back)
+            run(ahead ? "measure-backward" : "measure-forward", "run",
+                std::string("Run the route as it is with four streams ") + (ahead ? "backward" : "forward"),
+                {});
+        else
+            run("more-streams", "run",
+                "Run again with four streams: more than one carries means that it was its window", {});
+    }
+
+    // Files are copied: the same from memory to memory.
+    void memory() {
+        Arrangement how;
+        for (const auto& e : m_elements)
+            if (e.element.kind == ElementKind::storage) how.bypassed.push_back(e.element.id);
+        if (!how.bypassed.empty())
+            run("from-memory", "run", "Run from memory to memory instead of copying a file", how);
+    }
+
+    void benches() {
+        if (!isMachine(true) || !isMachine(false)) return;
+        Arrangement how;
+        how.setup = house::Setup::baseline;
+        run("baseline", "baseline",
+            "Join " + end(true) + " and " + end(false) +
+                " by one short good cable and run: the ceiling of the machines",
+            how);
+        const bool media = std::any_of(m_elements.begin(), m_elements.end(), [](const auto& e) {
+            return e.element.kind == ElementKind::coax || e.element.kind == ElementKind::mains ||
+                   e.element.kind == ElementKind::air;
+        });
+        how.setup = house::Setup::bench;
+        if (media)
+            run("bench", "bench", "Bring the adapters side by side and run between the machines over them",
+                how);
+    }
+
+    void exchangeOf(std::size_t i) {
+        Arrangement how;
+        how.bypassed = {element(i).id};
+        const std::string& label = element(i).label;
+        switch (element(i).kind) {
+        case ElementKind::cable:
+            run("bridge-" + element(i).id, "bridge",
+                "Bridge “" + label + "” with a cable known to be good and run", how);
+            break;
+        case ElementKind::bus:
+            run("other-socket-" + element(i).id, "socket",
+                "Move the adapter of “" + label + "” to another socket and run", how);
+            break;
+        case ElementKind::port: {
+            const house::Device* device = m_asked.house.device(element(i).device);
+            if (device == nullptr || device->ports.size() < 3) break;
+            run("other-port-" + element(i).device + "-" + element(i).port, "port",
+                "Plug the cable from “" + label + "” into another port and run", how);
+            break;
+        }
+        default:
+            break;
+        }
+    }
+
+    void ends() {
+        if (isMachine(true) && isMachine(false)) {
+            Arrangement how;
+            how.swapped = true;
+            run("swap-ends", "swap",
+                "Let " + end(true) + " and " + end(false) +
+                    " change places and run: what moves with a machine is the machine's doing",
+                how);
+        }
+        for (const bool from : {true, false}) {
+            if (!isMachine(from)) continue;
+            Arrangement how;
+            for (std::size_t i = 0; i < m_elements.size(); ++i)
+                if (m_unit[i] == (from ? 0 : m_unit.back()) && element(i).kind != ElementKind::cable)
+                    how.bypassed.push_back(element(i).id);
+            run(std::string("exchange-") + (from ? "from" : "to"), "exchange",
+                "Put another fast machine in the place of " + end(from) + " and run", how);
+        }
+    }
+
+    // A test machine at a box in between: only the part up to there is passed.
+    void segments() {
+        for (std::size_t i = 0; i < m_elements.size(); ++i) {
+            if (element(i).kind != ElementKind::cable) continue;
+            for (const bool fromSide : {true, false}) {
+                if (!isMachine(fromSide)) continue;
+                // The box on the near side of this cable, seen from the machine that stays.
+                const std::size_t unit = fromSide ? m_unit[i] - 1 : m_unit[i];
+                if (unit == 0 || unit == m_unit.back()) continue;
+                Arrangement how;
+                for (std::size_t k = 0; k < m_elements.size(); ++k)
+                    if (fromSide ? k >= i : k <= i) how.bypassed.push_back(element(k).id);
+                const house::PortRef& box = fromSide ? element(i).entry : element(i).exit;
+                const house::Device* device = m_asked.house.device(box.device);
+                if (device == nullptr) continue;
+                run("segment-" + std::string(fromSide ? "from-" : "to-") + box.device, "segment",
+                    "Plug a fast test machine into “" + device->label + "” instead of “" + element(i).label +
+                        "” and run to " + end(fromSide),
+                    how);
+            }
+        }
+    }
+
+    void readings() {
+        for (std::size_t i = 0; i < m_elements.size(); ++i) {
+            const house::Connection* connection = m_asked.house.connection(element(i).connection);
+            if (connection == nullptr) continue;
+            if (element(i).kind == ElementKind::cable && !connection->linkedAt) {
+                NextTest test{"read-rate-" + element(i).id,
+                              "Read the negotiated rate at an end of “" + element(i).label + "”",
+                              0,
+                              minutes("read"),
+                              TestKind::read,
+                              {},
+                              {element(i).id},
+                              {}};
+                for (const std::size_t k : {i - 1, i + 1})
+                    if (k < m_elements.size() && element(k).kind == ElementKind::port)
+                        test.reads.push_back(element(k).id);
+                add(std::move(test));
+            }
+            if (element(i).kind == ElementKind::bus)
+                add({"read-socket-" + element(i).id,
+                     "Read at what speed “" + element(i).label + "” runs",
+                     0,
+                     minutes("read"),
+                     TestKind::read,
+                     {},
+                     {element(i).id},
+                     {}});
+        }
+    }
+
+    void service() {
+        for (std::size_t i : {std::size_t{0}, m_elements.size() - 1}) {
+            if (element(i).kind != ElementKind::service) continue;
+            Arrangement how;
+            how.setup = house::Setup::place;
+            const Id box = i == 0 ? element(i).exit.device : element(i).entry.device;
+            for (const auto& e : m_elements)
+                if (e.element.kind != ElementKind::service && e.element.device != box)
+                    how.bypassed.push_back(e.element.id);
+                else if (e.element.kind == ElementKind::port)
+                    how.bypassed.push_back(e.element.id);
+            const std::size_t before = m_tests.size();
+            run("service", "service", "Test the service with a fast machine at its box", how);
+            if (m_tests.size() > before) m_tests.back().kind = TestKind::service;
+        }
+    }
+
+    const Case& m_asked;
+    const std::vector<Observation>& m_observations;
+    const std::vector<capacity::ElementPrediction>& m_elements;
+    std::vector<std::size_t> m_unit;
+    std::vector<NextTest> m_tests;
+};
+
+} // namespace
+
+std::vector<NextTest> candidates(const Case& asked, const std::vector<Observation>& observations) {
+    return Builder(asked, observations).all();
+}
+
+} // namespace metrodos::trace

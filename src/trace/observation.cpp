@@ -1,0 +1,249 @@
+#include "trace/observation.h"
+
+#include "benchmark/statistics.h"
+#include "benchmark/summary.h"
+#include "house/chain.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace metrodos::trace {
+namespace {
+
+using benchmark::Run;
+
+constexpr double aboveCeiling = 0.008; // a run exceeds what a port carries by the error of its clock
+constexpr double belowCeiling = 0.025; // several streams keep a queue filled
+constexpr double belowWithOne = 0.07;  // one stream backs off and climbs again (RFC 9438)
+constexpr double risesFrom = 0.15;     // of the idle delay, and
+constexpr double risesFromUs = 150;    // in all
+constexpr double heldFrom = 0.5;       // of the time
+constexpr double coreFull = 0.95;
+constexpr double unsteadyFrom = 0.05; // standard deviation ÷ mean of whole seconds
+constexpr double steadyBelow = 0.03;
+
+std::optional<double> secondsSpread(const Run& run) {
+    const std::vector<double> seconds = benchmark::wholeSeconds(run);
+    if (seconds.size() < 3) return std::nullopt;
+    const double centre = benchmark::mean(seconds);
+    if (centre <= 0) return std::nullopt;
+    double squares = 0;
+    for (const double s : seconds)
+        squares += (s - centre) * (s - centre);
+    return std::sqrt(squares / static_cast<double>(seconds.size() - 1)) / centre;
+}
+
+// What most of the runs show.
+std::optional<bool> majority(const std::vector<Shown>& all, std::optional<bool> Shown::*sign) {
+    int yes = 0;
+    int no = 0;
+    for (const Shown& one : all)
+        if (one.*sign) ++(*(one.*sign) ? yes : no);
+    if (yes == no) return std::nullopt;
+    return yes > no;
+}
+
+} // namespace
+
+Shown shownBy(const Run& run) {
+    Shown out;
+    if (run.rttIdleUs && run.rttLoadedUs) {
+        const double rise = run.rttLoadedUs->p50 - run.rttIdleUs->p50;
+        const double threshold = std::max(risesFromUs, risesFrom * run.rttIdleUs->p50);
+        if (rise > threshold)
+            out.queue = true;
+        else if (rise < threshold / 2)
+            out.queue = false;
+    }
+    if (run.senderLimited) {
+        out.window = run.senderLimited->receiverWindow > heldFrom;
+        out.buffer = run.senderLimited->sendBuffer > heldFrom;
+    }
+    if (run.cpuSender) out.coreSender = *run.cpuSender > coreFull;
+    if (run.cpuReceiver) out.coreReceiver = *run.cpuReceiver > coreFull;
+    if (const auto spread = secondsSpread(run)) {
+        if (*spread > unsteadyFrom)
+            out.unsteady = true;
+        else if (*spread < steadyBelow)
+            out.unsteady = false;
+    }
+    for (const auto& count : {run.interfaceSender, run.interfaceReceiver})
+        if (count && count->errors) out.errors = out.errors.value_or(false) || *count->errors > 0;
+    return out;
+}
+
+Model::Model(const capacity::RoutePrediction& prediction, const house::House& house,
+             const catalog::Catalog& catalog)
+    : m_house(house)
+    , m_catalog(catalog) {
+    add(prediction);
+}
+
+void Model::add(const capacity::RoutePrediction& prediction) {
+    Unknowns made = unknownsOf(prediction, m_house, m_catalog);
+    Route route;
+    route.prediction = &prediction;
+    const auto place = [&](const std::string& name, Unknown&& unknown, double middle) {
+        const auto [it, isNew] = m_known.emplace(name, m_unknowns.size());
+        if (isNew) {
+            m_middle[it->second] = middle;
+            m_unknowns.push_back(std::move(unknown));
+        }
+        return it->second;
+    };
+    for (std::size_t i = 0; i < made.elements; ++i) {
+        // By the sense, not by the direction: another route may pass it the other way round.
+        const auto& e = prediction.elements[i];
+        const auto& spread = senseOf(prediction.elements, i, true) == 0 ? e.forward : e.backward;
+        const double middle = std::log(spread.p50.bps());
+        const std::string name = std::string(house::name(e.element.kind)) + ' ' + e.element.id;
+        const std::size_t at = place(name, std::move(made.all[i]), middle);
+        route.unknown.push_back(at);
+        route.gain.push_back(middle - m_middle[at]);
+    }
+    Unknown& from = made.all[made.windowAtFrom()];
+    Unknown& to = made.all[made.windowAtTo()];
+    const std::string fromName = "window " + from.element;
+    const std::string toName = "window " + to.element;
+    route.windowAtFrom = place(fromName, std::move(from), 0);
+    route.windowAtTo = place(toName, std::move(to), 0);
+    route.unlisted = place("unlisted " + prediction.route.id, std::move(made.all[made.unlistedOne()]), 0);
+    m_routes.push_back(std::move(route));
+}
+
+const Model::Route* Model::find(const house::Id& route) const {
+    if (route.empty()) return &m_routes.front();
+    for (const Route& one : m_routes)
+        if (one.prediction->route.id == route) return &one;
+    return nullptr;
+}
+
+std::vector<Term> Model::terms(const Arrangement& how, const house::Id& id,
+                               std::optional<double> rttUs) const {
+    const Route* route = find(id);
+    if (route == nullptr) return {};
+    const auto& elements = route->prediction->elements;
+    std::vector<house::Element> plain;
+    for (const auto& e : elements)
+        plain.push_back(e.element);
+    const std::vector<bool> in = house::passed(plain, how.setup, how.bypassed);
+    const auto firstCable = static_cast<std::size_t>(
+        std::find_if(plain.begin(), plain.end(),
+                     [](const house::Element& e) { return e.kind == house::ElementKind::cable; }) -
+        plain.begin());
+    std::size_t lastCable = firstCable;
+    for (std::size_t i = 0; i < plain.size(); ++i)
+        if (plain[i].kind == house::ElementKind::cable) lastCable = i;
+    std::vector<Term> out;
+    for (std::size_t i = 0; i < elements.size(); ++i) {
+        if (!in[i]) continue;
+        // Machines that changed places take their sockets and ports with them, and pass them the other way.
+        const bool end = i < firstCable || i > lastCable;
+        const bool forward = how.swapped && end ? !how.forward : how.forward;
+        out.push_back({route->unknown[i], senseOf(elements, i, forward), route->gain[i]});
+    }
+    const bool receivesAtTo = how.forward != how.swapped;
+    const std::size_t receiver = receivesAtTo ? elements.size() - 1 : 0;
+    const auto machine = [&](std::size_t i) {
+        return elements[i].element.kind == house::ElementKind::host ||
+               elements[i].element.kind == house::ElementKind::storage;
+    };
+    if (in[receiver] && machine(receiver)) {
+        double rtt =
+            rttUs.value_or(how.setup == house::Setup::baseline ? m_catalog.wiredRttMicroseconds * 2
+                                                               : route->prediction->rttMicroseconds.p50);
+        rtt = std::max(rtt, 20.0);
+        out.push_back(
+            {receivesAtTo ? route->windowAtTo : route->windowAtFrom, 0, std::log(8e6 * how.streams / rtt)});
+    }
+    if (how.setup == house::Setup::place) out.push_back({route->unlisted, 0, 0});
+    return out;
+}
+
+std::vector<Observation> Model::observations(const RouteRuns& route) const {
+    struct Alike {
+        Observation observation;
+        std::vector<double> lnRates;
+        std::vector<double> rtts;
+        std::vector<Shown> shown;
+    };
+    std::vector<std::pair<std::pair<Arrangement, bool>, Alike>> groups;
+    const house::Id id = route.prediction->route.id;
+    for (const Run& run : route.runs) {
+        if (run.samples.size() < 5 || run.goodput.bps() <= 0) continue;
+        Arrangement how{run.order.direction == benchmark::Direction::forward,
+                        run.order.protocol == benchmark::Protocol::udp ? benchmark::maximumStreams
+                                                                       : run.order.streams,
+                        run.setup, run.bypassed, run.swapped};
+        const bool atLeast = run.order.protocol == benchmark::Protocol::udp || run.order.rate ||
+                             !run.order.group.empty() || run.order.windowBytes > 0;
+        const auto key = std::pair(how, atLeast);
+        auto it = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == key; });
+        if (it == groups.end()) {
+            groups.push_back({key, {}});
+            it = groups.end() - 1;
+            it->second.observation.route = id;
+            it->second.observation.arrangement = how;
+            it->second.observation.atLeast = atLeast;
+        }
+        Alike& alike = it->second;
+        alike.observation.runs.push_back(run.id);
+        alike.lnRates.push_back(std::log(run.goodput.bps()));
+        if (run.rttIdleUs) alike.rtts.push_back(run.rttIdleUs->p50);
+        alike.shown.push_back(shownBy(run));
+    }
+    std::vector<Observation> out;
+    for (auto& [key, alike] : groups) {
+        Observation& o = alike.observation;
+        // Of bounds the highest speaks, of rates the middle one.
+        o.lnRate = o.atLeast ? *std::max_element(alike.lnRates.begin(), alike.lnRates.end())
+                             : benchmark::quantile(alike.lnRates, 0.5);
+        double squares = 0;
+        for (const double rate : alike.lnRates)
+            squares += (rate - o.lnRate) * (rate - o.lnRate);
+        const auto n = static_cast<double>(alike.lnRates.size());
+        const double spread = n > 1 ? std::sqrt(squares / (n - 1) / n) : 0;
+        const int streams = o.arrangement.streams;
+        o.below = std::hypot(streams == 1 ? belowWithOne : belowCeiling * (streams < 4 ? 1.5 : 1.0), spread);
+        o.above = std::hypot(aboveCeiling, spread);
+        o.terms =
+            terms(o.arrangement, id,
+                  alike.rtts.empty() ? std::nullopt : std::optional(benchmark::quantile(alike.rtts, 0.5)));
+        o.shown.queue = majority(alike.shown, &Shown::queue);
+        o.shown.window = majority(alike.shown, &Shown::window);
+        o.shown.buffer = majority(alike.shown, &Shown::buffer);
+        o.shown.coreSender = majority(alike.shown, &Shown::coreSender);
+        o.shown.coreReceiver = majority(alike.shown, &Shown::coreReceiver);
+        o.shown.unsteady = majority(alike.shown, &Shown::unsteady);
+        o.shown.errors = majority(alike.shown, &Shown::errors);
+        out.push_back(std::move(o));
+    }
+    return out;
+}
+
+std::vector<Observation> Model::readings() const {
+    constexpr double exact = 0.002;
+    std::vector<Observation> out;
+    const Route& route = m_routes.front();
+    const auto& elements = route.prediction->elements;
+    const catalog::FileProtocol* protocol = m_catalog.protocol(route.prediction->route.fileProtocol);
+    for (std::size_t i = 0; i < elements.size(); ++i) {
+        const house::Connection* cable = m_house.connection(elements[i].element.connection);
+        if (elements[i].element.kind != house::ElementKind::cable || cable == nullptr || !cable->linkedAt)
+            continue;
+        Observation o;
+        o.route = route.prediction->route.id;
+        o.link = elements[i].element.id;
+        o.lnRate =
+            std::log(capacity::goodput(*cable->linkedAt, capacity::framingOf(route.prediction->route)).bps() *
+                     (protocol == nullptr ? 1 : protocol->share.p50));
+        o.below = o.above = exact;
+        for (std::size_t k = i == 0 ? 0 : i - 1; k <= i + 1 && k < elements.size(); ++k)
+            if (k == i || elements[k].element.kind == house::ElementKind::port)
+                o.terms.push_back({route.unknown[k], 0, route.gain[k]});
+        out.push_back(std::move(o));
+    }
+    return out;
+}
+
+} // namespace metrodos::trace

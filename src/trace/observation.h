@@ -1,0 +1,101 @@
+// What runs say about the unknowns: alike runs are one observation, with the rate they reached, what they
+// passed and how they looked besides.
+#pragma once
+
+#include "benchmark/run.h"
+#include "trace/unknowns.h"
+
+#include <map>
+
+namespace metrodos::trace {
+
+/// A route with the runs made on it.
+struct RouteRuns {
+    const capacity::RoutePrediction* prediction = nullptr;
+    std::vector<benchmark::Run> runs; ///< oldest first
+};
+
+/// An unknown in the way of a run: it allows exp(value + gain) bit/s.
+struct Term {
+    std::size_t unknown = 0;
+    int sense = 0;
+    double gain = 0;
+};
+
+/// How a run is made, as far as it decides what it passes.
+struct Arrangement {
+    bool forward = true;
+    int streams = 4;
+    house::Setup setup = house::Setup::place;
+    std::vector<house::Id> bypassed = {};
+    bool swapped = false;
+
+    friend auto operator<=>(const Arrangement&, const Arrangement&) = default;
+};
+
+/// The signs of catalog::Signature as a run showed them; nothing: not taken, or between yes and no.
+struct Shown {
+    std::optional<bool> queue;
+    std::optional<bool> window;
+    std::optional<bool> buffer;
+    std::optional<bool> coreSender;
+    std::optional<bool> coreReceiver;
+    std::optional<bool> unsteady;
+    std::optional<bool> errors;
+};
+
+struct Observation {
+    house::Id route;
+    Arrangement arrangement;
+    std::vector<std::string> runs; ///< ids
+    std::vector<Term> terms;
+    house::Id link;       ///< a reading of this link's rate, no run
+    bool atLeast = false; ///< the run was held by its own order: the route carries no less
+    double lnRate = 0;    ///< ln bit/s of goodput
+    double below = 0;     ///< how far a run may stay below the least ceiling, one standard deviation in ln
+    double above = 0;
+    Shown shown;
+};
+
+/// The unknowns of a route and of the routes that share elements with it.
+class Model {
+  public:
+    Model(const capacity::RoutePrediction& prediction, const house::House& house,
+          const catalog::Catalog& catalog);
+    /// Adds a route; what it shares with those before is the same unknown.
+    void add(const capacity::RoutePrediction& prediction);
+
+    [[nodiscard]] const std::vector<Unknown>& unknowns() const { return m_unknowns; }
+    [[nodiscard]] const capacity::RoutePrediction& prediction() const { return *m_routes.front().prediction; }
+    /// What a run over the first route, or another one that was added, passes. `rttUs`: its idle round-trip
+    /// time; nothing: as predicted.
+    [[nodiscard]] std::vector<Term> terms(const Arrangement& arrangement, const house::Id& route = {},
+                                          std::optional<double> rttUs = std::nullopt) const;
+    /// Alike runs together, in the order of the first of each.
+    [[nodiscard]] std::vector<Observation> observations(const RouteRuns& route) const;
+    /// What the survey says that the links of the first route run at: the least of cable and ports.
+    [[nodiscard]] std::vector<Observation> readings() const;
+
+  private:
+    struct Route {
+        const capacity::RoutePrediction* prediction = nullptr;
+        std::vector<std::size_t> unknown; // by element
+        std::vector<double> gain;
+        std::size_t windowAtFrom = 0;
+        std::size_t windowAtTo = 0;
+        std::size_t unlisted = 0;
+    };
+    [[nodiscard]] const Route* find(const house::Id& route) const;
+
+    const house::House& m_house;
+    const catalog::Catalog& m_catalog;
+    std::vector<Unknown> m_unknowns;
+    std::vector<Route> m_routes;
+    std::map<std::string, std::size_t> m_known; // element id, or "window " and the machine's
+    std::map<std::size_t, double> m_middle;     // ln of the median where the unknown was first met
+};
+
+/// The signs of one run.
+[[nodiscard]] Shown shownBy(const benchmark::Run& run);
+
+} // namespace metrodos::trace

@@ -1,0 +1,439 @@
+#include "trace/posterior.h"
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <limits>
+#include <random>
+
+namespace metrodos::trace {
+namespace {
+
+constexpr double none = -std::numeric_limits<double>::infinity();
+constexpr double strayPrior = 0.001;  // of the runs are not what they were taken for
+constexpr double strayDensity = 0.06; // they may show any rate: 1 / ln(10 Gbit/s ÷ 1 kbit/s)
+constexpr double widest = 6;          // standard deviations beyond which nothing is looked for
+constexpr double drift =
+    0.6; // of the second-to-second variation remains in the mean of a run of some seconds
+constexpr double windowSd = 1.5; // standard deviations on both sides that an evenly filled window stands for
+constexpr double redrawBelow = 0.4; // share of effective particles
+
+bool open(double x) { // a value not fixed yet
+    return std::isnan(x);
+}
+
+// The density of ln(measured ÷ least ceiling) at d.
+double reach(double d, double below, double above) {
+    constexpr double norm = 0.7978845608028654; // sqrt(2 / pi)
+    const double sd = d < 0 ? below : above;
+    const double z = d / sd;
+    return std::fabs(z) > widest ? 0 : norm / (below + above) * std::exp(-0.5 * z * z);
+}
+
+double chance(const std::optional<bool>& shown, double p) {
+    return shown ? (*shown ? p : 1 - p) : 1;
+}
+
+// How likely the signs of a run are when this state of this unknown held it back.
+double signs(const Shown& shown, const Unknown& unknown, const catalog::Signature& s, int sense) {
+    constexpr double otherCore = 0.06;
+    const bool machine = unknown.kind == house::ElementKind::host && unknown.part == Part::element;
+    return chance(shown.queue, s.queue) * chance(shown.window, s.window) * chance(shown.buffer, s.buffer) *
+           chance(shown.coreSender, machine && sense == 0 ? s.core : otherCore) *
+           chance(shown.coreReceiver, machine && sense == 1 ? s.core : otherCore) *
+           chance(shown.unsteady, s.unsteady) * chance(shown.errors, s.errors);
+}
+
+// What a particle knows of one unknown.
+struct Open {
+    int state = -1; // -1: any
+    std::array<double, 2> low{none, none};
+    std::array<double, 2> value{std::numeric_limits<double>::quiet_NaN(),
+                                std::numeric_limits<double>::quiet_NaN()};
+};
+
+// Whether a state may be, given the bounds so far.
+double survives(const State& state, const std::array<double, 2>& low) {
+    return state.tied ? state.carries[0].above(std::max(low[0], low[1]))
+                      : state.carries[0].above(low[0]) * state.carries[1].above(low[1]);
+}
+
+class Sampler {
+  public:
+    Sampler(const std::vector<Unknown>& unknowns, const std::vector<Observation>& observations,
+            std::size_t particles, std::uint64_t seed)
+        : m_unknowns(unknowns)
+        , m_observations(observations)
+        , m_random(seed)
+        , m_particles(particles) {
+        for (One& one : m_particles)
+            one.about.resize(unknowns.size());
+        m_kept.resize(unknowns.size());
+    }
+
+    std::vector<Particle> run(const Watch& watch) {
+        spreadShares();
+        if (watch) watch(closed());
+        for (const Observation& observation : m_observations) {
+            prepareSigns(observation);
+            double most = none;
+            for (One& one : m_particles) {
+                one.lnWeight += std::log(take(one, observation));
+                most = std::max(most, one.lnWeight);
+            }
+            double sum = 0;
+            double squares = 0;
+            for (One& one : m_particles) {
+                one.lnWeight -= most;
+                const double w = std::exp(one.lnWeight);
+                sum += w;
+                squares += w * w;
+            }
+            if (sum * sum / squares < redrawBelow * static_cast<double>(m_particles.size())) redraw(sum);
+            if (watch) watch(closed());
+        }
+        return closed();
+    }
+
+  private:
+    struct One {
+        double lnWeight = 0;
+        std::vector<Open> about;
+        std::vector<bool> strayed;
+    };
+    static constexpr int keptBits = 5;
+    struct Kept {
+        double low0 = std::numeric_limits<double>::quiet_NaN();
+        double low1 = 0;
+        int state = 0;
+        int open = 0; // by sense, a bit each
+        double weight = 0;
+    };
+    struct Option {
+        std::size_t term = 0;
+        int state = 0;
+        double z = 0; // what it allows
+        double weight = 0;
+        double low = 0; // of a table: where z lies between
+        double high = 0;
+    };
+
+    double uniform() { return std::uniform_real_distribution<double>(1e-12, 1.0)(m_random); }
+
+    // The signs do not depend on the particle.
+    void prepareSigns(const Observation& o) {
+        m_signs.assign(o.terms.size(), {});
+        for (std::size_t t = 0; t < o.terms.size(); ++t) {
+            const Unknown& unknown = m_unknowns[o.terms[t].unknown];
+            for (const State& state : unknown.states)
+                m_signs[t].push_back(signs(o.shown, unknown,
+                                           state.shows[static_cast<std::size_t>(o.terms[t].sense)],
+                                           o.terms[t].sense));
+        }
+    }
+
+    // P(the unknown allows at least x in this sense | bounds so far).
+    double reachesIn(const Open& about, std::size_t unknown, int sense, double x) {
+        Open raised = about;
+        double& bound = raised.low[static_cast<std::size_t>(sense)];
+        if (x <= bound) return 1;
+        bound = x;
+        const double before = left(about, unknown);
+        return before > 0 ? left(raised, unknown) / before : 0;
+    }
+
+    // The weight of all states that the bounds leave. Particles mostly share bounds, so the answers are kept.
+    double left(const Open& about, std::size_t unknown) {
+        Kept key{about.low[0], about.low[1], about.state,
+                 (open(about.value[0]) ? 1 : 0) + (open(about.value[1]) ? 2 : 0), 0};
+        const auto mix = [](double x) { return std::bit_cast<std::uint64_t>(x) * 0x9E3779B97F4A7C15ULL; };
+        const std::uint64_t hash =
+            (mix(key.low0) ^ (mix(key.low1) >> 7)) +
+            static_cast<std::uint64_t>(key.state * 4 + key.open) * 0xBF58476D1CE4E5B9ULL;
+        Kept& slot = m_kept[unknown][hash >> (64 - keptBits)];
+        if (slot.low0 == key.low0 && slot.low1 == key.low1 && slot.state == key.state &&
+            slot.open == key.open)
+            return slot.weight;
+        for (std::size_t k = 0; k < m_unknowns[unknown].states.size(); ++k) {
+            if (about.state >= 0 && about.state != static_cast<int>(k)) continue;
+            const State& state = m_unknowns[unknown].states[k];
+            key.weight += state.weight * survivesOpen(about, state, about.low);
+        }
+        slot = key;
+        return key.weight;
+    }
+
+    // Only the senses that are not fixed yet.
+    static double survivesOpen(const Open& about, const State& state, const std::array<double, 2>& low) {
+        if (state.tied) return survives(state, low);
+        return (open(about.value[0]) ? state.carries[0].above(low[0]) : 1) *
+               (open(about.value[1]) ? state.carries[1].above(low[1]) : 1);
+    }
+
+    // Takes one observation into a particle; returns its probability.
+    double take(One& one, const Observation& o) {
+        const auto stray = [&](double p) {
+            one.strayed.push_back(true);
+            return p;
+        };
+        // What is fixed already.
+        double lowest = std::numeric_limits<double>::infinity();
+        std::size_t fixed = o.terms.size();
+        for (std::size_t t = 0; t < o.terms.size(); ++t) {
+            const Term& term = o.terms[t];
+            const double v = one.about[term.unknown].value[static_cast<std::size_t>(term.sense)];
+            if (!open(v) && v + term.gain < lowest) {
+                lowest = v + term.gain;
+                fixed = t;
+            }
+        }
+        if (o.atLeast) return takeBound(one, o, lowest);
+        m_options.clear();
+        for (std::size_t t = 0; t < o.terms.size(); ++t)
+            addOptions(one, o, t, lowest);
+        if (fixed < o.terms.size()) {
+            const Term& term = o.terms[fixed];
+            const Unknown& unknown = m_unknowns[term.unknown];
+            const double sd = unknown.variation * drift;
+            const double p = reach(o.lnRate - lowest, std::hypot(o.below, sd), std::hypot(o.above, sd));
+            const int state = one.about[term.unknown].state;
+            if (p > 0)
+                m_options.push_back(
+                    {fixed, -1, lowest, p * m_signs[fixed][static_cast<std::size_t>(state)], 0, 0});
+        }
+        double total = 0;
+        for (Option& option : m_options) {
+            if (option.weight > 0) option.weight *= othersReach(one, o, option);
+            total += option.weight;
+        }
+        total *= 1 - strayPrior;
+        const double strays = strayPrior * strayDensity;
+        double pick = uniform() * (total + strays);
+        if (pick >= total || m_options.empty()) return stray(total + strays);
+        pick /= 1 - strayPrior;
+        const Option* chosen = &m_options.back();
+        for (const Option& option : m_options) {
+            pick -= option.weight;
+            if (pick <= 0) {
+                chosen = &option;
+                break;
+            }
+        }
+        fix(one, o, *chosen);
+        one.strayed.push_back(false);
+        return total + strays;
+    }
+
+    double takeBound(One& one, const Observation& o, double lowest) {
+        const double z = o.lnRate - 2 * o.above;
+        double p = lowest < z ? 0 : 1;
+        for (const Term& term : o.terms)
+            if (open(one.about[term.unknown].value[static_cast<std::size_t>(term.sense)]))
+                p *=
+                    reachesIn(one.about[term.unknown], term.unknown, term.sense, z - term.gain - slack(term));
+        const bool strays = uniform() * (p * (1 - strayPrior) + strayPrior) > p * (1 - strayPrior);
+        one.strayed.push_back(strays);
+        if (!strays) raise(one, o, o.terms.size(), z, false);
+        return p * (1 - strayPrior) + strayPrior;
+    }
+
+    // The ways in which this unknown, not fixed yet, may have held the run back.
+    void addOptions(const One& one, const Observation& o, std::size_t t, double lowest) {
+        const Term& term = o.terms[t];
+        const Open& about = one.about[term.unknown];
+        const auto sense = static_cast<std::size_t>(term.sense);
+        if (!open(about.value[sense])) return;
+        const Unknown& unknown = m_unknowns[term.unknown];
+        const double all = left(about, term.unknown);
+        if (all <= 0) return;
+        for (std::size_t k = 0; k < unknown.states.size(); ++k) {
+            if (about.state >= 0 && about.state != static_cast<int>(k)) continue;
+            const State& state = unknown.states[k];
+            const Curve& curve = state.carries[state.tied ? 0 : sense];
+            const double low = state.tied ? std::max(about.low[0], about.low[1]) : about.low[sense];
+            const double other = state.tied || !open(about.value[1 - sense])
+                                     ? 1
+                                     : state.carries[1 - sense].above(about.low[1 - sense]);
+            Option option{t, static_cast<int>(k), 0, 0, 0, 0};
+            double p = 0;
+            if (curve.single()) {
+                option.z = curve.lowest() + term.gain;
+                if (option.z >= lowest - sameValue || curve.lowest() < low - sameValue) continue;
+                const double sd = unknown.variation * drift;
+                p = reach(o.lnRate - option.z, std::hypot(o.below, sd), std::hypot(o.above, sd));
+            } else {
+                const double sd = unknown.variation * drift;
+                const double under = sd > 0 ? windowSd * std::hypot(o.above, sd) : o.above;
+                const double over = sd > 0 ? windowSd * std::hypot(o.below, sd) : o.below;
+                option.low = std::max(o.lnRate - under, low + term.gain);
+                option.high = std::min(o.lnRate + over, lowest + slack(term));
+                if (option.high <= option.low) continue;
+                // Whatever varies was at what it let through while it did.
+                option.z = std::min(o.lnRate + 0.5 * (o.below - o.above), lowest + slack(term));
+                p = curve.mass(option.low - term.gain, option.high - term.gain) / (under + over);
+            }
+            if (p <= 0) continue;
+            option.weight = state.weight * other * p / all * m_signs[t][k];
+            m_options.push_back(option);
+        }
+    }
+
+    // P(everything else allows at least what the option allows). Of equals the first in the way counts as the
+    // one that holds: those before it must allow more.
+    double othersReach(const One& one, const Observation& o, const Option& option) {
+        double p = 1;
+        for (std::size_t t = 0; t < o.terms.size() && p > 0; ++t) {
+            if (t == option.term) continue;
+            const Term& term = o.terms[t];
+            const Open& about = one.about[term.unknown];
+            if (!open(about.value[static_cast<std::size_t>(term.sense)])) continue;
+            const bool before = option.state >= 0 && t < option.term;
+            p *= reachesIn(about, term.unknown, term.sense,
+                           option.z - term.gain - slack(term) + (before ? 2 * sameValue : 0));
+        }
+        return p;
+    }
+
+    // What varies may have allowed more than its mean for the time of a run.
+    [[nodiscard]] double slack(const Term& term) const { return m_unknowns[term.unknown].variation * drift; }
+
+    // Everything but the term `held` allows at least z; what comes before it more, where equals are told
+    // apart so.
+    void raise(One& one, const Observation& o, std::size_t held, double z, bool inOrder) {
+        for (std::size_t t = 0; t < o.terms.size(); ++t) {
+            if (t == held) continue;
+            const Term& term = o.terms[t];
+            auto& low = one.about[term.unknown].low[static_cast<std::size_t>(term.sense)];
+            low = std::max(low, z - term.gain - slack(term) + (inOrder && t < held ? 2 * sameValue : 0));
+        }
+    }
+
+    void fix(One& one, const Observation& o, const Option& option) {
+        double z = option.z;
+        if (option.state >= 0) {
+            const Term& term = o.terms[option.term];
+            Open& about = one.about[term.unknown];
+            const State& state = m_unknowns[term.unknown].states[static_cast<std::size_t>(option.state)];
+            const auto sense = static_cast<std::size_t>(term.sense);
+            double x = z - term.gain;
+            if (option.high > option.low) {
+                x = state.carries[state.tied ? 0 : sense].draw(option.low - term.gain,
+                                                               option.high - term.gain, uniform());
+            }
+            about.state = option.state;
+            about.value[sense] = x;
+            if (state.tied) about.value[1 - sense] = x;
+            // The bound that the weight was worked out for; the same for many particles.
+            z = option.high > option.low ? option.z : z;
+        }
+        raise(one, o, option.term, z, option.state >= 0);
+    }
+
+    void redraw(double sum) {
+        std::vector<One> next;
+        next.reserve(m_particles.size());
+        const double step = sum / static_cast<double>(m_particles.size());
+        double at = uniform() * step;
+        double passed = 0;
+        for (const One& one : m_particles) {
+            passed += std::exp(one.lnWeight);
+            while (at < passed && next.size() < m_particles.size()) {
+                next.push_back(one);
+                next.back().lnWeight = 0;
+                at += step;
+            }
+        }
+        while (next.size() < m_particles.size())
+            next.push_back(next.back());
+        m_particles = std::move(next);
+    }
+
+    // Shares from 0 to 1, even over the particles and in another order for each dimension, so that the whole
+    // range of each is met (Latin hypercube).
+    void spreadShares() {
+        const std::size_t n = m_particles.size();
+        m_shares.resize(3 * m_unknowns.size());
+        for (std::vector<double>& shares : m_shares) {
+            for (std::size_t p = 0; p < n; ++p)
+                shares.push_back((static_cast<double>(p) + 0.5) / static_cast<double>(n));
+            std::shuffle(shares.begin(), shares.end(), m_random);
+        }
+    }
+
+    [[nodiscard]] std::vector<Particle> closed() {
+        double sum = 0;
+        for (const One& one : m_particles)
+            sum += std::exp(one.lnWeight);
+        std::vector<Particle> out;
+        out.reserve(m_particles.size());
+        for (std::size_t p = 0; p < m_particles.size(); ++p)
+            out.push_back(closed(m_particles[p], p, std::exp(m_particles[p].lnWeight) / sum));
+        return out;
+    }
+
+    [[nodiscard]] Particle closed(const One& one, std::size_t index, double weight) {
+        Particle out;
+        out.weight = weight;
+        out.strayed = one.strayed;
+        out.state.resize(m_unknowns.size());
+        out.value.resize(m_unknowns.size());
+        for (std::size_t u = 0; u < m_unknowns.size(); ++u) {
+            const Unknown& unknown = m_unknowns[u];
+            const Open& about = one.about[u];
+            int k = about.state;
+            if (k < 0) {
+                const double all = left(about, u);
+                double pick = m_shares[3 * u][index] * all;
+                k = 0;
+                for (std::size_t i = 0; i < unknown.states.size(); ++i) {
+                    const double w = unknown.states[i].weight * survives(unknown.states[i], about.low);
+                    if (w <= 0) continue;
+                    k = static_cast<int>(i);
+                    pick -= w;
+                    if (pick <= 0) break;
+                }
+            }
+            const State& state = unknown.states[static_cast<std::size_t>(k)];
+            out.state[u] = k;
+            for (std::size_t sense = 0; sense < 2; ++sense) {
+                double v = about.value[sense];
+                if (open(v) && sense == 1 && state.tied) v = out.value[u][0];
+                if (open(v))
+                    v = state.carries[state.tied ? 0 : sense].draw(
+                        state.tied ? std::max(about.low[0], about.low[1]) : about.low[sense], 100,
+                        m_shares[3 * u + 1 + sense][index]);
+                out.value[u][sense] = v;
+            }
+        }
+        return out;
+    }
+
+    const std::vector<Unknown>& m_unknowns;
+    const std::vector<Observation>& m_observations;
+    std::mt19937_64 m_random;
+    std::vector<One> m_particles;
+    std::vector<std::vector<double>> m_signs; // by term and state
+    std::vector<Option> m_options;
+    std::vector<std::array<Kept, 1U << keptBits>> m_kept; // by unknown
+    std::vector<std::vector<double>> m_shares;            // by dimension and particle
+};
+
+} // namespace
+
+std::vector<Particle> infer(const std::vector<Unknown>& unknowns,
+                            const std::vector<Observation>& observations, std::size_t particles,
+                            std::uint64_t seed, const Watch& watch) {
+    return Sampler(unknowns, observations, particles, seed).run(watch);
+}
+
+Held heldBack(const Particle& particle, const std::vector<Term>& terms) {
+    Held out{0, std::numeric_limits<double>::infinity()};
+    for (std::size_t t = 0; t < terms.size(); ++t) {
+        const double z =
+            particle.value[terms[t].unknown][static_cast<std::size_t>(terms[t].sense)] + terms[t].gain;
+        if (z < out.lnRate - sameValue) out = {t, z};
+    }
+    return out;
+}
+
+} // namespace metrodos::trace

@@ -1,0 +1,148 @@
+// How well the suggested tests lead to the limiter over random houses with hidden faults.
+#include "catalog/load.h"
+#include "support/trace_cases.h"
+
+#include <algorithm>
+#include <array>
+#include <chrono>
+#include <cmath>
+#include <cstdlib>
+#include <iostream>
+#include <numeric>
+
+using namespace metrodos;
+using Clock = std::chrono::steady_clock;
+
+namespace {
+
+double median(std::vector<double> values) {
+    if (values.empty()) return 0;
+    std::nth_element(values.begin(), values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2),
+                     values.end());
+    return values[values.size() / 2];
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    const int cases = argc > 1 ? std::atoi(argv[1]) : 1000;
+    const bool wordy = argc > 2;
+    const catalog::Catalog catalog = catalog::loadDefault().value();
+    std::mt19937_64 random(20260101);
+    int right = 0;
+    std::vector<double> tests;
+    std::vector<double> hand;
+    std::vector<double> minutes;
+    struct Bin {
+        double said = 0;
+        int right = 0;
+        int all = 0;
+    };
+    std::array<Bin, 10> bins;
+    Bin ninety;
+    for (int i = 0; i < cases; ++i) {
+        const testing::TraceCase c = testing::randomCase(random, catalog);
+        const auto limiters = testing::limitersOf(c, catalog);
+        const testing::Followed followed = testing::follow(c, catalog);
+        const auto hit = [&](const trace::Diagnosis& d) {
+            return std::find(limiters.begin(), limiters.end(), d.suspects.front().element) != limiters.end();
+        };
+        for (const trace::Diagnosis& d : followed.steps) {
+            const double p = d.suspects.front().probability;
+            Bin& bin = bins[std::min<std::size_t>(9, static_cast<std::size_t>(p * 10))];
+            for (Bin* b : {&bin, p >= 0.85 && p < 0.95 ? &ninety : nullptr}) {
+                if (b == nullptr) continue;
+                b->said += p;
+                b->right += hit(d) ? 1 : 0;
+                ++b->all;
+            }
+        }
+        const bool found = hit(followed.last());
+        right += found ? 1 : 0;
+        tests.push_back(static_cast<double>(followed.tests.size()));
+        minutes.push_back(followed.minutes);
+        hand.push_back(testing::handRoutine(c, catalog));
+        if (argc > 3 && std::atoi(argv[3]) == i)
+            for (const trace::Diagnosis& d : followed.steps) {
+                std::cout << "---\n";
+                for (const trace::Suspect& suspect : d.suspects) {
+                    std::cout << suspect.element << ' ' << suspect.probability << ' ' << suspect.state
+                              << '\n';
+                    if (&suspect == &d.suspects.front())
+                        for (const std::string& b : suspect.because)
+                            std::cout << "    " << b << '\n';
+                }
+            }
+        if (wordy && !found) {
+            std::cout << "case " << i << ": " << c.fault << " truth";
+            for (const auto& l : limiters)
+                std::cout << ' ' << l;
+            std::cout << "; named " << followed.last().suspects.front().element << ' '
+                      << followed.last().suspects.front().state << ' '
+                      << followed.last().suspects.front().probability << "; tests";
+            for (const auto& t : followed.tests)
+                std::cout << ' ' << t;
+            std::cout << '\n';
+        }
+    }
+    const double n = cases;
+    std::cout << "limiter named first: " << right / n << " of " << cases << " (wanted 0.95)\n"
+              << "tests: median " << median(tests) << ", mean "
+              << std::accumulate(tests.begin(), tests.end(), 0.0) / n << " (wanted at most 4)\n"
+              << "hand routine: median " << median(hand) << ", mean "
+              << std::accumulate(hand.begin(), hand.end(), 0.0) / n << "; ratio of the means "
+              << std::accumulate(tests.begin(), tests.end(), 0.0) /
+                     std::accumulate(hand.begin(), hand.end(), 0.0)
+              << " (wanted at most 0.5)\n"
+              << "minutes of work: median " << median(minutes) << '\n';
+    double error = 0;
+    int statements = 0;
+    for (const Bin& b : bins)
+        statements += b.all;
+    for (const Bin& b : bins)
+        if (b.all > 0) {
+            error += std::fabs(b.said - b.right) / statements;
+            std::cout << "  said " << b.said / b.all << ", true " << static_cast<double>(b.right) / b.all
+                      << " of " << b.all << '\n';
+        }
+    std::cout << "expected calibration error " << error << " (wanted at most 0.05)\n";
+    if (ninety.all > 0)
+        std::cout << "said 0.85 to 0.95: true " << static_cast<double>(ninety.right) / ninety.all << " of "
+                  << ninety.all << " (wanted 0.85 to 0.95)\n";
+
+    // Time, on a long route with many runs.
+    testing::TraceCase longest = testing::randomCase(random, catalog);
+    for (int i = 0; i < 300; ++i) {
+        testing::TraceCase other = testing::randomCase(random, catalog);
+        if (house::RouteFinder(other.real).find(other.route())->size() >
+            house::RouteFinder(longest.real).find(longest.route())->size())
+            longest = std::move(other);
+    }
+    const auto prediction =
+        capacity::predict(longest.surveyed, catalog, longest.surveyed.routes.front()).value();
+    trace::Case asked{prediction, longest.surveyed, catalog};
+    for (int k = 0; k < 50; ++k) {
+        benchmark::RunOrder order;
+        order.direction = k % 2 == 0 ? benchmark::Direction::forward : benchmark::Direction::backward;
+        order.streams = std::array<int, 5>{1, 4, 8, 4, 2}[static_cast<std::size_t>(k / 2 % 5)];
+        order.seconds = 5;
+        standin::Situation situation{longest.hidden};
+        if (k % 10 == 0)
+            situation.bypassed = {
+                prediction.elements[static_cast<std::size_t>(k) % prediction.elements.size()].element.id};
+        asked.runs.push_back(
+            standin::simulate(longest.real, catalog, longest.route(), order, longest.seed, k, situation)
+                .value());
+    }
+    std::vector<double> times;
+    for (int k = 0; k < 15; ++k) {
+        asked.seed = static_cast<std::uint64_t>(k + 1);
+        const auto before = Clock::now();
+        const auto d = trace::diagnose(asked);
+        times.push_back(std::chrono::duration<double, std::milli>(Clock::now() - before).count());
+    }
+    std::cout << "diagnosis of " << prediction.elements.size() << " elements with " << asked.runs.size()
+              << " runs, next tests ranked: median " << median(times) << " ms, slowest "
+              << *std::max_element(times.begin(), times.end()) << " (wanted 100 and 300)\n";
+    return 0;
+}
