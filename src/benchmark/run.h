@@ -41,6 +41,10 @@ struct RunOrder {
     std::uint64_t windowBytes = 0; ///< socket buffers at both ends; 0: the kernel sizes them as it goes
     int segmentBytes = 0;          ///< TCP: largest segment, 88–9000; UDP: payload of a datagram; 0: usual
     int dscp = 0;                  ///< code point of RFC 2474 on all that is sent, 0–63
+    // How the route is set up for the run. A simulated house is set up so; a real one was by hand.
+    house::Setup setup = house::Setup::place;
+    std::vector<house::Id> bypassed = {}; ///< at most 64
+    bool swapped = false;
     /// Runs of one group went on at the same time; empty: alone. 1–64 of a–z, 0–9 and '-'.
     std::string group;
 };

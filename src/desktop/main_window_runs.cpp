@@ -112,6 +112,12 @@ void MainWindow::toggleRun() {
     request.bypassed = wanted.bypassed;
     request.swapped = wanted.swapped;
     // What the machines say of their ports then is not what the survey has there.
+    for (auto& step : request.steps)
+        for (benchmark::RunOrder& order : step) {
+            order.setup = wanted.setup;
+            order.bypassed = wanted.bypassed;
+            order.swapped = wanted.swapped;
+        }
     m_asSurveyed = wanted.setup == house::Setup::place && wanted.bypassed.empty() && !wanted.swapped;
     if (const auto& service = m_model.house().service;
         service && (route->to == service->id || route->from == service->id)) {

@@ -132,7 +132,8 @@ void NextTestPanel::fill() {
     showOutcomes(first);
     if (reads) fillReading(first);
     QStringList others;
-    for (std::size_t i = 1; i < d->nextTests.size(); ++i)
+    constexpr std::size_t most = 3; // with the first
+    for (std::size_t i = 1; i < d->nextTests.size() && i < most; ++i)
         others
             << tr("Or: %1 (%2)").arg(localised(d->nextTests[i].does), minutesText(d->nextTests[i].minutes));
     m_others->setText(others.join(QLatin1Char('\n')));

@@ -61,7 +61,10 @@ json toJson(const RunTask& task) {
             {"congestion_control", o.congestion},
             {"window_bytes", o.windowBytes},
             {"segment_bytes", o.segmentBytes},
-            {"dscp", o.dscp}};
+            {"dscp", o.dscp},
+            {"setup", house::name(o.setup)},
+            {"bypassed", o.bypassed},
+            {"swapped", o.swapped}};
 }
 
 json toJson(const DataTarget& target) {
@@ -70,6 +73,33 @@ json toJson(const DataTarget& target) {
             {"delay_port", target.delayPort},
             {"token", toHex(target.token)}};
 }
+
+namespace {
+
+// How the route is set up, where the message says so; what a real endpoint has no use for.
+bool readSetup(const json& message, benchmark::RunOrder& order) {
+    constexpr std::size_t mostParts = 64;
+    constexpr std::size_t longestPart = 130; // device, dot, port
+    if (const auto it = message.find("setup"); it != message.end()) {
+        const auto setup = it->is_string() ? house::setup(it->get_ref<const std::string&>()) : std::nullopt;
+        if (!setup) return false;
+        order.setup = *setup;
+    }
+    if (const auto it = message.find("swapped"); it != message.end()) {
+        if (!it->is_boolean()) return false;
+        order.swapped = it->get<bool>();
+    }
+    if (const auto it = message.find("bypassed"); it != message.end()) {
+        if (!it->is_array() || it->size() > mostParts) return false;
+        for (const json& part : *it) {
+            if (!part.is_string() || part.get_ref<const std::string&>().size() > longestPart) return false;
+            order.bypassed.push_back(part.get<std::string>());
+        }
+    }
+    return true;
+}
+
+} // namespace
 
 Result<RunTask> readTask(const json& message) {
     const auto run = textField(message, "run", 64);
@@ -113,6 +143,7 @@ Result<RunTask> readTask(const json& message) {
     o.windowBytes = static_cast<std::uint64_t>(*window);
     o.segmentBytes = static_cast<int>(*segment);
     o.dscp = static_cast<int>(*dscp);
+    if (!readSetup(message, o)) return badField("setup");
     // Without a pace, datagrams would only measure how fast the sender can throw them away.
     if (o.protocol == benchmark::Protocol::udp && !o.rate) return badField("rate_bps");
     return task;

@@ -74,7 +74,7 @@ struct Case {
     std::vector<benchmark::Run> runs = {};  ///< of this route; with none the prediction speaks alone
     std::vector<RouteRuns> others = {};     ///< routes that may share elements with it
     std::vector<std::string> declined = {}; ///< ids of tests that cannot be made
-    std::size_t particles = 800;
+    std::size_t particles = 600;
     std::uint64_t seed = 1;
 };
 

@@ -44,11 +44,11 @@ class Shows {
         const Held ahead = heldBack(p, m_terms[0]);
         if (m_test.kind == TestKind::read) return bin(ahead.lnRate);
         std::int64_t out =
-            bin(ahead.lnRate + spread(m_terms[0][ahead.term]) * quantity::normalDraw(2 * noise));
+            bin(ahead.lnRate + spread(p, m_terms[0][ahead.term]) * quantity::normalDraw(2 * noise));
         if (!m_terms[1].empty()) {
             const Held back = heldBack(p, m_terms[1]);
             out = out * 4096 +
-                  bin(back.lnRate + spread(m_terms[1][back.term]) * quantity::normalDraw(2 * noise + 1));
+                  bin(back.lnRate + spread(p, m_terms[1][back.term]) * quantity::normalDraw(2 * noise + 1));
         }
         const Term& term = m_terms[0][ahead.term];
         const State& state =
@@ -64,8 +64,9 @@ class Shows {
 
   private:
     // What varies from second to second has another mean in each run.
-    [[nodiscard]] double spread(const Term& term) const {
-        return std::hypot(runError, variationLeft * m_model.unknowns()[term.unknown].variation);
+    [[nodiscard]] double spread(const Particle& p, const Term& term) const {
+        const auto state = static_cast<std::size_t>(p.state[term.unknown]);
+        return std::hypot(runError, variationLeft * m_model.unknowns()[term.unknown].states[state].variation);
     }
     static std::int64_t bin(double ln) {
         return static_cast<std::int64_t>(std::floor(std::clamp(ln, 0.0, 40.0) / resolution));

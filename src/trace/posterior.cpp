@@ -73,9 +73,9 @@ class Sampler {
 
     std::vector<Particle> run(const Watch& watch) {
         spreadShares();
-        if (watch) watch(closed());
+        if (watch) watch(closed(2));
         for (const Observation& observation : m_observations) {
-            prepareSigns(observation);
+            prepare(observation);
             double most = none;
             for (One& one : m_particles) {
                 one.lnWeight += std::log(take(one, observation));
@@ -90,9 +90,11 @@ class Sampler {
                 squares += w * w;
             }
             if (sum * sum / squares < redrawBelow * static_cast<double>(m_particles.size())) redraw(sum);
-            if (watch) watch(closed());
+            if (watch && &observation != &m_observations.back()) watch(closed(2));
         }
-        return closed();
+        std::vector<Particle> out = closed(1);
+        if (watch && !m_observations.empty()) watch(out);
+        return out;
     }
 
   private:
@@ -120,15 +122,34 @@ class Sampler {
 
     double uniform() { return std::uniform_real_distribution<double>(1e-12, 1.0)(m_random); }
 
-    // The signs do not depend on the particle.
-    void prepareSigns(const Observation& o) {
+    // A state that may have held a run back, and what of its chance does not depend on the particle.
+    struct Possible {
+        int state = 0;
+        double weight = 0; // prior and signs; of a single value with its reach
+        double signs = 0;
+    };
+
+    void prepare(const Observation& o) {
         m_signs.assign(o.terms.size(), {});
+        m_possible.assign(o.terms.size(), {});
         for (std::size_t t = 0; t < o.terms.size(); ++t) {
-            const Unknown& unknown = m_unknowns[o.terms[t].unknown];
-            for (const State& state : unknown.states)
-                m_signs[t].push_back(signs(o.shown, unknown,
-                                           state.shows[static_cast<std::size_t>(o.terms[t].sense)],
-                                           o.terms[t].sense));
+            const Term& term = o.terms[t];
+            const Unknown& unknown = m_unknowns[term.unknown];
+            const auto sense = static_cast<std::size_t>(term.sense);
+            for (std::size_t k = 0; k < unknown.states.size(); ++k) {
+                const State& state = unknown.states[k];
+                const double sd = state.variation * drift;
+                m_signs[t].push_back(signs(o.shown, unknown, state.shows[sense], term.sense));
+                const Curve& curve = state.carries[state.tied ? 0 : sense];
+                double p = state.weight * m_signs[t].back();
+                if (curve.single())
+                    p *= reach(o.lnRate - curve.lowest() - term.gain, std::hypot(o.below, sd),
+                               std::hypot(o.above, sd));
+                else if (curve.above(o.lnRate - term.gain + windowSd * std::hypot(o.below, sd)) >= 1 ||
+                         curve.above(o.lnRate - term.gain - windowSd * std::hypot(o.above, sd)) <= 0)
+                    p = 0;
+                if (p > 0) m_possible[t].push_back({static_cast<int>(k), p, m_signs[t].back()});
+            }
         }
     }
 
@@ -193,10 +214,10 @@ class Sampler {
             addOptions(one, o, t, lowest);
         if (fixed < o.terms.size()) {
             const Term& term = o.terms[fixed];
-            const Unknown& unknown = m_unknowns[term.unknown];
-            const double sd = unknown.variation * drift;
-            const double p = reach(o.lnRate - lowest, std::hypot(o.below, sd), std::hypot(o.above, sd));
             const int state = one.about[term.unknown].state;
+            const double sd =
+                m_unknowns[term.unknown].states[static_cast<std::size_t>(state)].variation * drift;
+            const double p = reach(o.lnRate - lowest, std::hypot(o.below, sd), std::hypot(o.above, sd));
             if (p > 0)
                 m_options.push_back(
                     {fixed, -1, lowest, p * m_signs[fixed][static_cast<std::size_t>(state)], 0, 0});
@@ -244,25 +265,20 @@ class Sampler {
         const auto sense = static_cast<std::size_t>(term.sense);
         if (!open(about.value[sense])) return;
         const Unknown& unknown = m_unknowns[term.unknown];
+        if (m_possible[t].empty()) return;
         const double all = left(about, term.unknown);
         if (all <= 0) return;
-        for (std::size_t k = 0; k < unknown.states.size(); ++k) {
-            if (about.state >= 0 && about.state != static_cast<int>(k)) continue;
-            const State& state = unknown.states[k];
+        for (const Possible& possible : m_possible[t]) {
+            if (about.state >= 0 && about.state != possible.state) continue;
+            const State& state = unknown.states[static_cast<std::size_t>(possible.state)];
             const Curve& curve = state.carries[state.tied ? 0 : sense];
             const double low = state.tied ? std::max(about.low[0], about.low[1]) : about.low[sense];
-            const double other = state.tied || !open(about.value[1 - sense])
-                                     ? 1
-                                     : state.carries[1 - sense].above(about.low[1 - sense]);
-            Option option{t, static_cast<int>(k), 0, 0, 0, 0};
-            double p = 0;
+            Option option{t, possible.state, 0, possible.weight / all, 0, 0};
             if (curve.single()) {
                 option.z = curve.lowest() + term.gain;
                 if (option.z >= lowest - sameValue || curve.lowest() < low - sameValue) continue;
-                const double sd = unknown.variation * drift;
-                p = reach(o.lnRate - option.z, std::hypot(o.below, sd), std::hypot(o.above, sd));
             } else {
-                const double sd = unknown.variation * drift;
+                const double sd = state.variation * drift;
                 const double under = sd > 0 ? windowSd * std::hypot(o.above, sd) : o.above;
                 const double over = sd > 0 ? windowSd * std::hypot(o.below, sd) : o.below;
                 option.low = std::max(o.lnRate - under, low + term.gain);
@@ -270,11 +286,11 @@ class Sampler {
                 if (option.high <= option.low) continue;
                 // Whatever varies was at what it let through while it did.
                 option.z = std::min(o.lnRate + 0.5 * (o.below - o.above), lowest + slack(term));
-                p = curve.mass(option.low - term.gain, option.high - term.gain) / (under + over);
+                option.weight *= curve.mass(option.low - term.gain, option.high - term.gain) / (under + over);
             }
-            if (p <= 0) continue;
-            option.weight = state.weight * other * p / all * m_signs[t][k];
-            m_options.push_back(option);
+            if (!state.tied && open(about.value[1 - sense]))
+                option.weight *= state.carries[1 - sense].above(about.low[1 - sense]);
+            if (option.weight > 0) m_options.push_back(option);
         }
     }
 
@@ -360,13 +376,14 @@ class Sampler {
         }
     }
 
-    [[nodiscard]] std::vector<Particle> closed() {
+    /// Every so many particles, with what is open drawn.
+    [[nodiscard]] std::vector<Particle> closed(std::size_t stride) {
         double sum = 0;
-        for (const One& one : m_particles)
-            sum += std::exp(one.lnWeight);
+        for (std::size_t p = 0; p < m_particles.size(); p += stride)
+            sum += std::exp(m_particles[p].lnWeight);
         std::vector<Particle> out;
-        out.reserve(m_particles.size());
-        for (std::size_t p = 0; p < m_particles.size(); ++p)
+        out.reserve(m_particles.size() / stride + 1);
+        for (std::size_t p = 0; p < m_particles.size(); p += stride)
             out.push_back(closed(m_particles[p], p, std::exp(m_particles[p].lnWeight) / sum));
         return out;
     }
@@ -412,7 +429,8 @@ class Sampler {
     const std::vector<Observation>& m_observations;
     std::mt19937_64 m_random;
     std::vector<One> m_particles;
-    std::vector<std::vector<double>> m_signs; // by term and state
+    std::vector<std::vector<double>> m_signs;      // by term and state
+    std::vector<std::vector<Possible>> m_possible; // by term
     std::vector<Option> m_options;
     std::vector<std::array<Kept, 1U << keptBits>> m_kept; // by unknown
     std::vector<std::vector<double>> m_shares;            // by dimension and particle

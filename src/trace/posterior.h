@@ -17,7 +17,7 @@ struct Particle {
     std::vector<bool> strayed;                ///< by observation: the run was not what it was taken for
 };
 
-/// Is shown the particles before the first observation and after each.
+/// Is shown particles before the first observation and after each; every other one but for the last time.
 using Watch = std::function<void(const std::vector<Particle>&)>;
 
 /// Sequential importance sampling in which what cannot be decided stays a distribution (Rao–Blackwell): a

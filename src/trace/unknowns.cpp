@@ -107,7 +107,8 @@ class Maker {
                             {std::move(zero), std::move(one)},
                             tied,
                             {m_catalog.faults.signature(m_signatures[0], fault),
-                             m_catalog.faults.signature(m_signatures[1], fault)}});
+                             m_catalog.faults.signature(m_signatures[1], fault)},
+                            0});
     }
 
     // Adds the states of a fault; returns their weight.
@@ -127,7 +128,11 @@ class Maker {
             add(&fault, prior / 2, ill[0], sound[1], false);
             add(&fault, prior / 2, sound[0], ill[1], false);
         } else {
-            add(&fault, prior, ill[0], ill[1], tied);
+            // What comes and goes is not the same in both directions at any time.
+            constexpr double steady = 0.5;
+            const auto unsteady = fault.shows.find("unsteady");
+            add(&fault, prior, ill[0], ill[1],
+                tied && (unsteady == fault.shows.end() || unsteady->second < steady));
         }
         return prior;
     }
@@ -218,7 +223,7 @@ Unknown windowOf(const house::House& house, const catalog::Catalog& catalog,
             faulty += fault.prior;
             const auto signature = catalog.faults.signature("window", &fault);
             const Curve curve = Curve::of(times(spreadAround(windows.front()), *fault.share));
-            out.states.push_back({&fault, fault.prior, {curve, curve}, true, {signature, signature}});
+            out.states.push_back({&fault, fault.prior, {curve, curve}, true, {signature, signature}, 0});
         }
     const auto signature = catalog.faults.signature("window");
     for (const double bytes : windows) {
@@ -227,7 +232,8 @@ Unknown windowOf(const house::House& house, const catalog::Catalog& catalog,
                               (1 - faulty) / static_cast<double>(windows.size()),
                               {curve, curve},
                               true,
-                              {signature, signature}});
+                              {signature, signature},
+                              0});
     }
     return out;
 }
@@ -242,10 +248,16 @@ Unknown unlistedOf(const catalog::Catalog& catalog, double scale) {
         present += fault.prior;
         const Curve curve = Curve::of(Distribution::of(*fault.rate).scaledBy(scale));
         const auto signature = catalog.faults.signature("", &fault);
-        out.states.push_back({&fault, fault.prior, {curve, curve}, true, {signature, signature}});
+        constexpr double asRadio = 0.2;
+        out.states.push_back({&fault,
+                              fault.prior,
+                              {curve, curve},
+                              true,
+                              {signature, signature},
+                              signature.unsteady > 0.5 ? asRadio : 0});
     }
     const Curve nothing = Curve::at(nothingInTheWay);
-    out.states.push_back({nullptr, 1 - present, {nothing, nothing}, true, {}});
+    out.states.push_back({nullptr, 1 - present, {nothing, nothing}, true, {}, 0});
     return out;
 }
 
@@ -297,6 +309,8 @@ Unknowns unknownsOf(const capacity::RoutePrediction& prediction, const house::Ho
         one.variation = medium == nullptr ? 0 : medium->variation;
         one.states = Maker(e, anyRead ? unread : house, catalog, framing, scale)
                          .make(senseOf(prediction.elements, i, true) == 0);
+        for (State& state : one.states)
+            state.variation = one.variation;
         out.all.push_back(std::move(one));
     }
     out.elements = out.all.size();

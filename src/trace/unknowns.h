@@ -21,6 +21,7 @@ struct State {
     std::array<Curve, 2> carries; ///< ln bit/s by sense; of a window ln bytes
     bool tied = true;
     std::array<catalog::Signature, 2> shows;
+    double variation = 0; ///< relative standard deviation from second to second
 };
 
 enum class Part {
@@ -37,7 +38,7 @@ struct Unknown {
     house::Id element; ///< a window belongs to its machine
     std::string label;
     house::ElementKind kind = house::ElementKind::host;
-    double variation = 0; ///< relative standard deviation from second to second
+    double variation = 0; ///< of its sound states
     std::vector<State> states;
 };
 

@@ -77,7 +77,8 @@ int main() {
         runs.push_back(steadyRun(benchmark::Direction::forward, 311, 4, 0.002, "r" + std::to_string(i)));
     std::printf("predict, route of %zu elements: %.1f ms\n", prediction.elements.size(),
                 milliseconds([&] { (void)capacity::predict(house, catalog, house.routes[0]); }));
-    std::printf("trace, the same with 50 runs: %.1f ms\n",
-                milliseconds([&] { (void)trace::diagnose(prediction, catalog, runs); }));
+    std::printf("trace, the same with 50 runs: %.1f ms\n", milliseconds([&] {
+                    (void)trace::diagnose({prediction, house, catalog, runs});
+                }));
     wholeHouse(catalog);
 }
