@@ -135,6 +135,7 @@ ElementSheet::ElementSheet(JobModel& model, QWidget* parent)
     connect(right, &QToolButton::clicked, this, [this] { moveSelected(1); });
     connect(m_insertMenu, &QMenu::aboutToShow, this, &ElementSheet::fillInsertMenu);
     connect(&m_model, &JobModel::selectionChanged, this, &ElementSheet::showElement);
+    connect(&m_model, &JobModel::diagnosed, this, &ElementSheet::showShare);
     showElement();
 }
 
@@ -142,6 +143,19 @@ void ElementSheet::setWide(bool wide) {
     const int width = wide ? 300 : 250;
     setFixedWidth(width);
     m_body->setMaximumWidth(width - 26); // beside the scroll bar
+}
+
+void ElementSheet::showShare() {
+    const auto* e = m_model.selected();
+    if (e == nullptr) return;
+    double share = 0;
+    if (const auto& d = m_model.diagnosis())
+        for (const auto& suspect : d->suspects)
+            if (suspect.element == e->element.id) share = suspect.probability;
+    m_share->setText(share > 0.005 ? tr("Limits the route: %1").arg(percentText(share))
+                                   : tr("Does not limit this route"));
+    m_share->setStyleSheet(
+        share > 0.15 ? QStringLiteral("color: %1; font-weight: bold").arg(theme().warm.name()) : QString());
 }
 
 void ElementSheet::showElement() {
@@ -154,14 +168,7 @@ void ElementSheet::showElement() {
                     QString::fromStdString(e->element.label));
     m_kind->setWordWrap(true);
     m_ceiling->setText(rangeText(e->forward) + QLatin1Char('\n') + byteText(e->forward.p50));
-    double share = 0;
-    if (const auto& d = m_model.diagnosis())
-        for (const auto& suspect : d->suspects)
-            if (suspect.element == e->element.id) share = suspect.probability;
-    m_share->setText(share > 0.005 ? tr("Limits the route: %1").arg(percentText(share))
-                                   : tr("Does not limit this route"));
-    m_share->setStyleSheet(
-        share > 0.15 ? QStringLiteral("color: %1; font-weight: bold").arg(theme().warm.name()) : QString());
+    showShare();
     QStringList lines;
     for (const std::string& line : e->ceiling.arithmetic)
         lines << localised(line).toHtmlEscaped();

@@ -27,6 +27,7 @@ class ElementSheet : public QWidget {
 
   private:
     void showElement();
+    void showShare(); ///< how likely it limits the route
     void fillInsertMenu();
     [[nodiscard]] QString priceText(const capacity::ElementPrediction& e) const;
 

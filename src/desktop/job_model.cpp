@@ -108,10 +108,7 @@ void JobModel::takeDiagnosis(std::uint64_t number, quantity::Result<trace::Diagn
     else
         place.reset();
     if (m_selectLimiter) selectLimiter();
-    if (m_way)
-        Q_EMIT wayChanged();
-    else
-        Q_EMIT changed();
+    Q_EMIT diagnosed();
 }
 
 const house::House& JobModel::house() const {
@@ -167,6 +164,7 @@ QString JobModel::shownLabel() const {
 }
 
 void JobModel::select(const house::Id& element) {
+    m_selectLimiter = false; // whoever chooses has chosen
     if (element == m_selected) return;
     m_selected = element;
     Q_EMIT selectionChanged();

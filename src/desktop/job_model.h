@@ -90,6 +90,7 @@ class JobModel : public QObject {
 
   Q_SIGNALS:
     void changed();    ///< house, route, prediction or runs
+    void diagnosed();  ///< the diagnosis only
     void wayChanged(); ///< what the strip shows is a way, or no longer
     void selectionChanged();
     void whatIfChanged();

@@ -128,6 +128,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(m_pages, &MeasurePages::said, this, &MainWindow::say);
     connect(m_trace, &TraceView::nextTestAsked, this, &MainWindow::takeNextTest);
     connect(&m_model, &JobModel::changed, this, &MainWindow::update);
+    connect(&m_model, &JobModel::diagnosed, this, &MainWindow::showVerdict);
     connect(&m_model, &JobModel::problem, this, [this](const QString& text) { say(text, true); });
     connectRuns();
     qApp->installEventFilter(this);
@@ -192,6 +193,10 @@ void MainWindow::buildTools() {
     next->setShortcut(QKeySequence(Qt::Key_N));
     addAction(next);
     connect(next, &QAction::triggered, this, &MainWindow::takeNextTest);
+    auto* drop = new QAction(tr("Do not make the prepared test"), this);
+    drop->setShortcut(QKeySequence(Qt::Key_Escape));
+    addAction(drop);
+    connect(drop, &QAction::triggered, this, [this] { m_measure->dropPrepared(); });
     auto* decline = new QAction(tr("Have another test suggested"), this);
     decline->setShortcut(QKeySequence(Qt::SHIFT | Qt::Key_N));
     addAction(decline);
@@ -213,6 +218,7 @@ void MainWindow::buildTools() {
 }
 
 void MainWindow::say(const QString& sentence, bool isProblem) {
+    m_saysVerdict = false;
     m_status->setText(isProblem ? tr("Not done: %1").arg(sentence) : sentence);
     m_status->setToolTip(m_status->text());
 }
@@ -240,11 +246,17 @@ void MainWindow::update() {
                     open == 0 ? tr("%1 rooms").arg(m_model.house().rooms.size()) : tr("%1 open").arg(open));
     const auto runs = m_model.runs().size();
     m_rail->setNote(Stage::measure, runs == 0 ? tr("no runs") : tr("%1 runs").arg(runs));
+    m_saysVerdict = true;
+    showVerdict();
+}
+
+// The verdict comes a moment after what it is about; what was said meanwhile stays.
+void MainWindow::showVerdict() {
     const auto& d = m_model.diagnosis();
     m_rail->setNote(Stage::trace, d && !d->suspects.empty()
                                       ? percentText(d->suspects.front().probability) + tr(" sure")
                                       : QString());
-    if (m_controller.isRunning()) return;
+    if (m_controller.isRunning() || !m_saysVerdict) return;
     if (d && m_model.showsWay()) {
         say(tr("%1: %2").arg(capitalised(m_model.shownLabel().toStdString()), localised(d->sentence)), false);
     } else if (d)
@@ -252,7 +264,10 @@ void MainWindow::update() {
     else if (m_model.routeProblem())
         say(QString::fromStdString(m_model.routeProblem()->sentence()), true);
     else
-        say(tr("Open a job with Ctrl+O, or begin one with Ctrl+N."), false);
+        say(m_model.isDiagnosing() ? tr("Working out what limits the route …")
+                                   : tr("Open a job with Ctrl+O, or begin one with Ctrl+N."),
+            false);
+    m_saysVerdict = true;
 }
 
 void MainWindow::setStage(Stage stage) {

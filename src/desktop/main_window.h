@@ -39,6 +39,8 @@ class MainWindow : public QMainWindow {
     void setPage(const QString& name);
     /// Shows the ways between two places in Walk, for pictures.
     void showWays(const QString& from, const QString& to);
+    /// Whether what is shown is worked out to the end.
+    [[nodiscard]] bool isSettled() const { return !m_model.isDiagnosing(); }
     /// Whether the demo's endpoints answer.
     [[nodiscard]] bool standinsReady() const { return m_standins != nullptr && m_standins->isReady(); }
 
@@ -54,6 +56,7 @@ class MainWindow : public QMainWindow {
     void update();
     void noteReadings();
     void say(const QString& sentence, bool isProblem);
+    void showVerdict();
     void toggleRun();
     [[nodiscard]] quantity::Result<EndpointAccess> accessTo(const house::Id& id) const;
     void startService(RunRequest request, const house::Service& service, const house::Id& machine);
@@ -74,6 +77,7 @@ class MainWindow : public QMainWindow {
     QComboBox* m_routes;
     QLabel* m_title;
     QLabel* m_status;
+    bool m_saysVerdict = true; ///< the status line is the verdict's
     Rail* m_rail;
     RouteStrip* m_strip;
     QStackedWidget* m_stages;

@@ -169,6 +169,10 @@ void MeasureView::prepare(const trace::NextTest& test) {
     m_prepared->prepare(test);
 }
 
+void MeasureView::dropPrepared() {
+    if (!m_running) m_prepared->drop();
+}
+
 void MeasureView::setStreams(int streams) {
     m_fields->setStreams(streams);
 }

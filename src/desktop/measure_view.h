@@ -39,6 +39,7 @@ class MeasureView : public QWidget {
     void setStreams(int streams);
     /// Sets up a suggested test; Space then runs it.
     void prepare(const trace::NextTest& test);
+    void dropPrepared();
     /// Turns the answer to “do other people use the network?” over.
     void turnOthers();
 

@@ -6,7 +6,6 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
-#include <QShortcut>
 #include <QVBoxLayout>
 
 namespace metrodos::desktop {
@@ -22,7 +21,6 @@ PreparedTest::PreparedTest(QWidget* parent)
     hint->setObjectName(QStringLiteral("quiet"));
     auto* drop = new QPushButton(tr("Not this one  (Esc)"));
     drop->setObjectName(QStringLiteral("dropTest"));
-    drop->setShortcut(QKeySequence(Qt::Key_Escape));
     auto* texts = new QVBoxLayout;
     texts->addWidget(m_text);
     texts->addWidget(hint);

@@ -18,10 +18,11 @@ RateBand::RateBand(JobModel& model, Direction direction, QWidget* parent)
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setObjectName(direction == Direction::forward ? QStringLiteral("forwardBand")
                                                   : QStringLiteral("backwardBand"));
-    connect(&m_model, &JobModel::changed, this, [this] {
-        setAccessibleName(figures());
-        update();
-    });
+    for (const auto signal : {&JobModel::changed, &JobModel::diagnosed})
+        connect(&m_model, signal, this, [this] {
+            setAccessibleName(figures());
+            update();
+        });
 }
 
 void RateBand::setLive(double bps, std::optional<double> idle, std::optional<double> loaded) {

@@ -38,6 +38,7 @@ RouteStrip::RouteStrip(JobModel& model, QWidget* parent)
     setObjectName(QStringLiteral("routeStrip"));
     setAccessibleName(tr("Route strip"));
     connect(&m_model, &JobModel::changed, this, QOverload<>::of(&QWidget::update));
+    connect(&m_model, &JobModel::diagnosed, this, QOverload<>::of(&QWidget::update));
     connect(&m_model, &JobModel::selectionChanged, this, QOverload<>::of(&QWidget::update));
 }
 

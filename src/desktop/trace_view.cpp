@@ -39,6 +39,7 @@ QScrollArea* scrolled(QWidget* content) {
 TraceView::TraceView(JobModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
+    , m_alive(&model)
     , m_verdict(paragraph())
     , m_figures(paragraph())
     , m_suspects(new SuspectList)
@@ -76,6 +77,7 @@ TraceView::TraceView(JobModel& model, QWidget* parent)
     layout->addWidget(m_figures);
     layout->addLayout(columns, 1);
     connect(&m_model, &JobModel::changed, this, &TraceView::fill);
+    connect(&m_model, &JobModel::diagnosed, this, &TraceView::fill);
     connect(m_suspects, &SuspectList::chosen, this,
             [this](const QString& element) { m_model.select(element.toStdString()); });
     connect(m_next, &NextTestPanel::taken, this, &TraceView::nextTestAsked);
@@ -94,7 +96,7 @@ void TraceView::showEvent(QShowEvent* event) {
 
 void TraceView::hideEvent(QHideEvent* event) {
     QWidget::hideEvent(event);
-    m_model.setWhatIfWanted(false);
+    if (m_alive) m_model.setWhatIfWanted(false);
 }
 
 void TraceView::fill() {

@@ -4,6 +4,7 @@
 
 #include "desktop/job_model.h"
 
+#include <QPointer>
 #include <QWidget>
 
 class QLabel;
@@ -34,6 +35,7 @@ class TraceView : public QWidget {
     void fillVerdict(const trace::Diagnosis& diagnosis);
     void fillReplacing(const trace::Diagnosis& diagnosis);
     JobModel& m_model;
+    QPointer<JobModel> m_alive; ///< a window that closes hides its views after its model has gone
     QLabel* m_verdict;
     QLabel* m_figures;
     SuspectList* m_suspects;

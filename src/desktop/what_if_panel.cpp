@@ -39,15 +39,13 @@ void WhatIfPanel::fill() {
         RangeRow row;
         row.id = QString::fromStdString(one.choice);
         row.title = localised(one.label);
-        QStringList notes;
-        if (one.now) notes << tr("as it is");
-        if (one.price && !one.now)
-            notes << tr("guide price %1").arg(QLocale().toString(one.price->inUnits(), 'f', 0));
-        notes << tr("limit: %1").arg(QString::fromStdString(one.limiter));
-        row.note = notes.join(QStringLiteral(", "));
+        if (one.now)
+            row.title = tr("%1 (as it is)").arg(row.title);
+        else if (one.price)
+            row.title = tr("%1, about %2").arg(row.title, QLocale().toString(one.price->inUnits(), 'f', 0));
+        row.note = QString::fromStdString(one.limiter); // what would limit then
         row.forward = one.forward;
         row.backward = one.backward;
-        row.isBest = one.now;
         rows.push_back(std::move(row));
     }
     m_rows->setRows(std::move(rows));

@@ -27,13 +27,17 @@ int saveScreenshot(QApplication& application, desktop::MainWindow& window, const
     window.resize(1280, 800);
     window.show();
     int result = 0;
-    QTimer::singleShot(600, &application, [&] {
+    QTimer settle;
+    QObject::connect(&settle, &QTimer::timeout, &application, [&] {
+        if (!window.isSettled()) return; // looked at again the next time
+        settle.stop();
         if (!window.grab().toImage().save(QString::fromStdString(file))) {
             result = fail({"the picture cannot be written", file,
                            "choose a name that ends in .png in a folder that you may write to"});
         }
         QApplication::quit();
     });
+    settle.start(600);
     QApplication::exec();
     return result;
 }

@@ -139,6 +139,7 @@ int main(int argc, char** argv) {
     for (int k = 0; k < 15; ++k) {
         asked.seed = static_cast<std::uint64_t>(k + 1);
         const auto before = Clock::now();
+        asked.declined.clear();
         const auto d = trace::diagnose(asked);
         times.push_back(std::chrono::duration<double, std::milli>(Clock::now() - before).count());
     }

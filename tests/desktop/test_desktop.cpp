@@ -1,11 +1,14 @@
 // The real window, driven by keys and mouse as a user drives it.
 #include "catalog/load.h"
 #include "desktop/main_window.h"
+#include "desktop/range_list.h"
 #include "desktop/run_plot.h"
 #include "desktop/theme.h"
 #include "job/open.h"
 #include "probe/socket.h"
+#include "support/houses.h"
 #include "support/programs.h"
+#include "support/runs.h"
 #include "support/window.h"
 
 #include <QAction>
@@ -43,7 +46,11 @@ struct DemoWindow {
     [[nodiscard]] Widget* child(const char* name) {
         return window.findChild<Widget*>(QLatin1String(name));
     }
-    [[nodiscard]] QString status() { return child<QLabel>("status")->text(); }
+    /// With the verdict on what is there now.
+    [[nodiscard]] QString status() {
+        (void)QTest::qWaitFor([this] { return window.isSettled(); });
+        return child<QLabel>("status")->text();
+    }
     [[nodiscard]] QWidget* strip() { return child<QWidget>("routeStrip"); }
     void key(Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) { QTest::keyClick(strip(), k, m); }
     /// Steps through the strip with the arrow keys until this element is chosen.
@@ -214,10 +221,65 @@ class TestDesktop : public QObject {
         DemoWindow demo;
         QTest::keyClick(&demo.window, Qt::Key_3, Qt::ControlModifier);
         QVERIFY(demo.child<QLabel>("verdict")->isVisible());
-        QVERIFY(demo.child<QLabel>("verdict")->text().contains("front USB socket"));
+        QTRY_VERIFY(demo.child<QLabel>("verdict")->text().contains("front USB socket"));
         demo.key(Qt::Key_N);
         QVERIFY(!demo.child<QLabel>("verdict")->isVisible()); // Measure is set up
         QVERIFY2(demo.status().startsWith("Next:"), qPrintable(demo.status()));
+        QVERIFY(demo.child<QLabel>("preparedTest")->isVisible());
+        // Space runs it; what it was is kept with its runs, and the verdict follows.
+        QTRY_VERIFY_WITH_TIMEOUT(demo.window.standinsReady(), 10'000);
+        demo.key(Qt::Key_Escape);
+        QVERIFY(!demo.child<QLabel>("preparedTest")->isVisible());
+    }
+    void aTestThatCannotBeMadeGivesWay() {
+        DemoWindow demo;
+        QTest::keyClick(&demo.window, Qt::Key_3, Qt::ControlModifier);
+        (void)demo.status();
+        const QString first = demo.child<QLabel>("nextTest")->text();
+        QVERIFY(!first.isEmpty());
+        QTest::keyClick(&demo.window, Qt::Key_N, Qt::ShiftModifier);
+        (void)demo.status();
+        QTRY_VERIFY(demo.child<QLabel>("nextTest")->text() != first);
+    }
+    void whatIfFollowsTheChosenElement() {
+        DemoWindow demo;
+        QTest::keyClick(&demo.window, Qt::Key_3, Qt::ControlModifier);
+        const auto rows = [&] { return demo.child<RangeList>("whatIf")->texts().join(' '); };
+        QTRY_VERIFY2(rows().contains("USB 3, 5 Gbit/s"), qPrintable(rows()));
+        QVERIFY(!rows().section("USB 2:", 1).section("USB 3", 0, 0).contains("to 2."));
+        QVERIFY2(rows().section("USB 3, 5 Gbit/s:", 1).section("USB 3", 0, 0).contains("to 2."),
+                 qPrintable(rows())); // what the coax allows
+    }
+    void aReadingIsNotedAndMovesTheVerdict() {
+        DemoWindow demo;
+        // Flat at 94 Mbit/s between ports of 1 Gbit/s: what do the links say?
+        job::Document document{testing::wiredHouse(), {}, {}};
+        for (const char* cable : {"run-1", "run-2"})
+            document.house.connection(cable)->goodPairs.reset();
+        for (const auto direction : {benchmark::Direction::forward, benchmark::Direction::backward})
+            document.runs.push_back(
+                {"desk-shelf", testing::steadyRun(direction, 94.1, 4, 0.002, benchmark::name(direction))});
+        const QString file = demo.folder.filePath("reading.metrodos");
+        QVERIFY(job::Store::create(file.toStdString(), document).has_value());
+        QVERIFY(demo.window.openJob(file.toStdString()));
+        QTest::keyClick(&demo.window, Qt::Key_3, Qt::ControlModifier);
+        for (int i = 0; i < 8 && !demo.child<QComboBox>("reading")->isVisible(); ++i) {
+            (void)demo.status();
+            QTest::keyClick(&demo.window, Qt::Key_N, Qt::ShiftModifier);
+            (void)demo.status();
+        }
+        QVERIFY2(demo.child<QComboBox>("reading")->isVisible(),
+                 qPrintable(demo.child<QLabel>("nextTest")->text()));
+        const QString test = demo.child<QLabel>("nextTest")->text();
+        demo.child<QComboBox>("reading")->setCurrentIndex(0);
+        demo.child<QPushButton>("noteReading")->click();
+        QVERIFY2(demo.status().contains("The limit is"), qPrintable(demo.status()));
+        const auto saved = job::readJob(file.toStdString()).value().house;
+        QVERIFY(std::any_of(saved.connections.begin(), saved.connections.end(),
+                            [](const auto& c) { return c.linkedAt.has_value(); }));
+        QVERIFY(demo.child<QLabel>("nextTest")->text() != test);
+        QTest::keyClick(&demo.window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(job::readJob(file.toStdString()).value().house == document.house);
     }
     void anAgentThatIsNotThereIsOneSentence() {
         DemoWindow demo;

@@ -108,7 +108,11 @@ struct MeasureWindow {
         QVERIFY2(QTest::qWaitFor([&] { return button->text().startsWith("Run"); }, 60'000),
                  qPrintable(status()));
     }
-    [[nodiscard]] QString status() { return child<QLabel>("status")->text(); }
+    /// With the verdict on what is there now.
+    [[nodiscard]] QString status() {
+        (void)QTest::qWaitFor([this] { return window.isSettled(); });
+        return child<QLabel>("status")->text();
+    }
     [[nodiscard]] std::vector<benchmark::Run> runs() {
         std::vector<benchmark::Run> out;
         job::Document document = job::readJob(file).value();

@@ -57,7 +57,11 @@ struct WalkWindow {
     [[nodiscard]] Widget* on(const char* page, const char* name) {
         return child<QWidget>(page)->findChild<Widget*>(QLatin1String(name));
     }
-    [[nodiscard]] QString status() { return child<QLabel>("status")->text(); }
+    /// With the verdict on what is there now.
+    [[nodiscard]] QString status() {
+        (void)QTest::qWaitFor([this] { return window.isSettled(); });
+        return child<QLabel>("status")->text();
+    }
     [[nodiscard]] house::House saved() { return job::readJob(file).value().house; }
     void type(const QString& line) {
         auto* entry = child<QLineEdit>("entry");
