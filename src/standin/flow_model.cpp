@@ -65,7 +65,7 @@ void FlowModel::move(double step) {
         if (stream.window >= m_truth.windowBytes) held += 1;
     }
     // A window that is held back by the receiver, not by a full queue, is what the kernel counts as such.
-    if (m_queue < 0.1 * m_truth.queueBytes && m_truth.heldAt == HeldAt::network)
+    if (m_queue < 0.1 * m_truth.queueBytes && (m_truth.heldAt == HeldAt::network || offered <= step / perByte))
         m_windowTime += step * held / static_cast<double>(m_streams.size());
     const double served = std::min(m_queue + offered, step / perByte);
     // A machine that sends or reads slowly leaves no queue in the network.
