@@ -65,7 +65,8 @@ void FlowModel::move(double step) {
         if (stream.window >= m_truth.windowBytes) held += 1;
     }
     // A window that is held back by the receiver, not by a full queue, is what the kernel counts as such.
-    if (m_queue < 0.1 * m_truth.queueBytes && (m_truth.heldAt == HeldAt::network || offered <= step / perByte))
+    if (m_queue < 0.1 * m_truth.queueBytes &&
+        (m_truth.heldAt == HeldAt::network || offered <= step / perByte))
         m_windowTime += step * held / static_cast<double>(m_streams.size());
     const double served = std::min(m_queue + offered, step / perByte);
     // A machine that sends or reads slowly leaves no queue in the network.
@@ -125,7 +126,7 @@ benchmark::DatagramCount FlowModel::datagrams() const {
     benchmark::DatagramCount out;
     out.sent = static_cast<std::uint64_t>(m_sentBytes / size);
     // What still waits in the queue arrives after the end.
-    out.received = std::min(out.sent, static_cast<std::uint64_t>((m_bytes + m_queue) / size + 0.5));
+    out.received = std::min(out.sent, static_cast<std::uint64_t>(std::llround((m_bytes + m_queue) / size)));
     out.jitterUs = m_truth.rttUs / 2 * jitterShare();
     return out;
 }

@@ -230,9 +230,8 @@ class Builder {
             how.setup = house::Setup::place;
             const Id box = i == 0 ? element(i).exit.device : element(i).entry.device;
             for (const auto& e : m_elements)
-                if (e.element.kind != ElementKind::service && e.element.device != box)
-                    how.bypassed.push_back(e.element.id);
-                else if (e.element.kind == ElementKind::port)
+                if (e.element.kind == ElementKind::port ||
+                    (e.element.kind != ElementKind::service && e.element.device != box))
                     how.bypassed.push_back(e.element.id);
             const std::size_t before = m_tests.size();
             run("service", "service", "Test the service with a fast machine at its box", how);

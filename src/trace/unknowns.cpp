@@ -269,8 +269,7 @@ int senseOf(const std::vector<capacity::ElementPrediction>& elements, std::size_
     switch (element.kind) {
     case ElementKind::host: // the end at `from` sends forward
     case ElementKind::storage:
-        return first == forward ? 0 : 1;
-    case ElementKind::service: // the end at `from` comes into the house forward
+    case ElementKind::service: // at `from` it comes into the house forward
         return first == forward ? 0 : 1;
     default:
         if (element.entry.device.empty() && element.exit.device.empty()) return forward ? 0 : 1;
