@@ -99,9 +99,12 @@ class TestBenchmark : public QObject {
         run.senderLimited = SenderLimited{0.5, 0.25, 0.25};
         run.rttIdleUs = Percentiles{300, 400};
         run.interfaceSender = InterfaceCount{"eth0", 12345678901ULL};
+        run.bypassed = {"socket", "shelf.lan"};
+        run.swapped = true;
         const auto again = runFromJson(toJson(run));
         QVERIFY(again.has_value());
         QCOMPARE(toJson(*again).dump(), toJson(run).dump());
+        QVERIFY(again->bypassed == run.bypassed && again->swapped);
     }
     void whatCouldNotBeTakenIsNull() {
         const auto document = measurementDocument({flat(10)}, Rule::median);

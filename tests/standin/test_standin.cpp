@@ -156,6 +156,17 @@ class TestStandin : public QObject {
             QVERIFY(run->goodput.inMegabits() > 250 && run->goodput.inMegabits() < 370);
             QVERIFY(run->rttIdleUs && run->rttLoadedUs && run->rttLoadedUs->p50 > run->rttIdleUs->p50);
         }
+        // It is set up as the order says: in another socket, and on the bench.
+        RunOrder elsewhere;
+        elsewhere.streams = 4;
+        elsewhere.seconds = 2;
+        elsewhere.bypassed = {"socket"};
+        const auto moved = probe::conduct(from, to, elsewhere, {}, {});
+        QVERIFY(moved && moved->goodput.inMegabits() > 1000);
+        elsewhere.bypassed.clear();
+        elsewhere.setup = house::Setup::baseline;
+        const auto bench = probe::conduct(from, to, elsewhere, {}, {});
+        QVERIFY(bench && bench->goodput.inMegabits() < 370); // the socket belongs to its machine
         // A wrong key is turned away here as well, and a real end does not mix with a simulated one.
         QVERIFY(!probe::EndpointLink::connect(address(0), probe::Key::generate()));
         auto here = probe::EndpointLink::here("here").value();
