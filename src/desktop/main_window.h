@@ -34,8 +34,7 @@ class MainWindow : public QMainWindow {
     /// Opens the demo job kept in `folder` and starts its stand-ins.
     bool openDemo(const std::filesystem::path& folder);
     void setStage(Stage stage);
-    /// The page of Walk by its name: "section", "things", "coax", "mains", "find".
-    /// A page of Walk or Measure by its name.
+    /// A page of Walk ("section", "things", "coax", "mains", "find") or Measure by its name.
     void setPage(const QString& name);
     /// Shows the ways between two places in Walk, for pictures.
     void showWays(const QString& from, const QString& to);

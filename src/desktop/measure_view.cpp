@@ -138,6 +138,7 @@ MeasureView::MeasureView(JobModel& model, QWidget* parent)
     connect(m_run, &QPushButton::clicked, this, &MeasureView::runAsked);
     connect(m_runs, &QTableWidget::itemSelectionChanged, this, &MeasureView::showChosenRun);
     connect(&m_model, &JobModel::changed, this, [this] {
+        m_prepared->keepFor(m_model.route() == nullptr ? house::Id() : m_model.route()->id);
         if (!m_running) fillRuns();
     });
 }
@@ -166,7 +167,7 @@ void MeasureView::showFields() {
 }
 
 void MeasureView::prepare(const trace::NextTest& test) {
-    m_prepared->prepare(test);
+    m_prepared->prepare(test, m_model.route() == nullptr ? house::Id() : m_model.route()->id);
 }
 
 void MeasureView::dropPrepared() {

@@ -32,8 +32,9 @@ PreparedTest::PreparedTest(QWidget* parent)
     hide();
 }
 
-void PreparedTest::prepare(const trace::NextTest& test) {
+void PreparedTest::prepare(const trace::NextTest& test, const house::Id& route) {
     m_test = test;
+    m_route = route;
     m_text->setText(localised(test.does));
     show();
     Q_EMIT shown();
@@ -44,6 +45,10 @@ void PreparedTest::drop() {
     m_test.reset();
     hide();
     Q_EMIT shown();
+}
+
+void PreparedTest::keepFor(const house::Id& route) {
+    if (route != m_route) drop();
 }
 
 std::vector<std::vector<benchmark::RunOrder>> PreparedTest::orders() const {

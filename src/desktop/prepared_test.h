@@ -16,8 +16,11 @@ class PreparedTest : public QFrame {
 
   public:
     explicit PreparedTest(QWidget* parent = nullptr);
-    void prepare(const trace::NextTest& test);
+    /// `route`: that the test is of.
+    void prepare(const trace::NextTest& test, const house::Id& route);
     void drop();
+    /// Drops a test of another route: what it leaves out means nothing there.
+    void keepFor(const house::Id& route);
     [[nodiscard]] const trace::NextTest* test() const { return m_test ? &*m_test : nullptr; }
     /// What Space runs: four streams, ten seconds, in both directions.
     [[nodiscard]] std::vector<std::vector<benchmark::RunOrder>> orders() const;
@@ -27,6 +30,7 @@ class PreparedTest : public QFrame {
 
   private:
     std::optional<trace::NextTest> m_test;
+    house::Id m_route;
     QLabel* m_text;
 };
 

@@ -230,6 +230,13 @@ class TestDesktop : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(demo.window.standinsReady(), 10'000);
         demo.key(Qt::Key_Escape);
         QVERIFY(!demo.child<QLabel>("preparedTest")->isVisible());
+        // What it leaves out means nothing on another route.
+        demo.key(Qt::Key_N);
+        QVERIFY(demo.child<QLabel>("preparedTest")->isVisible());
+        auto* routes = demo.child<QComboBox>("routes");
+        routes->setCurrentIndex(1);
+        Q_EMIT routes->activated(1);
+        QTRY_VERIFY(!demo.child<QLabel>("preparedTest")->isVisible());
     }
     void aTestThatCannotBeMadeGivesWay() {
         DemoWindow demo;
