@@ -126,7 +126,8 @@ class Sampler {
     struct Possible {
         int state = 0;
         double weight = 0; // prior and signs; of a single value with its reach
-        double signs = 0;
+        double under = 0;  // of a table: how far the value may lie from the rate
+        double over = 0;
     };
 
     void prepare(const Observation& o) {
@@ -140,15 +141,18 @@ class Sampler {
                 const State& state = unknown.states[k];
                 const double sd = state.variation * drift;
                 m_signs[t].push_back(signs(o.shown, unknown, state.shows[sense], term.sense));
+                const double below = std::hypot(o.below, sd);
+                const double above = std::hypot(o.above, sd);
+                const double widen = sd > 0 ? windowSd : 1;
                 const Curve& curve = state.carries[state.tied ? 0 : sense];
-                double p = state.weight * m_signs[t].back();
+                Possible possible{static_cast<int>(k), state.weight * m_signs[t].back(), widen * above,
+                                  widen * below};
+                const double x = o.lnRate - term.gain;
                 if (curve.single())
-                    p *= reach(o.lnRate - curve.lowest() - term.gain, std::hypot(o.below, sd),
-                               std::hypot(o.above, sd));
-                else if (curve.above(o.lnRate - term.gain + windowSd * std::hypot(o.below, sd)) >= 1 ||
-                         curve.above(o.lnRate - term.gain - windowSd * std::hypot(o.above, sd)) <= 0)
-                    p = 0;
-                if (p > 0) m_possible[t].push_back({static_cast<int>(k), p, m_signs[t].back()});
+                    possible.weight *= reach(x - curve.lowest(), below, above);
+                else if (curve.above(x + possible.over) >= 1 || curve.above(x - possible.under) <= 0)
+                    possible.weight = 0;
+                if (possible.weight > 0) m_possible[t].push_back(possible);
             }
         }
     }
@@ -278,15 +282,13 @@ class Sampler {
                 option.z = curve.lowest() + term.gain;
                 if (option.z >= lowest - sameValue || curve.lowest() < low - sameValue) continue;
             } else {
-                const double sd = state.variation * drift;
-                const double under = sd > 0 ? windowSd * std::hypot(o.above, sd) : o.above;
-                const double over = sd > 0 ? windowSd * std::hypot(o.below, sd) : o.below;
-                option.low = std::max(o.lnRate - under, low + term.gain);
-                option.high = std::min(o.lnRate + over, lowest + slack(term));
+                option.low = std::max(o.lnRate - possible.under, low + term.gain);
+                option.high = std::min(o.lnRate + possible.over, lowest + slack(term));
                 if (option.high <= option.low) continue;
                 // Whatever varies was at what it let through while it did.
                 option.z = std::min(o.lnRate + 0.5 * (o.below - o.above), lowest + slack(term));
-                option.weight *= curve.mass(option.low - term.gain, option.high - term.gain) / (under + over);
+                option.weight *= curve.mass(option.low - term.gain, option.high - term.gain) /
+                                 (possible.under + possible.over);
             }
             if (!state.tied && open(about.value[1 - sense]))
                 option.weight *= state.carries[1 - sense].above(about.low[1 - sense]);
