@@ -1,27 +1,15 @@
-// Measure in the real window against the stand-ins: kinds of runs, conditions, trials that are planned, led,
-// interrupted and gone on with.
-#include "catalog/load.h"
-#include "desktop/main_window.h"
+// Measure in the real window against the stand-ins: kinds of runs, their conditions, the tests on pages of
+// their own.
 #include "desktop/test_page.h"
 #include "desktop/trial_bar.h"
-#include "job/open.h"
-#include "job/store.h"
-#include "standin/simulated_house.h"
 #include "standin/simulated_service.h"
-#include "support/window.h"
+#include "support/measure_window.h"
 
-#include <QAbstractButton>
-#include <QApplication>
 #include <QCheckBox>
-#include <QComboBox>
-#include <QDir>
-#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 #include <QSpinBox>
-#include <QStandardPaths>
 #include <QTableWidget>
-#include <QTemporaryDir>
 #include <QTest>
 #include <QTime>
 #include <QToolButton>
@@ -31,103 +19,7 @@ using namespace metrodos;
 using namespace metrodos::desktop;
 using benchmark::Direction;
 using benchmark::Protocol;
-
-namespace {
-
-/// The window on the demo house, whose machines are simulated at full speed.
-struct MeasureWindow {
-    QTemporaryDir folder;
-    std::filesystem::path file;
-    std::unique_ptr<standin::SimulatedHouse> house;
-    MainWindow window{catalog::loadDefault().value()};
-
-    /// `survey` changes what the job knows of the house; the machines stay as they are.
-    explicit MeasureWindow(
-        bool secondRoute = false, const std::function<void(house::House&)>& survey = [](house::House&) {}) {
-        house::House h = job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value().house;
-        if (secondRoute) {
-            house::Route other = h.routes.front();
-            other.id = "other";
-            other.label = "The other way";
-            h.routes.push_back(other);
-        }
-        const probe::Key key = probe::Key::generate();
-        house = standin::SimulatedHouse::start({[h] { return quantity::Result<house::House>(h); },
-                                                catalog::loadDefault().value(), key, 1, false})
-                    .value();
-        for (house::Endpoint& e : h.endpoints)
-            for (const auto& s : house->endpoints())
-                if (s.id == e.id) e.address = s.host + ":" + std::to_string(s.port);
-        const QString config = QStandardPaths::writableLocation(QStandardPaths::ConfigLocation) + "/metrodos";
-        QDir().mkpath(config);
-        QFile::remove(config + "/key");
-        if (!key.save((config + "/key").toStdString())) qFatal("no key could be written");
-        survey(h);
-        file = folder.filePath("measure.metrodos").toStdString();
-        (void)job::Store::create(file, {h, {}}).value();
-        open();
-    }
-    void open() {
-        window.openJob(file);
-        window.setStage(Stage::measure);
-        window.resize(1280, 800);
-        window.show();
-        (void)QTest::qWaitForWindowExposed(&window);
-        QApplication::setActiveWindow(&window);
-    }
-    template <typename Widget>
-    [[nodiscard]] Widget* child(const char* name) {
-        auto* found = window.findChild<Widget*>(QLatin1String(name));
-        if (found == nullptr) qFatal("there is no %s", name);
-        return found;
-    }
-    void click(const char* name) { child<QAbstractButton>(name)->click(); }
-    void pick(const char* name, const QString& text) {
-        auto* box = child<QComboBox>(name);
-        box->setCurrentIndex(box->findText(text));
-        Q_EMIT box->activated(box->currentIndex());
-    }
-    void space() {
-        child<QWidget>("run")->setFocus();
-        QTest::keyClick(&window, Qt::Key_Space);
-    }
-    /// Space, and until the window is at rest again.
-    bool run() {
-        space();
-        auto* button = child<QAbstractButton>("run");
-        return QTest::qWaitFor([&] { return button->text().startsWith("Stop"); }, 3000) &&
-               QTest::qWaitFor([&] { return button->text().startsWith("Run"); }, 20'000);
-    }
-    /// The test on a page of its own, from Space to its end.
-    void test(const char* page) {
-        auto* button = child<QAbstractButton>((QByteArray(page) + "-run").constData());
-        button->setFocus();
-        QTest::keyClick(&window, Qt::Key_Space);
-        QVERIFY2(QTest::qWaitFor([&] { return button->text().startsWith("Stop"); }, 3000),
-                 qPrintable(status()));
-        QVERIFY2(QTest::qWaitFor([&] { return button->text().startsWith("Run"); }, 60'000),
-                 qPrintable(status()));
-    }
-    /// With the verdict on what is there now.
-    [[nodiscard]] QString status() {
-        (void)QTest::qWaitFor([this] { return window.isSettled(); });
-        return child<QLabel>("status")->text();
-    }
-    [[nodiscard]] std::vector<benchmark::Run> runs() {
-        std::vector<benchmark::Run> out;
-        job::Document document = job::readJob(file).value();
-        for (job::RouteRun& r : document.runs)
-            out.push_back(std::move(r.run));
-        return out;
-    }
-    /// For looking at: only where a folder is named.
-    void picture(const char* name) {
-        const QString shots = qEnvironmentVariable("METRODOS_SHOTS");
-        if (!shots.isEmpty()) window.grab().save(shots + '/' + name + ".png");
-    }
-};
-
-} // namespace
+using testing::MeasureWindow;
 
 class TestMeasure : public QObject {
     Q_OBJECT
@@ -395,94 +287,6 @@ class TestMeasure : public QObject {
         QCOMPARE(c.othersActive, std::optional(true));
         QCOMPARE(c.appliances.size(), std::size_t(1));
         QVERIFY(c.hour && *c.hour == QTime::currentTime().hour());
-    }
-
-    void aTrialIsPlannedAndLed() {
-        MeasureWindow w;
-        w.click("plan-trial");
-        w.child<QSpinBox>("trial-repeats")->setValue(2);
-        w.pick("trial-seconds", "1 s");
-        QVERIFY2(w.child<QLabel>("trial-size")->text().startsWith("4 step"),
-                 qPrintable(w.child<QLabel>("trial-size")->text()));
-        w.picture("plan");
-        w.click("begin-trial");
-        QVERIFY(w.child<QLabel>("trial-instruction")->text().contains("one short good cable"));
-        QVERIFY(w.child<QLabel>("trial-where")->text().startsWith("step 1 of 4"));
-        w.picture("lead");
-        QVERIFY2(w.run(), qPrintable(w.status()));
-        QCOMPARE(w.runs().size(), std::size_t(4)); // 1 and 4 streams both ways
-        for (const benchmark::Run& run : w.runs())
-            QCOMPARE(run.setup, house::Setup::baseline);
-        QVERIFY(w.child<QLabel>("trial-instruction")->text().contains("side by side"));
-        // Skipped, it comes back at the end.
-        w.click("skip-step");
-        QVERIFY(w.child<QLabel>("trial-instruction")->text().contains("as in “Dome to loft”"));
-        QVERIFY(w.run());
-        QVERIFY(w.child<QLabel>("trial-instruction")->text().contains("once more"));
-        QVERIFY(w.run());
-        QVERIFY(w.child<QLabel>("trial-instruction")->text().contains("side by side"));
-        QVERIFY(w.run());
-        QVERIFY2(w.child<QLabel>("trial-instruction")->text().contains("All is done"),
-                 qPrintable(w.child<QLabel>("trial-instruction")->text()));
-        QCOMPARE(w.runs().size(), std::size_t(16));
-        // The trial's plan is one step of undo.
-        w.click("leave-trial");
-        QVERIFY(!w.child<TrialBar>("trial")->isVisible());
-    }
-    void anInterruptedTrialGoesOn() {
-        MeasureWindow w;
-        w.click("plan-trial");
-        w.child<QCheckBox>("trial-baseline")->setChecked(false);
-        w.child<QCheckBox>("trial-bench")->setChecked(false);
-        w.child<QSpinBox>("trial-repeats")->setValue(2);
-        w.pick("trial-seconds", "1 s");
-        w.click("begin-trial");
-        QVERIFY(w.run());
-        QVERIFY(w.child<QLabel>("trial-where")->text().startsWith("step 2 of 2"));
-        // Left, closed, and opened another day.
-        w.click("leave-trial");
-        w.open();
-        QVERIFY(!w.child<TrialBar>("trial")->isVisible());
-        QVERIFY(w.child<QAbstractButton>("resume-trial")->isVisible());
-        w.click("resume-trial");
-        QVERIFY(w.child<QLabel>("trial-where")->text().startsWith("step 2 of 2"));
-        QVERIFY(w.run());
-        QVERIFY(w.child<QLabel>("trial-instruction")->text().contains("All is done"));
-    }
-    void twoPlacesAreComparedInTurn() {
-        MeasureWindow w(true);
-        w.click("plan-trial");
-        w.child<QCheckBox>("trial-baseline")->setChecked(false);
-        w.child<QCheckBox>("trial-bench")->setChecked(false);
-        for (QCheckBox* box : w.child<TrialBar>("trial")->findChildren<QCheckBox*>())
-            if (box->text() == "Dome to loft" || box->text() == "The other way") box->setChecked(true);
-        w.child<QSpinBox>("trial-repeats")->setValue(2);
-        w.pick("trial-seconds", "1 s");
-        w.click("begin-trial");
-        QString order;
-        for (int i = 0; i < 4; ++i) {
-            order += w.child<QLabel>("trial-instruction")->text().contains("other way") ? 'B' : 'A';
-            QVERIFY2(w.run(), qPrintable(w.status()));
-        }
-        QCOMPARE(order, QString("ABBA"));
-        // The same wires under two names: no difference that is worth anything.
-        const QString result = w.child<QLabel>("trial-result")->text();
-        QVERIFY2(result.contains("forward") && result.contains("alike"), qPrintable(result));
-        w.picture("compared");
-        w.click("remove-trial");
-        QVERIFY(job::readJob(w.file).value().house.trials.empty());
-        QCOMPARE(w.runs().size(), std::size_t(16)); // the runs stay
-    }
-    void aPlanWithoutARouteSaysWhatIsMissing() {
-        MeasureWindow w;
-        w.click("plan-trial");
-        for (QCheckBox* box : w.child<TrialBar>("trial")->findChildren<QCheckBox*>())
-            if (box->property("route").isValid()) box->setChecked(false);
-        QVERIFY(w.child<QLabel>("trial-size")->text().contains("choose at least one route"));
-        w.click("begin-trial");
-        QVERIFY(w.status().contains("needs a route"));
-        w.click("cancel-trial");
-        QVERIFY(!w.child<TrialBar>("trial")->isVisible());
     }
 };
 
