@@ -8,6 +8,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace metrodos::benchmark {
@@ -23,6 +24,17 @@ enum class Direction { forward, backward };
 enum class Protocol { tcp, udp };
 [[nodiscard]] constexpr const char* name(Protocol p) {
     return p == Protocol::tcp ? "tcp" : "udp";
+}
+
+/// Something of the route was other than surveyed while a run was made.
+struct Alteration {
+    house::Id element;
+    std::string how; ///< "outlet": at another outlet; "off": the appliances near it switched off
+
+    friend auto operator<=>(const Alteration&, const Alteration&) = default;
+};
+[[nodiscard]] constexpr bool isAlteration(std::string_view how) {
+    return how == "outlet" || how == "off";
 }
 
 /// What is asked of one run.
@@ -45,6 +57,7 @@ struct RunOrder {
     house::Setup setup = house::Setup::place;
     std::vector<house::Id> bypassed = {}; ///< at most 64
     bool swapped = false;
+    std::vector<Alteration> altered = {}; ///< at most 8
     /// Runs of one group went on at the same time; empty: alone. 1–64 of a–z, 0–9 and '-'.
     std::string group;
 };
@@ -174,12 +187,13 @@ struct Run {
     /// be good.
     std::vector<house::Id> bypassed = {};
     bool swapped = false; ///< the machines at the ends had changed places
+    std::vector<Alteration> altered = {};
 
     /// Whether the run went as fast as the route lets one user go: TCP, not paced, nothing else beside it,
     /// over the route and not on the bench. Others say of the route only "at least so much".
     [[nodiscard]] bool showsCeiling() const {
         return order.protocol == Protocol::tcp && !order.rate && order.group.empty() &&
-               setup == house::Setup::place && bypassed.empty() && !swapped;
+               setup == house::Setup::place && bypassed.empty() && !swapped && altered.empty();
     }
 };
 

@@ -257,11 +257,15 @@ Run readRun(const json& value) {
     if (const auto bypassed = value.find("bypassed"); bypassed != value.end()) {
         if (!bypassed->is_array() || bypassed->size() > 64) throw Wrong{"bypassed"};
         for (const json& one : *bypassed) {
-            if (!one.is_string() || one.get_ref<const std::string&>().size() > 130) throw Wrong{"bypassed"};
+            if (!one.is_string() || one.get_ref<const std::string&>().size() > longestElement)
+                throw Wrong{"bypassed"};
             run.bypassed.push_back(one.get<std::string>());
         }
     }
     run.swapped = flag(value, "swapped").value_or(false);
+    auto altered = readAltered(value);
+    if (!altered) throw Wrong{"altered"};
+    run.altered = std::move(*altered);
     run.delayLost = count(value, "delay_lost");
     if (const auto spikes = value.find("delay_spikes"); spikes != value.end()) {
         if (!spikes->is_array() || spikes->size() > 20) throw Wrong{"delay_spikes"};
@@ -283,6 +287,32 @@ json toJson(const std::optional<Summary>& summary) {
 }
 
 } // namespace
+
+json toJson(const std::vector<Alteration>& altered) {
+    json out = json::array();
+    for (const Alteration& a : altered)
+        out.push_back({{"element", a.element}, {"how", a.how}});
+    return out;
+}
+
+std::optional<std::vector<Alteration>> readAltered(const json& value) {
+    constexpr std::size_t most = 8;
+    std::vector<Alteration> out;
+    const auto it = value.find("altered");
+    if (it == value.end()) return out;
+    if (!it->is_array() || it->size() > most) return std::nullopt;
+    for (const json& one : *it) {
+        if (!one.is_object()) return std::nullopt;
+        const auto element = one.find("element");
+        const auto how = one.find("how");
+        if (element == one.end() || how == one.end() || !element->is_string() || !how->is_string() ||
+            element->get_ref<const std::string&>().size() > longestElement ||
+            !isAlteration(how->get_ref<const std::string&>()))
+            return std::nullopt;
+        out.push_back({element->get<std::string>(), how->get<std::string>()});
+    }
+    return out;
+}
 
 json toJson(const Sample& s) {
     json out{{"t_s", s.t},
@@ -311,6 +341,7 @@ json toJson(const Run& run) {
             {"setup", house::name(run.setup)},
             {"bypassed", run.bypassed},
             {"swapped", run.swapped},
+            {"altered", toJson(run.altered)},
             {"direction", name(run.order.direction)},
             {"protocol", name(run.order.protocol)},
             {"rate_bps", run.order.rate ? json(run.order.rate->bps()) : json(nullptr)},

@@ -96,6 +96,9 @@ std::vector<quantity::Problem> check(const house::House& house, const Catalog& c
     for (const house::Appliance& appliance : house.appliances)
         if (!appliance.applianceClass.empty() && catalog.mains.appliance(appliance.applianceClass) == nullptr)
             fault("appliance " + appliance.id, appliance.applianceClass);
+    for (const house::Spot& spot : house.spots)
+        for (const house::Use& use : spot.uses)
+            if (catalog.planning.use(use.useClass) == nullptr) fault("spot " + spot.id, use.useClass);
     for (const house::Route& route : house.routes)
         if (!route.fileProtocol.empty() && catalog.protocol(route.fileProtocol) == nullptr)
             fault("route " + route.id, route.fileProtocol);

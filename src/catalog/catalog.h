@@ -2,6 +2,7 @@
 #pragma once
 
 #include "catalog/faults.h"
+#include "catalog/planning.h"
 #include "catalog/plant.h"
 #include "house/house.h"
 
@@ -85,6 +86,7 @@ struct MediumClass {
     Spread<double> rttMicroseconds;
     double variation = 0; ///< relative standard deviation of the rate from second to second
     std::vector<Situation> situations;
+    Spread<double> phyShare; ///< TCP goodput of the PHY rate that its adapters show
     std::string source;
 };
 
@@ -111,6 +113,7 @@ struct Catalog {
     std::vector<DiskClass> disks;
     std::vector<FileProtocol> protocols;
     FaultCatalog faults;
+    Planning planning;
 
     [[nodiscard]] const Phy* phy(std::string_view id) const;
     [[nodiscard]] const CableCategory* cable(std::string_view id) const;

@@ -35,6 +35,13 @@ FaultClass faultOf(const Entry& e, bool listed) {
             out.buses.push_back(bus.get<std::string>());
     out.linksSlower = raw.value("links", "") == "slower";
     out.oneWay = raw.value("one_way", false);
+    if (raw.contains("cured_by"))
+        for (const json& cure : raw.at("cured_by")) {
+            if (cure == "outlet" || cure == "off" || cure == "phy")
+                out.curedBy.push_back(cure.get<std::string>());
+            else
+                fail(e.where(), "“cured_by” takes outlet, off and phy");
+        }
     if (!out.share && !out.rate && out.buses.empty() && !out.linksSlower)
         fail(e.where(), "one of “share”, “rate_bps”, “bus” and “links” must say what the fault leaves");
     if (raw.contains("shows"))
@@ -72,7 +79,7 @@ FaultCatalog readFaults(const std::filesystem::path& file) {
     each(document, file.string(), "tests",
          [&](const Entry& e) { out.minutes[e.text("id")] = e.number("minutes", 0.1, 600); });
     for (const char* kind : {"run", "read", "service", "port", "socket", "segment", "exchange", "bridge",
-                             "baseline", "swap", "bench"})
+                             "baseline", "swap", "bench", "outlet", "off", "copy"})
         if (!out.minutes.contains(kind))
             fail(file.string(), std::string("the test “") + kind + "” is missing");
     return out;

@@ -2,6 +2,7 @@
 
 #include "catalog/entry.h"
 #include "catalog/load_faults.h"
+#include "catalog/load_planning.h"
 #include "catalog/load_plant.h"
 
 namespace metrodos::catalog {
@@ -106,8 +107,13 @@ void readMedia(Catalog& out, const std::filesystem::path& file) {
         const auto medium = house::medium(e.text("medium"));
         if (!medium || !house::isShared(*medium)) fail(e.where(), "“medium” is unknown");
         const auto rtt = e.numbers("rtt_us", 3, 1, 1e7);
-        MediumClass out1{*medium, e.text("label"), {rtt[0], rtt[1], rtt[2]}, e.number("variation", 0, 1),
-                         {},      e.text("source")};
+        MediumClass out1{*medium,
+                         e.text("label"),
+                         {rtt[0], rtt[1], rtt[2]},
+                         e.number("variation", 0, 1),
+                         {},
+                         e.spread("phy_share", 0.01, 1),
+                         e.text("source")};
         if (!e.raw().contains("situations")) fail(e.where(), "“situations” is missing");
         for (const json& item : e.raw().at("situations")) {
             const Entry situation(item, e.where());
@@ -141,6 +147,12 @@ quantity::Result<Catalog> load(const std::filesystem::path& folder) {
         out.air = readAir(folder / "air.json");
         readStorage(folder / "storage.json", out.disks, out.protocols);
         out.faults = readFaults(folder / "faults.json");
+        out.planning = readPlanning(folder / "planning.json");
+        for (const SwitchModel& model : out.planning.switches)
+            if (out.device(model.deviceClass) == nullptr)
+                fail(model.id, "the class “" + model.deviceClass + "” is unknown");
+        if (out.cable(out.planning.laying.cable) == nullptr)
+            fail("laying", "the cable “" + out.planning.laying.cable + "” is unknown");
         for (const FaultClass& fault : out.faults.faults)
             for (const std::string& bus : fault.buses)
                 if (out.bus(bus) == nullptr) fail(fault.id, "the bus “" + bus + "” is unknown");

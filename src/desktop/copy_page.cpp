@@ -67,6 +67,18 @@ quantity::Result<TestRunner::Work> CopyPage::work() {
     double network = 0;
     for (const benchmark::Run& run : model().runs())
         if (run.showsCeiling() && run.complete) network = std::max(network, run.goodput.bps());
+    // Over a route on which files are copied the copy is evidence like a run.
+    const house::Route* route = model().route();
+    std::optional<bool> hereIsFrom;
+    house::Id routeId;
+    if (route != nullptr && !route->fileProtocol.empty()) {
+        routeId = route->id;
+        for (const bool from : {true, false})
+            if (const auto* end = model().house().endpoint(from ? route->from : route->to);
+                end != nullptr && end->address == "here")
+                hereIsFrom = from;
+    }
+    const std::filesystem::path file = model().file();
     return TestRunner::Work(
         [=](const TestRunner::Progress& progress, const std::stop_token& stop) -> quantity::Result<json> {
             progress(tr("copying %1 MB there and back …").arg(settings.bytes / 1'000'000), json());
@@ -75,6 +87,10 @@ quantity::Result<TestRunner::Work> CopyPage::work() {
             json document = probe::copyDocument(*done, settings.bytes);
             document["folder"] = settings.folder.string();
             if (network > 0) document["network_bps"] = network;
+            if (hereIsFrom)
+                for (const benchmark::Run& run : probe::runsOf(*done, *hereIsFrom))
+                    if (const auto kept = job::keepRun(file, routeId, run); !kept)
+                        return tl::unexpected(kept.error());
             return document;
         });
 }

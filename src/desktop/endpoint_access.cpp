@@ -1,6 +1,15 @@
 #include "desktop/endpoint_access.h"
 
+#include <QStandardPaths>
+
 namespace metrodos::desktop {
+
+std::filesystem::path keyFile() {
+    if (const QByteArray set = qgetenv("METRODOS_KEY_FILE"); !set.isEmpty()) return set.toStdString();
+    return (QStandardPaths::writableLocation(QStandardPaths::ConfigLocation) +
+            QStringLiteral("/metrodos/key"))
+        .toStdString();
+}
 
 quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {
     if (access.address == "here") return probe::EndpointLink::here("here");

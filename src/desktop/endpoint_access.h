@@ -4,6 +4,7 @@
 #include "house/house.h"
 #include "probe/endpoint_link.h"
 
+#include <filesystem>
 #include <functional>
 #include <optional>
 #include <string>
@@ -16,6 +17,9 @@ struct EndpointAccess {
 };
 /// Asked when a test begins; a Problem while the simulated house is still starting.
 using AccessTo = std::function<quantity::Result<EndpointAccess>(const house::Id& endpoint)>;
+
+/// Where the key of the agents lies on this machine; METRODOS_KEY_FILE in the environment goes before it.
+[[nodiscard]] std::filesystem::path keyFile();
 
 /// Opens the link, from any thread; a Problem says what is missing.
 [[nodiscard]] quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access);

@@ -1,5 +1,7 @@
 #include "desktop/machines_page.h"
 
+#include "desktop/code_panel.h"
+#include "desktop/endpoint_access.h"
 #include "desktop/theme.h"
 #include "probe/discovery.h"
 
@@ -72,6 +74,10 @@ MachinesPage::MachinesPage(JobModel& model)
         table(QStringLiteral("found-table"), {tr("Announces itself as"), tr("Address"), tr("Last seen")});
     m_found->setToolTip(tr("Enter or a double click gives the address to the machine that is chosen above"));
     layout->addWidget(m_found, 1);
+    m_codes = new CodePanel(keyFile());
+    layout->addWidget(m_codes);
+    connect(m_codes, &CodePanel::said, this, &MachinesPage::said);
+    connect(m_codes, &CodePanel::addressRead, this, &MachinesPage::takeAddress);
 
     connect(m_look, &QPushButton::clicked, this, &MachinesPage::look);
     connect(m_machines, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
@@ -165,10 +171,20 @@ void MachinesPage::fillFound() {
 }
 
 void MachinesPage::takeFound(int row) {
+    if (row >= 0 && row < static_cast<int>(m_agents.size()))
+        takeAddress(m_agents[static_cast<std::size_t>(row)].address);
+}
+
+// For the machine that is chosen above.
+void MachinesPage::takeAddress(const QString& address) {
     const auto* machine = m_machines->item(m_machines->currentRow(), 0);
-    if (machine == nullptr || row < 0 || row >= static_cast<int>(m_agents.size())) return;
-    setAddress(machine->data(Qt::UserRole).toString().toStdString(),
-               m_agents[static_cast<std::size_t>(row)].address);
+    if (machine == nullptr) {
+        Q_EMIT said(tr("%1 was read, but the house has no machine yet: enter it in Walk first.").arg(address),
+                    true);
+        return;
+    }
+    setAddress(machine->data(Qt::UserRole).toString().toStdString(), address);
+    Q_EMIT said(tr("%1 is the address of %2 now.").arg(address, machine->text()), false);
 }
 
 void MachinesPage::setAddress(const house::Id& id, const QString& address) {

@@ -13,6 +13,8 @@ class QTableWidget;
 
 namespace metrodos::desktop {
 
+class CodePanel;
+
 class MachinesPage : public QWidget {
     Q_OBJECT
 
@@ -34,6 +36,7 @@ class MachinesPage : public QWidget {
     void fill();
     void fillFound();
     void takeFound(int row);
+    void takeAddress(const QString& address);
     void setAddress(const house::Id& endpoint, const QString& address);
 
     JobModel& m_model;
@@ -41,6 +44,7 @@ class MachinesPage : public QWidget {
     QTableWidget* m_machines;
     QTableWidget* m_found;
     QLabel* m_hint;
+    CodePanel* m_codes;
     std::vector<Found> m_agents; ///< by name and address, seen since the window opened
     bool m_filling = false;
     TestRunner m_runner;

@@ -127,6 +127,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(m_pages, &MeasurePages::toggleAsked, this, &MainWindow::toggleRun);
     connect(m_pages, &MeasurePages::said, this, &MainWindow::say);
     connect(m_trace, &TraceView::nextTestAsked, this, &MainWindow::takeNextTest);
+    connect(m_trace, &TraceView::refused, this, [this](const QString& sentence) { say(sentence, true); });
     connect(&m_model, &JobModel::changed, this, &MainWindow::update);
     connect(&m_model, &JobModel::diagnosed, this, &MainWindow::showVerdict);
     connect(&m_model, &JobModel::problem, this, [this](const QString& text) { say(text, true); });

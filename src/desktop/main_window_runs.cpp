@@ -9,21 +9,9 @@
 #include "desktop/test_page.h"
 
 #include <QComboBox>
-#include <QStandardPaths>
 #include <utility>
 
 namespace metrodos::desktop {
-namespace {
-
-// Where the key of the agents lies; made by metrodos-cli key new.
-std::filesystem::path keyFile() {
-    return (QStandardPaths::writableLocation(QStandardPaths::ConfigLocation) +
-            QStringLiteral("/metrodos/key"))
-        .toStdString();
-}
-
-} // namespace
-
 void MainWindow::connectRuns() {
     connect(&m_controller, &RunController::started, this, [this] {
         m_measure->showStarting();
@@ -110,15 +98,20 @@ void MainWindow::toggleRun() {
     request.trialStep = std::move(wanted.trialStep);
     request.setup = wanted.setup;
     request.bypassed = wanted.bypassed;
+    request.altered = wanted.altered;
+    for (const auto& e : m_model.prediction()->elements)
+        if (e.element.kind == house::ElementKind::storage) request.disks.push_back(e.element.id);
     request.swapped = wanted.swapped;
     // What the machines say of their ports then is not what the survey has there.
     for (auto& step : request.steps)
         for (benchmark::RunOrder& order : step) {
             order.setup = wanted.setup;
             order.bypassed = wanted.bypassed;
+            order.altered = wanted.altered;
             order.swapped = wanted.swapped;
         }
-    m_asSurveyed = wanted.setup == house::Setup::place && wanted.bypassed.empty() && !wanted.swapped;
+    m_asSurveyed = wanted.setup == house::Setup::place && wanted.bypassed.empty() && !wanted.swapped &&
+                   wanted.altered.empty();
     if (const auto& service = m_model.house().service;
         service && (route->to == service->id || route->from == service->id)) {
         startService(std::move(request), *service, route->from == service->id ? route->to : route->from);
@@ -184,6 +177,11 @@ void MainWindow::takeNextTest() {
     }
     const QString does = localised(test.does);
     setStage(Stage::measure);
+    if (test.kind == trace::TestKind::copy) {
+        m_pages->setPage(QStringLiteral("copy"));
+        say(tr("Next: %1. Choose the folder of the store, then press Space.").arg(does), false);
+        return;
+    }
     m_measure->prepare(test);
     say(tr("Next: %1. Then press Space.").arg(does), false);
 }

@@ -150,6 +150,7 @@ MeasureView::Wanted MeasureView::wanted() {
         out.steps = m_prepared->orders();
         out.setup = test->arrangement.setup;
         out.bypassed = test->arrangement.bypassed;
+        out.altered = test->arrangement.altered;
         out.swapped = test->arrangement.swapped;
     } else if (const house::TrialStep* step = m_trial->step()) {
         out.steps = m_trial->ordersLeft();
@@ -279,6 +280,8 @@ void MeasureView::fillRuns() {
         QStringList note;
         if (run.simulated) note << tr("simulated");
         if (run.swapped) note << tr("ends swapped");
+        for (const benchmark::Alteration& a : run.altered)
+            note << (a.how == "outlet" ? tr("at another outlet") : tr("appliances off"));
         if (run.bypassed.size() == 1)
             note << tr("without %1").arg(partText(run.bypassed.front()));
         else if (!run.bypassed.empty())

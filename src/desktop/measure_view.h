@@ -33,6 +33,7 @@ class MeasureView : public QWidget {
         std::string trialStep;
         house::Setup setup = house::Setup::place;
         std::vector<house::Id> bypassed = {};
+        std::vector<benchmark::Alteration> altered = {};
         bool swapped = false;
     };
     [[nodiscard]] Wanted wanted();

@@ -3,10 +3,12 @@
 #include "catalog/refit.h"
 #include "desktop/rate_text.h"
 #include "desktop/theme.h"
+#include "quantity/parse.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPainter>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -65,6 +67,8 @@ NextTestPanel::NextTestPanel(JobModel& model, QWidget* parent)
     , m_decline(new QPushButton(tr("Can't do it  (Shift+N)")))
     , m_again(new QPushButton(tr("Ask for all tests again")))
     , m_reading(new QComboBox)
+    , m_phyForward(new QLineEdit)
+    , m_phyBackward(new QLineEdit)
     , m_note(new QPushButton(tr("It says so")))
     , m_others(wrapped(textFont(10))) {
     m_does->setObjectName(QStringLiteral("nextTest"));
@@ -85,6 +89,18 @@ NextTestPanel::NextTestPanel(JobModel& model, QWidget* parent)
     layout->addWidget(m_outcomes);
     auto* reading = new QHBoxLayout;
     reading->addWidget(m_reading, 1);
+    for (QLineEdit* field : {m_phyForward, m_phyBackward}) {
+        field->setObjectName(field == m_phyForward ? QStringLiteral("phyForward")
+                                                   : QStringLiteral("phyBackward"));
+        field->setFont(figureFont(11));
+        field->setMaximumWidth(150);
+        reading->addWidget(field);
+        connect(field, &QLineEdit::returnPressed, this, &NextTestPanel::noteReading);
+    }
+    m_phyForward->setPlaceholderText(tr("forward, like 640M"));
+    m_phyBackward->setPlaceholderText(tr("backward"));
+    m_phyForward->setAccessibleName(tr("PHY rate forward"));
+    m_phyBackward->setAccessibleName(tr("PHY rate backward"));
     reading->addWidget(m_note);
     layout->addLayout(reading);
     auto* buttons = new QHBoxLayout;
@@ -110,7 +126,10 @@ void NextTestPanel::fill() {
     m_take->setVisible(any && !reads);
     m_decline->setVisible(any);
     m_again->setVisible(m_model.hasDeclined());
-    m_reading->setVisible(reads);
+    const bool phy = reads && d->nextTests.front().readsPhy;
+    m_reading->setVisible(reads && !phy);
+    m_phyForward->setVisible(phy);
+    m_phyBackward->setVisible(phy);
     m_note->setVisible(reads);
     m_worth->setVisible(any);
     m_outcomes->setVisible(any);
@@ -130,7 +149,7 @@ void NextTestPanel::fill() {
     m_worth->setText(tr("%1; expected to settle %2 bit of the doubt")
                          .arg(minutesText(first.minutes), QLocale().toString(first.informationBits, 'f', 2)));
     showOutcomes(first);
-    if (reads) fillReading(first);
+    if (reads && !first.readsPhy) fillReading(first);
     QStringList others;
     constexpr std::size_t most = 3; // with the first
     for (std::size_t i = 1; i < d->nextTests.size() && i < most; ++i)
@@ -170,8 +189,42 @@ void NextTestPanel::fillReading(const trace::NextTest& test) {
 }
 
 void NextTestPanel::focusReading() {
+    if (m_phyForward->isVisibleTo(this)) {
+        m_phyForward->setFocus();
+        return;
+    }
     m_reading->setFocus();
     m_reading->showPopup();
+}
+
+// Either field may stay empty: not every adapter shows both directions.
+void NextTestPanel::notePhyRates(const capacity::ElementPrediction& medium) {
+    house::House next = m_model.house();
+    auto& rates = next.connection(medium.element.connection)->phyRates;
+    const house::Id& from = medium.element.entry.device;
+    const house::Id& to = medium.element.exit.device;
+    bool any = false;
+    for (QLineEdit* field : {m_phyForward, m_phyBackward}) {
+        if (field->text().trimmed().isEmpty()) continue;
+        const auto rate = quantity::parseBitRate(field->text().trimmed().toStdString());
+        if (!rate) {
+            Q_EMIT refused(QString::fromStdString(rate.error().sentence()));
+            field->setFocus();
+            field->selectAll();
+            return;
+        }
+        const bool forward = field == m_phyForward;
+        rates.push_back({forward ? from : to, forward ? to : from, *rate});
+        any = true;
+    }
+    if (!any) {
+        Q_EMIT refused(tr("type what the adapters show, like 640M."));
+        m_phyForward->setFocus();
+        return;
+    }
+    m_phyForward->clear();
+    m_phyBackward->clear();
+    m_model.apply(tr("note the PHY rates of the adapters"), next);
 }
 
 void NextTestPanel::noteReading() {
@@ -180,6 +233,10 @@ void NextTestPanel::noteReading() {
     const trace::NextTest test = d->nextTests.front();
     const capacity::ElementPrediction* element = m_model.element(test.reads.front());
     if (element == nullptr) return;
+    if (test.readsPhy) {
+        notePhyRates(*element);
+        return;
+    }
     const std::string choice = m_reading->currentData().toString().toStdString();
     if (element->element.kind == house::ElementKind::cable) {
         house::House next = m_model.house();

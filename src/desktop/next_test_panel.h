@@ -8,6 +8,7 @@
 
 class QComboBox;
 class QLabel;
+class QLineEdit;
 class QPushButton;
 class QVBoxLayout;
 
@@ -24,11 +25,13 @@ class NextTestPanel : public QWidget {
 
   Q_SIGNALS:
     void taken();
+    void refused(const QString& sentence);
 
   private:
     void showOutcomes(const trace::NextTest& test);
     void fillReading(const trace::NextTest& test);
     void noteReading();
+    void notePhyRates(const capacity::ElementPrediction& medium);
 
     JobModel& m_model;
     QLabel* m_does;
@@ -39,6 +42,8 @@ class NextTestPanel : public QWidget {
     QPushButton* m_decline;
     QPushButton* m_again;
     QComboBox* m_reading;
+    QLineEdit* m_phyForward;
+    QLineEdit* m_phyBackward;
     QPushButton* m_note;
     QLabel* m_others;
 };

@@ -12,18 +12,18 @@ namespace metrodos::desktop {
 
 PreparedTest::PreparedTest(QWidget* parent)
     : QFrame(parent)
-    , m_text(new QLabel) {
+    , m_text(new QLabel)
+    , m_hint(new QLabel) {
     setObjectName(QStringLiteral("trial"));
     m_text->setObjectName(QStringLiteral("preparedTest"));
     m_text->setFont(textFont(16, true));
     m_text->setWordWrap(true);
-    auto* hint = new QLabel(tr("Press Space when it is set up: four streams, both ways."));
-    hint->setObjectName(QStringLiteral("quiet"));
+    m_hint->setObjectName(QStringLiteral("quiet"));
     auto* drop = new QPushButton(tr("Not this one  (Esc)"));
     drop->setObjectName(QStringLiteral("dropTest"));
     auto* texts = new QVBoxLayout;
     texts->addWidget(m_text);
-    texts->addWidget(hint);
+    texts->addWidget(m_hint);
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(10, 8, 10, 8);
     layout->addLayout(texts, 1);
@@ -36,6 +36,9 @@ void PreparedTest::prepare(const trace::NextTest& test, const house::Id& route) 
     m_test = test;
     m_route = route;
     m_text->setText(localised(test.does));
+    m_hint->setText(
+        test.pace ? tr("Press Space when it is set up: datagrams at %1, both ways.").arg(rateText(*test.pace))
+                  : tr("Press Space when it is set up: four streams, both ways."));
     show();
     Q_EMIT shown();
 }
@@ -57,6 +60,11 @@ std::vector<std::vector<benchmark::RunOrder>> PreparedTest::orders() const {
         benchmark::RunOrder order;
         order.direction = direction;
         order.streams = m_test ? m_test->arrangement.streams : 4;
+        if (m_test && m_test->pace) {
+            order.protocol = benchmark::Protocol::udp;
+            order.streams = 1;
+            order.rate = m_test->pace;
+        }
         out.push_back({order});
     }
     return out;

@@ -32,6 +32,7 @@ class PreparedTest : public QFrame {
     std::optional<trace::NextTest> m_test;
     house::Id m_route;
     QLabel* m_text;
+    QLabel* m_hint;
 };
 
 } // namespace metrodos::desktop

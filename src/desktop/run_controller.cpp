@@ -102,6 +102,11 @@ class RunController::Record {
         run.step = m_request.trialStep;
         run.setup = m_request.setup;
         run.bypassed = m_request.bypassed;
+        if (!run.simulated)
+            for (const house::Id& disk : m_request.disks)
+                if (std::find(run.bypassed.begin(), run.bypassed.end(), disk) == run.bypassed.end())
+                    run.bypassed.push_back(disk);
+        run.altered = m_request.altered;
         run.swapped = m_request.swapped;
         return run;
     }

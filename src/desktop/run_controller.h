@@ -28,7 +28,9 @@ struct RunRequest {
     std::string trialStep; ///< empty: of no trial
     house::Setup setup = house::Setup::place;
     std::vector<house::Id> bypassed = {}; ///< elements that the runs do not pass
-    bool swapped = false;                 ///< the machines at the ends have changed places
+    std::vector<benchmark::Alteration> altered = {};
+    std::vector<house::Id> disks = {}; ///< elements that only a simulated run passes
+    bool swapped = false;              ///< the machines at the ends have changed places
 };
 
 /// The facts of a machine, and the address by which it was reached; empty for here.

@@ -113,6 +113,7 @@ TestPage::TestPage(JobModel& model, AccessTo access, const QString& kind, const 
         if (!report.contains("started_at")) report["started_at"] = probe::utcNow();
         report["about"] = m_about;
         if (const auto kept = job::reportOf(report)) m_model.addReport(*kept); // fills the list, newest shown
+        m_model.reloadRuns();
     });
     connect(&m_runner, &TestRunner::failed, this, [this](const QString& sentence) {
         setRunning(false, {});

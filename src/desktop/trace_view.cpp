@@ -81,6 +81,7 @@ TraceView::TraceView(JobModel& model, QWidget* parent)
     connect(m_suspects, &SuspectList::chosen, this,
             [this](const QString& element) { m_model.select(element.toStdString()); });
     connect(m_next, &NextTestPanel::taken, this, &TraceView::nextTestAsked);
+    connect(m_next, &NextTestPanel::refused, this, &TraceView::refused);
     fill();
 }
 

@@ -25,6 +25,7 @@ class TraceView : public QWidget {
 
   Q_SIGNALS:
     void nextTestAsked();
+    void refused(const QString& sentence);
 
   protected:
     void showEvent(QShowEvent* event) override;

@@ -61,6 +61,15 @@ struct PortRef {
 
 enum class Medium { data_cable, coax, mains, air, bus, phone };
 
+/// The PHY rate that an adapter shows of its way to another one on the same medium.
+struct PhyReading {
+    Id from; ///< device that sends
+    Id to;   ///< device that receives
+    quantity::BitRate rate;
+
+    friend bool operator==(const PhyReading&, const PhyReading&) = default;
+};
+
 /// Joins ports of one medium: a run of cable or a bus has two ends, a shared medium that adapters form a
 /// network on two or more. A run of data cable, coax or phone wire may have fewer: the far end is not known.
 struct Connection {
@@ -80,6 +89,8 @@ struct Connection {
     /// Data cable: what the link over it runs at, as a machine at its end said; nothing: not read.
     std::optional<quantity::BitRate> linkedAt = {};
     bool halfDuplex = false; ///< of that link
+    /// Coax, mains, air: what the adapters at its ends say of their modems.
+    std::vector<PhyReading> phyRates = {};
 
     friend bool operator==(const Connection&, const Connection&) = default;
 };
@@ -162,6 +173,7 @@ struct House {
     std::optional<Service> service;
     std::vector<Spot> spots;
     std::vector<Trial> trials;
+    Weighing weighing;
 
     [[nodiscard]] const Device* device(std::string_view id) const;
     [[nodiscard]] Device* device(std::string_view id);

@@ -72,6 +72,10 @@ quantity::Result<House> without(const House& house, const Id& thing) {
         if (appliance.outlet == thing) appliance.outlet.clear();
     for (Spot& spot : out.spots)
         if (spot.device == thing) spot.device.clear();
+    std::erase_if(out.weighing.plan, [&](const Choice& choice) { return choice.spot == thing; });
+    for (Connection& connection : out.connections)
+        std::erase_if(connection.phyRates,
+                      [&](const PhyReading& r) { return r.from == thing || r.to == thing; });
     mendRoutes(out);
     return out;
 }

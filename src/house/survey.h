@@ -4,6 +4,7 @@
 
 #include "quantity/quantity.h"
 
+#include <chrono>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -132,7 +133,19 @@ struct Service {
     friend bool operator==(const Service&, const Service&) = default;
 };
 
-/// A place that needs a connection, and what it needs there.
+/// What somebody does at a spot, so many times at once.
+struct Use {
+    std::string useClass;                       ///< catalog id: "stream-4k", "call" …
+    int count = 1;                              ///< 1–999
+    std::optional<quantity::BitRate> rate = {}; ///< of one, the larger way, in place of the class's
+    /// What is moved as a whole: so much within so long; at most 1 PB and 1000 h.
+    std::optional<quantity::ByteCount> volume = {};
+    std::optional<double> hours = {};
+
+    friend bool operator==(const Use&, const Use&) = default;
+};
+
+/// A place that needs a connection, and what it needs there. Figures go before what follows from the uses.
 struct Spot {
     Id id;
     std::string label;
@@ -140,8 +153,32 @@ struct Spot {
     Id device;                                 ///< empty: not there yet
     std::optional<quantity::BitRate> needDown; ///< towards the spot
     std::optional<quantity::BitRate> needUp;
+    std::vector<Use> uses = {};                              ///< at most 32
+    std::optional<std::chrono::microseconds> needDelay = {}; ///< idle round trip at most
+    std::optional<bool> needSteady = {};                     ///< whether drop-outs and spikes would be felt
+    std::string pin = {}; ///< the way that it must be reached by; empty: any
 
     friend bool operator==(const Spot&, const Spot&) = default;
+};
+
+/// The way by which a spot is to be reached, as `weigh` names it: "coax", "new-own" …
+struct Choice {
+    Id spot;
+    std::string way;
+
+    friend bool operator==(const Choice&, const Choice&) = default;
+};
+
+/// How the plans of the house are chosen.
+struct Weighing {
+    std::string school = {}; ///< empty: the cheapest plan that carries every need
+    double share =
+        0.9;        ///< of the houses like this one that carry a need before it counts as carried, 0.5–0.99
+    int years = 10; ///< that the plan is to last, 1–40
+    std::vector<Choice> plan = {}; ///< the chosen one, by spot; empty: none yet
+    bool drilling = true;          ///< whether holes are allowed at all
+
+    friend bool operator==(const Weighing&, const Weighing&) = default;
 };
 
 /// The words used for the enumerations in files.

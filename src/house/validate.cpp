@@ -55,6 +55,10 @@ class Check {
             checkIn(where, spot.room);
             if (!spot.device.empty() && m_house.device(spot.device) == nullptr)
                 fault(where, "its device “" + spot.device + "” does not exist", "name a device that exists");
+            for (const Use& use : spot.uses)
+                if (use.count < 1 || use.count > 999)
+                    fault(where, "a use happens " + std::to_string(use.count) + " times at once",
+                          "say 1 to 999");
         }
         if (m_house.service) {
             const std::string where = identity("service", m_house.service->id, m_house.service->label);

@@ -50,6 +50,10 @@ Connection readConnection(const json& v) {
     c.stations = optional<int>(v, "stations");
     c.linkedAt = rate(v, "linked_bps");
     c.halfDuplex = v.value("half_duplex", false);
+    if (v.contains("phy_rates"))
+        for (const json& one : v.at("phy_rates"))
+            if (const auto read = rate(one, "bps"))
+                c.phyRates.push_back({text(one, "from"), text(one, "to"), *read});
     return c;
 }
 
@@ -107,6 +111,9 @@ json toJson(const House& house) {
                            : house.coaxPart(end.device) != nullptr
                                ? json{{"part", end.device}, {"port", end.port}}
                                : json{{"device", end.device}, {"port", end.port}});
+        json phyRates = json::array();
+        for (const PhyReading& r : c.phyRates)
+            phyRates.push_back({{"from", r.from}, {"to", r.to}, {"bps", r.rate.bps()}});
         connections.push_back({{"id", c.id},
                                {"label", c.label},
                                {"medium", name(c.medium)},
@@ -121,7 +128,8 @@ json toJson(const House& house) {
                                {"walls", orNull(c.walls)},
                                {"stations", orNull(c.stations)},
                                {"linked_bps", orNull(c.linkedAt)},
-                               {"half_duplex", c.halfDuplex}});
+                               {"half_duplex", c.halfDuplex},
+                               {"phy_rates", std::move(phyRates)}});
     }
     json endpoints = json::array();
     for (const Endpoint& e : house.endpoints)

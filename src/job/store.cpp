@@ -20,7 +20,7 @@ constexpr std::array<const char*, 12> kinds{"rooms",    "devices",    "connectio
                                             "routes",   "jacks",      "coax_parts",  "panels",
                                             "circuits", "appliances", "spots",       "trials"};
 // Things of which a house has one: an object or null, kept under the kind "house" like its name.
-constexpr std::array<const char*, 2> singles{"coax_use", "service"};
+constexpr std::array<const char*, 3> singles{"coax_use", "service", "weighing"};
 constexpr int busyMilliseconds = 3000;
 constexpr std::size_t samplesTogether = 5;
 constexpr int stepsKept = 500;
@@ -445,6 +445,12 @@ Result<void> RunRecorder::finish(const benchmark::Run& run) {
         update.exec();
         return {};
     });
+}
+
+Result<void> keepRun(const std::filesystem::path& file, const house::Id& route, const benchmark::Run& run) {
+    auto recorder = RunRecorder::begin(file, route, run);
+    if (!recorder) return tl::unexpected(recorder.error());
+    return recorder->finish(run);
 }
 
 } // namespace metrodos::job

@@ -79,6 +79,10 @@ class RunRecorder {
     std::int64_t m_next = 1;
 };
 
+/// Keeps a run that has ended already.
+[[nodiscard]] quantity::Result<void> keepRun(const std::filesystem::path& file, const house::Id& route,
+                                             const benchmark::Run& run);
+
 inline constexpr int applicationId = 0x4d545244; ///< "MTRD", in the header of every job file
 inline constexpr int fileVersion = 1;
 

@@ -60,13 +60,33 @@ void addSurvey(json& out, const House& house) {
                                      {"outlet", orNull(a.outlet)},
                                      {"hours", std::move(hours)}});
     }
-    for (const Spot& s : house.spots)
+    for (const Spot& s : house.spots) {
+        json uses = json::array();
+        for (const Use& use : s.uses)
+            uses.push_back({{"use", use.useClass},
+                            {"count", use.count},
+                            {"rate_bps", orNull(use.rate)},
+                            {"volume_bytes", use.volume ? json(use.volume->bytes) : json(nullptr)},
+                            {"hours", orNull(use.hours)}});
         out["spots"].push_back({{"id", s.id},
                                 {"label", s.label},
                                 {"room", orNull(s.room)},
                                 {"device", orNull(s.device)},
                                 {"need_down_bps", orNull(s.needDown)},
-                                {"need_up_bps", orNull(s.needUp)}});
+                                {"need_up_bps", orNull(s.needUp)},
+                                {"uses", std::move(uses)},
+                                {"need_delay_us", s.needDelay ? json(s.needDelay->count()) : json(nullptr)},
+                                {"need_steady", orNull(s.needSteady)},
+                                {"pin", orNull(s.pin)}});
+    }
+    json plan = json::array();
+    for (const Choice& choice : house.weighing.plan)
+        plan.push_back({{"spot", choice.spot}, {"way", choice.way}});
+    out["weighing"] = {{"school", orNull(house.weighing.school)},
+                       {"share", house.weighing.share},
+                       {"years", house.weighing.years},
+                       {"drilling", house.weighing.drilling},
+                       {"plan", std::move(plan)}};
     out["service"] = nullptr;
     if (house.service)
         out["service"] = {{"id", house.service->id},
@@ -132,9 +152,36 @@ void readSurvey(const json& value, House& out) {
         }
         out.trials.push_back(std::move(t));
     }
-    for (const json& v : list("spots"))
-        out.spots.push_back({text(v, "id"), text(v, "label"), text(v, "room"), text(v, "device"),
-                             rate(v, "need_down_bps"), rate(v, "need_up_bps")});
+    for (const json& v : list("spots")) {
+        Spot s{text(v, "id"),     text(v, "label"),         text(v, "room"),
+               text(v, "device"), rate(v, "need_down_bps"), rate(v, "need_up_bps")};
+        if (v.contains("uses"))
+            for (const json& use : v.at("uses")) {
+                s.uses.push_back({text(use, "use"),
+                                  use.at("count").get<int>(),
+                                  rate(use, "rate_bps"),
+                                  {},
+                                  optional<double>(use, "hours")});
+                if (const auto bytes = optional<std::uint64_t>(use, "volume_bytes"))
+                    s.uses.back().volume = quantity::ByteCount{*bytes};
+            }
+        if (const auto delay = optional<std::int64_t>(v, "need_delay_us"))
+            s.needDelay = std::chrono::microseconds(*delay);
+        s.needSteady = optional<bool>(v, "need_steady");
+        s.pin = text(v, "pin");
+        out.spots.push_back(std::move(s));
+    }
+    if (value.contains("weighing") && value.at("weighing").is_object()) {
+        const json& v = value.at("weighing");
+        Weighing& w = out.weighing;
+        w.school = text(v, "school");
+        w.share = v.value("share", w.share);
+        w.years = v.value("years", w.years);
+        w.drilling = v.value("drilling", w.drilling);
+        if (v.contains("plan"))
+            for (const json& choice : v.at("plan"))
+                w.plan.push_back({text(choice, "spot"), text(choice, "way")});
+    }
     if (value.contains("service") && value.at("service").is_object()) {
         const json& v = value.at("service");
         out.service = Service{text(v, "id"),       text(v, "label"),  text(v, "device"),

@@ -1,5 +1,7 @@
 #include "probe/file_copy.h"
 
+#include "probe/run_stamp.h"
+
 #include "probe/load.h"
 
 #include <algorithm>
@@ -161,6 +163,35 @@ nlohmann::json copyDocument(const CopyResult& result, std::uint64_t bytes) {
             {"write", pass(result.write)},
             {"cold_read", result.wasCold ? pass(result.cold) : json(nullptr)},
             {"warm_read", pass(result.warm)}};
+}
+
+std::vector<benchmark::Run> runsOf(const CopyResult& result, bool hereIsFrom) {
+    std::vector<benchmark::Run> out;
+    const auto add = [&](const CopyPass& pass, bool forward) {
+        benchmark::Run run;
+        run.id = newRunId();
+        run.startedAt = utcNow();
+        run.order.direction = forward ? benchmark::Direction::forward : benchmark::Direction::backward;
+        run.seconds = run.order.seconds =
+            std::clamp(pass.seconds, benchmark::shortestRun, benchmark::longestRun);
+        run.goodput = pass.rate;
+        // A tenth of the file each, which take the longer the slower they are.
+        double t = 0;
+        double all = 0;
+        for (const double bps : pass.bpsByTenth)
+            all += 1 / std::max(bps, 1.0);
+        for (const double bps : pass.bpsByTenth) {
+            t += pass.seconds / std::max(bps, 1.0) / all;
+            benchmark::Sample sample;
+            sample.t = t;
+            sample.goodputBps = bps;
+            run.samples.push_back(sample);
+        }
+        out.push_back(std::move(run));
+    };
+    add(result.write, hereIsFrom);
+    if (result.wasCold) add(result.cold, !hereIsFrom);
+    return out;
 }
 
 } // namespace metrodos::probe

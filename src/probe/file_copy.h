@@ -1,6 +1,7 @@
 // Writes and reads one real file over a mounted path: what disk and file protocol add to the bare network.
 #pragma once
 
+#include "benchmark/run.h"
 #include "quantity/problem.h"
 #include "quantity/quantity.h"
 
@@ -41,5 +42,10 @@ struct CopyResult {
 /// {"format": "metrodos-copy", "version": 1, "bytes", "write", "cold_read", "warm_read"}, each pass {"bps",
 /// "bytes_per_second", "seconds", "bps_by_tenth", "cached_at_start"}; a cold read that was not cold is null.
 [[nodiscard]] nlohmann::json copyDocument(const CopyResult& result, std::uint64_t bytes);
+
+/// Writing and reading cold as two runs of one stream over the route between this machine and the one that
+/// the folder lies on; only writing where reading was not cold. `hereIsFrom`: this machine stands at the
+/// route's beginning.
+[[nodiscard]] std::vector<benchmark::Run> runsOf(const CopyResult& result, bool hereIsFrom);
 
 } // namespace metrodos::probe

@@ -1,5 +1,7 @@
 #include "probe/message.h"
 
+#include "benchmark/run_json.h"
+
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
@@ -64,7 +66,8 @@ json toJson(const RunTask& task) {
             {"dscp", o.dscp},
             {"setup", house::name(o.setup)},
             {"bypassed", o.bypassed},
-            {"swapped", o.swapped}};
+            {"swapped", o.swapped},
+            {"altered", benchmark::toJson(o.altered)}};
 }
 
 json toJson(const DataTarget& target) {
@@ -79,7 +82,6 @@ namespace {
 // How the route is set up, where the message says so; what a real endpoint has no use for.
 bool readSetup(const json& message, benchmark::RunOrder& order) {
     constexpr std::size_t mostParts = 64;
-    constexpr std::size_t longestPart = 130; // device, dot, port
     if (const auto it = message.find("setup"); it != message.end()) {
         const auto setup = it->is_string() ? house::setup(it->get_ref<const std::string&>()) : std::nullopt;
         if (!setup) return false;
@@ -92,10 +94,14 @@ bool readSetup(const json& message, benchmark::RunOrder& order) {
     if (const auto it = message.find("bypassed"); it != message.end()) {
         if (!it->is_array() || it->size() > mostParts) return false;
         for (const json& part : *it) {
-            if (!part.is_string() || part.get_ref<const std::string&>().size() > longestPart) return false;
+            if (!part.is_string() || part.get_ref<const std::string&>().size() > benchmark::longestElement)
+                return false;
             order.bypassed.push_back(part.get<std::string>());
         }
     }
+    auto altered = benchmark::readAltered(message);
+    if (!altered) return false;
+    order.altered = std::move(*altered);
     return true;
 }
 

@@ -1,6 +1,7 @@
 // metrodos-agent: makes this machine an endpoint.
 #include "probe/agent.h"
 #include "probe/discovery.h"
+#include "probe/qr_code.h"
 #include "programs/shutdown.h"
 
 #include <CLI/CLI.hpp>
@@ -35,12 +36,15 @@ int main(int argc, char** argv) {
     std::string name = machineName();
     std::vector<std::string> allow;
     bool silent = false;
+    bool showsCode = false;
     app.add_option("--listen", listen, "ADDR[:PORT] to wait on; port 0 takes a free one")->required();
     app.add_option("--key-file", keyFile, "the key, as made by metrodos-cli key new")->required();
     app.add_option("--name", name, "what the endpoint is called")->check([](const std::string& text) {
         return text.size() <= 200 ? std::string() : std::string("the name is longer than 200 bytes");
     });
     app.add_option("--allow", allow, "CIDR of peers to allow besides loopback, private and link-local ones");
+    app.add_flag("--code", showsCode,
+                 "show address and key as a code that the window can read; whoever sees it has the key");
     app.add_flag("--silent", silent, "do not announce this endpoint on the network");
     try {
         app.parse(argc, argv);
@@ -66,6 +70,13 @@ int main(int argc, char** argv) {
     // Nobody else can reach an agent on loopback.
     std::optional<probe::Announcement> announcement;
     if (!silent && !address.isLoopback()) announcement.emplace(name, address.port());
+    if (showsCode) {
+        const auto reachable = probe::reachableAddress(address.host(), address.port());
+        const auto code = probe::encodeQr(probe::Invitation{reachable.value_or(""), *key}.text());
+        if (!code) return fail(code.error());
+        std::cerr << probe::terminalText(*code) << (reachable ? *reachable : "no address that others reach")
+                  << '\n';
+    }
     std::cout << nlohmann::json{{"ready", true},
                                 {"host", address.host()},
                                 {"port", address.port()},

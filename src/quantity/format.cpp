@@ -8,7 +8,8 @@
 namespace metrodos::quantity {
 namespace {
 
-std::string scaled(double value, const std::array<const char*, 4>& units) {
+template <std::size_t count>
+std::string scaled(double value, const std::array<const char*, count>& units) {
     std::size_t step = 0;
     // 999.5 would round to "1000" in the smaller unit.
     while (step + 1 < units.size() && value >= 999.5) {
@@ -35,11 +36,15 @@ std::string significant(double value, int figures) {
 }
 
 std::string plain(BitRate rate) {
-    return scaled(rate.bps(), {"bit/s", "kbit/s", "Mbit/s", "Gbit/s"});
+    return scaled(rate.bps(), std::array{"bit/s", "kbit/s", "Mbit/s", "Gbit/s"});
 }
 
 std::string plainBytes(BitRate rate) {
-    return scaled(rate.bps() / 8, {"B/s", "kB/s", "MB/s", "GB/s"});
+    return scaled(rate.bps() / 8, std::array{"B/s", "kB/s", "MB/s", "GB/s"});
+}
+
+std::string plain(ByteCount count) {
+    return scaled(static_cast<double>(count.bytes), std::array{"B", "kB", "MB", "GB", "TB", "PB"});
 }
 
 std::string plainBoth(BitRate rate) {

@@ -16,6 +16,9 @@ namespace metrodos::quantity {
 /// Both together: "941 Mbit/s · 118 MB/s".
 [[nodiscard]] std::string plainBoth(BitRate rate);
 
+/// "400 GB", "1.5 TB": decimal.
+[[nodiscard]] std::string plain(ByteCount count);
+
 /// "38 m", "1.5 m".
 [[nodiscard]] std::string plain(Length length);
 

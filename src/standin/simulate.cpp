@@ -90,6 +90,7 @@ quantity::Result<std::vector<Run>> simulate(const house::House& house, const cat
         run.simulated = true;
         run.setup = situation.setup;
         run.bypassed = situation.bypassed;
+        run.altered = situation.altered;
         run.swapped = situation.swapped;
         run.order = order;
         if (order.protocol == benchmark::Protocol::udp) run.id += "-udp";

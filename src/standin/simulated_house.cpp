@@ -206,8 +206,9 @@ class SimulatedPerformer final : public probe::Performer {
                            "start the run again");
         house::Route route = routeBetween(*house, m_endpoint, meeting->second.to);
         const Direction direction = task.role == Role::send ? Direction::forward : Direction::backward;
-        auto truth = truthOf(*house, m_shared->settings.catalog, route, direction, m_shared->settings.seed,
-                             {{}, task.order.setup, task.order.bypassed, task.order.swapped});
+        auto truth =
+            truthOf(*house, m_shared->settings.catalog, route, direction, m_shared->settings.seed,
+                    {{}, task.order.setup, task.order.bypassed, task.order.swapped, task.order.altered});
         if (!truth) return tl::unexpected(truth.error());
         meeting->second.run = std::make_shared<SharedRun>(
             std::move(*truth), task.order, m_shared->settings.seed * 1000003 + ++m_shared->runs,

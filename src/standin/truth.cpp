@@ -106,9 +106,14 @@ class Drawing {
             connection == nullptr ? nullptr : m_catalog.medium(connection->medium);
         // A medium carries the directions differently, since the noise is local to the receiver; all else is
         // alike.
+        const auto altered = [&](const std::string& how) {
+            return std::any_of(m_situation.altered.begin(), m_situation.altered.end(),
+                               [&](const auto& a) { return a.element == element.id && a.how == how; });
+        };
         const double u = quantity::uniformOf(
-            m_seed,
-            element.id + (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : ""));
+            m_seed, element.id +
+                        (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : "") +
+                        (altered("outlet") ? "/other outlet" : ""));
         const capacity::Distribution& belief = forward ? ceiling.forward : ceiling.backward;
         // What lies ahead of a flow tells its direction through an element from the other one.
         const std::size_t ahead = forward ? i + 1 : i - 1; // wraps below 0: the end of the route
@@ -120,7 +125,9 @@ class Drawing {
         m_sound.resize(m_elements.size(), 0);
         m_sound[i] = out.capacityBps;
         for (const HiddenFault& fault : m_situation.hidden) {
-            if (fault.element != element.id) continue;
+            if (fault.element != element.id ||
+                std::any_of(fault.curedBy.begin(), fault.curedBy.end(), altered))
+                continue;
             const double share = forward ? fault.forward : fault.backward;
             out.capacityBps *= share;
             out.variation = std::hypot(out.variation, fault.variation);

@@ -27,6 +27,8 @@ class Builder {
     std::vector<NextTest> all() {
         asItIs();
         memory();
+        datagrams();
+        media();
         benches();
         for (std::size_t i = 0; i < m_elements.size(); ++i)
             exchangeOf(i);
@@ -67,7 +69,22 @@ class Builder {
         const bool ahead = done(how);
         if (ahead && back) return;
         how.forward = !ahead;
-        add({id, does, 0, minutes(work), TestKind::run, std::move(how), {}, {}});
+        NextTest test;
+        test.id = id;
+        test.does = does;
+        test.minutes = minutes(work);
+        test.arrangement = std::move(how);
+        add(std::move(test));
+    }
+    void reading(const std::string& id, const std::string& does, std::vector<Id> elements, bool phy = false) {
+        NextTest test;
+        test.id = id;
+        test.does = does;
+        test.minutes = minutes("read");
+        test.kind = TestKind::read;
+        test.reads = std::move(elements);
+        test.readsPhy = phy;
+        add(std::move(test));
     }
     void add(NextTest test) {
         if (std::find(m_asked.declined.begin(), m_asked.declined.end(), test.id) == m_asked.declined.end())
@@ -77,7 +94,29 @@ class Builder {
         return m_asked.catalog.faults.minutes.at(work);
     }
 
+    // Runs go from memory to memory: disks have a part only when a file is copied.
+    void copyFile() {
+        Arrangement how;
+        how.streams = 1;
+        const bool ahead = done(how);
+        how.forward = false;
+        const bool back = done(how);
+        if (ahead && back) return;
+        how.forward = !ahead;
+        NextTest test;
+        test.id = "copy-file";
+        test.does = "Copy one large file between " + end(true) + " and " + end(false) + ", there and back";
+        test.minutes = minutes("copy");
+        test.kind = TestKind::copy;
+        test.arrangement = std::move(how);
+        add(std::move(test));
+    }
+
     void asItIs() {
+        if (m_asked.runsFromMemory && std::any_of(m_elements.begin(), m_elements.end(), [](const auto& e) {
+                return e.element.kind == ElementKind::storage;
+            }))
+            return copyFile();
         const bool any = std::any_of(m_observations.begin(), m_observations.end(), [&](const Observation& o) {
             return o.link.empty() && o.route == m_asked.prediction.route.id &&
                    o.arrangement.setup == house::Setup::place && o.arrangement.bypassed.empty();
@@ -105,6 +144,46 @@ class Builder {
             if (e.element.kind == ElementKind::storage) how.bypassed.push_back(e.element.id);
         if (!how.bypassed.empty())
             run("from-memory", "run", "Run from memory to memory instead of copying a file", how);
+    }
+
+    // Datagrams have no window, and their rate does not fall at a loss.
+    void datagrams() {
+        if (!isMachine(true) || !isMachine(false)) return;
+        Arrangement how;
+        how.streams = benchmark::maximumStreams;
+        const bool ahead = done(how);
+        how.forward = false;
+        if (ahead && done(how)) return;
+        how.forward = !ahead;
+        NextTest test;
+        test.id = "datagrams";
+        test.does = "Send datagrams faster than the route carries them (UDP): they know no window";
+        test.minutes = minutes("run");
+        test.arrangement = std::move(how);
+        test.pace = std::max(m_asked.prediction.forward.p90, m_asked.prediction.backward.p90) * 1.2;
+        add(std::move(test));
+    }
+
+    // What can be done about a shared medium: its adapters' own figures, another outlet, quiet.
+    void media() {
+        for (std::size_t i = 0; i < m_elements.size(); ++i) {
+            const ElementKind kind = element(i).kind;
+            if (kind != ElementKind::coax && kind != ElementKind::mains && kind != ElementKind::air) continue;
+            const std::string& label = element(i).label;
+            if (const house::Connection* c = m_asked.house.connection(element(i).connection);
+                c != nullptr && c->phyRates.empty())
+                reading("read-phy-" + element(i).id,
+                        "Read the PHY rates that the adapters of “" + label + "” show", {element(i).id},
+                        true);
+            if (kind != ElementKind::mains) continue;
+            Arrangement how;
+            how.altered = {{element(i).id, "outlet"}};
+            run("other-outlet-" + element(i).id, "outlet",
+                "Plug an adapter of “" + label + "” into another outlet of the room and run", how);
+            how.altered = {{element(i).id, "off"}};
+            run("appliances-off-" + element(i).id, "off",
+                "Switch off what runs near the outlets of “" + label + "” and run", how);
+        }
     }
 
     void benches() {
@@ -198,28 +277,16 @@ class Builder {
             const house::Connection* connection = m_asked.house.connection(element(i).connection);
             if (connection == nullptr) continue;
             if (element(i).kind == ElementKind::cable && !connection->linkedAt) {
-                NextTest test{"read-rate-" + element(i).id,
-                              "Read the negotiated rate at an end of “" + element(i).label + "”",
-                              0,
-                              minutes("read"),
-                              TestKind::read,
-                              {},
-                              {element(i).id},
-                              {}};
+                std::vector<Id> read{element(i).id};
                 for (const std::size_t k : {i - 1, i + 1})
                     if (k < m_elements.size() && element(k).kind == ElementKind::port)
-                        test.reads.push_back(element(k).id);
-                add(std::move(test));
+                        read.push_back(element(k).id);
+                reading("read-rate-" + element(i).id,
+                        "Read the negotiated rate at an end of “" + element(i).label + "”", std::move(read));
             }
             if (element(i).kind == ElementKind::bus)
-                add({"read-socket-" + element(i).id,
-                     "Read at what speed “" + element(i).label + "” runs",
-                     0,
-                     minutes("read"),
-                     TestKind::read,
-                     {},
-                     {element(i).id},
-                     {}});
+                reading("read-socket-" + element(i).id, "Read at what speed “" + element(i).label + "” runs",
+                        {element(i).id});
         }
     }
 

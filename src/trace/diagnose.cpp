@@ -292,6 +292,9 @@ quantity::Result<Diagnosis> diagnoseRoute(const house::House& house, const catal
     if (!prediction) return tl::unexpected(prediction.error());
     Case asked{*prediction, house, catalog};
     asked.declined = declined;
+    // Only simulated endpoints read and write their disks in a run.
+    asked.runsFromMemory =
+        std::any_of(runs.begin(), runs.end(), [](const auto& r) { return !r.second.simulated; });
     std::map<house::Id, std::vector<Run>> byRoute;
     for (const auto& [id, run] : runs)
         (id == route.id ? asked.runs : byRoute[id]).push_back(run);

@@ -34,7 +34,7 @@ struct Suspect {
     std::vector<std::string> because;
 };
 
-enum class TestKind { run, read, service };
+enum class TestKind { run, read, service, copy };
 
 /// What would be seen if one suspect were the limiter.
 struct Outcome {
@@ -51,6 +51,8 @@ struct NextTest {
     TestKind kind = TestKind::run;
     Arrangement arrangement;       ///< of a run, which goes in both directions in turn
     std::vector<house::Id> reads;  ///< elements whose state a reading tells
+    std::optional<BitRate> pace;   ///< of datagrams; nothing: TCP
+    bool readsPhy = false;         ///< of a medium: what its adapters show of their PHY rates
     std::vector<Outcome> outcomes; ///< of the first test: by falling probability
 };
 
@@ -74,6 +76,7 @@ struct Case {
     std::vector<benchmark::Run> runs = {};  ///< of this route; with none the prediction speaks alone
     std::vector<RouteRuns> others = {};     ///< routes that may share elements with it
     std::vector<std::string> declined = {}; ///< ids of tests that cannot be made
+    bool runsFromMemory = false; ///< runs never reach the disks of a route over which files are copied
     std::size_t particles = 600;
     std::uint64_t seed = 1;
 };

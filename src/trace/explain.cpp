@@ -21,6 +21,8 @@ std::string arrangementWords(const Arrangement& how, const capacity::RoutePredic
     if (how.setup == house::Setup::baseline) return "the machines on one short cable";
     if (how.setup == house::Setup::bench) return "the adapters side by side";
     if (how.swapped) return "the machines in each other's place";
+    for (const benchmark::Alteration& a : how.altered)
+        return a.how == "outlet" ? "at another outlet" : "with the appliances off";
     if (how.bypassed.empty()) return "";
     if (how.bypassed.size() == 1) return "without “" + labelOf(prediction, how.bypassed.front()) + "”";
     // A stretch: what was left, by its first and last element.
@@ -57,6 +59,10 @@ std::string signWords(const Shown& shown) {
 
 std::string describe(const Observation& o, const capacity::RoutePrediction& prediction,
                      const house::Id& askedRoute) {
+    if (!o.link.empty() && o.terms.size() == 1)
+        return "the adapters of “" + labelOf(prediction, o.link) + "” show a PHY rate " +
+               (o.arrangement.forward ? "forward" : "backward") + " that is worth about " +
+               plain(quantity::BitRate::bitsPerSecond(std::exp(o.lnRate)));
     if (!o.link.empty())
         return "the link over “" + labelOf(prediction, o.link) + "” was read: it carries " +
                plain(quantity::BitRate::bitsPerSecond(std::exp(o.lnRate)));

@@ -18,7 +18,7 @@ double allows(const Particle& p, const Term& term) {
 
 bool isOwn(const Observation& o, const house::Id& route) {
     return o.link.empty() && o.route == route && o.arrangement.setup == house::Setup::place &&
-           o.arrangement.bypassed.empty();
+           o.arrangement.bypassed.empty() && o.arrangement.altered.empty();
 }
 
 } // namespace

@@ -11,11 +11,19 @@ namespace {
 
 constexpr double resolution = 0.08;   // runs closer than this in ln tell nothing apart
 constexpr double runError = 0.01;     // in ln, of the mean of a run
+constexpr double phyError = 0.17;     // of what a PHY rate says about it
 constexpr double variationLeft = 0.6; // of the variation from second to second, in the mean of a run
 constexpr double leastBits = 0.06;    // below, or
 constexpr double leastShare = 0.12;   // of the doubt that there is, a test is not worth naming
 constexpr double overheadMinutes = 1; // to read, to go and to come back
 constexpr std::size_t mostTests = 5;
+
+std::vector<benchmark::Alteration> lifted(const NextTest& test, const char* how) {
+    std::vector<benchmark::Alteration> out;
+    for (const house::Id& element : test.reads)
+        out.push_back({element, how});
+    return out;
+}
 
 // What a test would show in one state of affairs, as one number: equal numbers cannot be told apart.
 class Shows {
@@ -23,6 +31,15 @@ class Shows {
     Shows(const NextTest& test, const Model& model)
         : m_model(model)
         , m_test(test) {
+        if (test.readsPhy) {
+            // Both directions: each adapter shows its own.
+            for (const bool forward : {true, false})
+                for (const Term& term :
+                     model.terms({forward, 4, house::Setup::place, {}, false, lifted(test, "phy")}))
+                    if (model.unknowns()[term.unknown].element == test.reads.front())
+                        m_terms[forward ? 0 : 1].push_back(term);
+            return;
+        }
         if (test.kind == TestKind::read) {
             for (const Term& term : model.terms({}))
                 if (model.unknowns()[term.unknown].part == Part::element &&
@@ -42,7 +59,7 @@ class Shows {
     /// `noise`: what chance adds, another number each time.
     [[nodiscard]] std::int64_t in(const Particle& p, std::uint64_t noise) const {
         const Held ahead = heldBack(p, m_terms[0]);
-        if (m_test.kind == TestKind::read) return bin(ahead.lnRate);
+        if (m_test.kind == TestKind::read && !m_test.readsPhy) return bin(ahead.lnRate);
         std::int64_t out =
             bin(ahead.lnRate + spread(p, m_terms[0][ahead.term]) * quantity::normalDraw(2 * noise));
         if (!m_terms[1].empty()) {
@@ -51,8 +68,7 @@ class Shows {
                   bin(back.lnRate + spread(p, m_terms[1][back.term]) * quantity::normalDraw(2 * noise + 1));
         }
         const Term& term = m_terms[0][ahead.term];
-        const State& state =
-            m_model.unknowns()[term.unknown].states[static_cast<std::size_t>(p.state[term.unknown])];
+        const State& state = stateOf(p, term);
         const catalog::Signature& s = state.shows[static_cast<std::size_t>(term.sense)];
         for (const double sign : {s.queue, s.window, s.buffer, s.core, s.unsteady, s.errors})
             out = out * 2 + (sign > 0.5 ? 1 : 0);
@@ -65,8 +81,11 @@ class Shows {
   private:
     // What varies from second to second has another mean in each run.
     [[nodiscard]] double spread(const Particle& p, const Term& term) const {
-        const auto state = static_cast<std::size_t>(p.state[term.unknown]);
-        return std::hypot(runError, variationLeft * m_model.unknowns()[term.unknown].states[state].variation);
+        return std::hypot(m_test.readsPhy ? phyError : runError, variationLeft * stateOf(p, term).variation);
+    }
+    [[nodiscard]] const State& stateOf(const Particle& p, const Term& term) const {
+        const std::size_t speaks = term.speaks(p.state[term.unknown]);
+        return m_model.unknowns()[speaks].states[static_cast<std::size_t>(p.state[speaks])];
     }
     static std::int64_t bin(double ln) {
         return static_cast<std::int64_t>(std::floor(std::clamp(ln, 0.0, 40.0) / resolution));

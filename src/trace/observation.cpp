@@ -43,6 +43,25 @@ std::optional<bool> majority(const std::vector<Shown>& all, std::optional<bool> 
     return yes > no;
 }
 
+// Whether a run was held by its own order, or by others, so that the route may carry more. Datagrams that
+// were sent faster than they arrived were not.
+bool saysAtLeast(const Run& run) {
+    if (run.order.protocol == benchmark::Protocol::udp) {
+        constexpr double overfull = 0.03;
+        if (!run.datagrams || run.datagrams->sent == 0 || !run.order.group.empty()) return true;
+        const auto lostAtHost =
+            static_cast<double>(run.datagrams->dropped) / static_cast<double>(run.datagrams->sent);
+        return run.datagrams->lossRatio() - lostAtHost < overfull;
+    }
+    return run.order.rate || !run.order.group.empty() || run.order.windowBytes > 0 ||
+           run.conditions.othersActive.value_or(false);
+}
+
+bool isMedium(house::ElementKind kind) {
+    return kind == house::ElementKind::coax || kind == house::ElementKind::mains ||
+           kind == house::ElementKind::air;
+}
+
 } // namespace
 
 Shown shownBy(const Run& run) {
@@ -100,6 +119,10 @@ void Model::add(const capacity::RoutePrediction& prediction) {
         const std::size_t at = place(name, std::move(made.all[i]), middle);
         route.unknown.push_back(at);
         route.gain.push_back(middle - m_middle[at]);
+        if (isMedium(e.element.kind) && !m_twins.contains(at)) {
+            m_twins[at] = m_unknowns.size();
+            m_unknowns.push_back(twinOf(m_unknowns[at]));
+        }
     }
     Unknown& from = made.all[made.windowAtFrom()];
     Unknown& to = made.all[made.windowAtTo()];
@@ -140,7 +163,10 @@ std::vector<Term> Model::terms(const Arrangement& how, const house::Id& id,
         // Machines that changed places take their sockets and ports with them, and pass them the other way.
         const bool end = i < firstCable || i > lastCable;
         const bool forward = how.swapped && end ? !how.forward : how.forward;
-        out.push_back({route->unknown[i], senseOf(elements, i, forward), route->gain[i]});
+        Term term{route->unknown[i], senseOf(elements, i, forward), route->gain[i]};
+        for (const benchmark::Alteration& a : how.altered)
+            if (a.element == plain[i].id) lift(term, a.how);
+        out.push_back(term);
     }
     const bool receivesAtTo = how.forward != how.swapped;
     const std::size_t receiver = receivesAtTo ? elements.size() - 1 : 0;
@@ -160,6 +186,14 @@ std::vector<Term> Model::terms(const Arrangement& how, const house::Id& id,
     return out;
 }
 
+// Another outlet is another place on the medium, whatever was wrong at the first.
+void Model::lift(Term& term, const std::string& how) const {
+    const auto twin = m_twins.find(term.unknown);
+    if (twin == m_twins.end()) return;
+    term.twin = twin->second;
+    term.lifted |= how == "outlet" ? allStates : m_unknowns[term.unknown].curedBy(how);
+}
+
 std::vector<Observation> Model::observations(const RouteRuns& route) const {
     struct Alike {
         Observation observation;
@@ -169,14 +203,24 @@ std::vector<Observation> Model::observations(const RouteRuns& route) const {
     };
     std::vector<std::pair<std::pair<Arrangement, bool>, Alike>> groups;
     const house::Id id = route.prediction->route.id;
+    // Where the appliances that ran were written down, runs without any are quiet ones.
+    const bool appliancesNoted = std::any_of(route.runs.begin(), route.runs.end(),
+                                             [](const Run& r) { return !r.conditions.appliances.empty(); });
     for (const Run& run : route.runs) {
         if (run.samples.size() < 5 || run.goodput.bps() <= 0) continue;
         Arrangement how{run.order.direction == benchmark::Direction::forward,
                         run.order.protocol == benchmark::Protocol::udp ? benchmark::maximumStreams
                                                                        : run.order.streams,
-                        run.setup, run.bypassed, run.swapped};
-        const bool atLeast = run.order.protocol == benchmark::Protocol::udp || run.order.rate ||
-                             !run.order.group.empty() || run.order.windowBytes > 0;
+                        run.setup,
+                        run.bypassed,
+                        run.swapped,
+                        run.altered};
+        if (appliancesNoted && run.conditions.appliances.empty())
+            for (const auto& e : route.prediction->elements)
+                if (e.element.kind == house::ElementKind::mains) how.altered.push_back({e.element.id, "off"});
+        std::sort(how.altered.begin(), how.altered.end());
+        how.altered.erase(std::unique(how.altered.begin(), how.altered.end()), how.altered.end());
+        const bool atLeast = saysAtLeast(run);
         const auto key = std::pair(how, atLeast);
         auto it = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == key; });
         if (it == groups.end()) {
@@ -243,7 +287,37 @@ std::vector<Observation> Model::readings() const {
                 o.terms.push_back({route.unknown[k], 0, route.gain[k]});
         out.push_back(std::move(o));
     }
+    for (std::size_t i = 0; i < elements.size(); ++i)
+        for (const bool forward : {true, false})
+            if (auto shown = phyReading(route, i, forward)) out.push_back(std::move(*shown));
     return out;
+}
+
+// What the adapters on both sides of a medium show of their modems, as a rate of TCP over it.
+std::optional<Observation> Model::phyReading(const Route& route, std::size_t i, bool forward) const {
+    const house::Element& element = route.prediction->elements[i].element;
+    const house::Connection* connection = m_house.connection(element.connection);
+    if (!isMedium(element.kind) || connection == nullptr) return std::nullopt;
+    const catalog::MediumClass* medium = m_catalog.medium(connection->medium);
+    const house::Id& from = forward ? element.entry.device : element.exit.device;
+    const house::Id& to = forward ? element.exit.device : element.entry.device;
+    for (const house::PhyReading& reading : connection->phyRates) {
+        if (medium == nullptr || reading.from != from || reading.to != to) continue;
+        constexpr double ninetieth = 1.2816; // quantile of the normal distribution
+        Observation o;
+        o.route = route.prediction->route.id;
+        o.link = element.id;
+        o.arrangement.forward = forward;
+        const catalog::Spread<double>& share = medium->phyShare;
+        o.lnRate = std::log(reading.rate.bps() * share.p50);
+        o.below = std::log(share.p50 / share.p10) / ninetieth;
+        o.above = std::log(share.p90 / share.p50) / ninetieth;
+        Term term{route.unknown[i], senseOf(route.prediction->elements, i, forward), route.gain[i]};
+        lift(term, "phy");
+        o.terms = {term};
+        return o;
+    }
+    return std::nullopt;
 }
 
 } // namespace metrodos::trace

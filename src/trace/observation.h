@@ -20,7 +20,16 @@ struct Term {
     std::size_t unknown = 0;
     int sense = 0;
     double gain = 0;
+    /// States, a bit each, in place of which another unknown speaks: what was lifted for the run.
+    std::uint32_t lifted = 0;
+    std::size_t twin = 0; ///< that other unknown, where anything is lifted
+
+    /// The one that speaks in this state of `unknown`.
+    [[nodiscard]] std::size_t speaks(int state) const {
+        return (lifted >> static_cast<unsigned>(state) & 1U) != 0 ? twin : unknown;
+    }
 };
+inline constexpr std::uint32_t allStates = ~std::uint32_t{0};
 
 /// How a run is made, as far as it decides what it passes.
 struct Arrangement {
@@ -29,6 +38,7 @@ struct Arrangement {
     house::Setup setup = house::Setup::place;
     std::vector<house::Id> bypassed = {};
     bool swapped = false;
+    std::vector<benchmark::Alteration> altered = {};
 
     friend auto operator<=>(const Arrangement&, const Arrangement&) = default;
 };
@@ -49,7 +59,7 @@ struct Observation {
     Arrangement arrangement;
     std::vector<std::string> runs; ///< ids
     std::vector<Term> terms;
-    house::Id link;       ///< a reading of this link's rate, no run
+    house::Id link;       ///< a reading of this link's rate or of the adapters at this medium, no run
     bool atLeast = false; ///< the run was held by its own order: the route carries no less
     double lnRate = 0;    ///< ln bit/s of goodput
     double below = 0;     ///< how far a run may stay below the least ceiling, one standard deviation in ln
@@ -73,7 +83,8 @@ class Model {
                                           std::optional<double> rttUs = std::nullopt) const;
     /// Alike runs together, in the order of the first of each.
     [[nodiscard]] std::vector<Observation> observations(const RouteRuns& route) const;
-    /// What the survey says that the links of the first route run at: the least of cable and ports.
+    /// What the survey says that the links of the first route run at: the least of cable and ports; and what
+    /// the adapters show of their PHY rates, which is a share of what the medium between them carries.
     [[nodiscard]] std::vector<Observation> readings() const;
 
   private:
@@ -86,12 +97,16 @@ class Model {
         std::size_t unlisted = 0;
     };
     [[nodiscard]] const Route* find(const house::Id& route) const;
+    void lift(Term& term, const std::string& how) const;
+    [[nodiscard]] std::optional<Observation> phyReading(const Route& route, std::size_t element,
+                                                        bool forward) const;
 
     const house::House& m_house;
     const catalog::Catalog& m_catalog;
     std::vector<Unknown> m_unknowns;
     std::vector<Route> m_routes;
     std::map<std::string, std::size_t> m_known; // element id, or "window " and the machine's
+    std::map<std::size_t, std::size_t> m_twins; // of media
     std::map<std::size_t, double> m_middle;     // ln of the median where the unknown was first met
 };
 

@@ -46,11 +46,16 @@ double signs(const Shown& shown, const Unknown& unknown, const catalog::Signatur
 
 // What a particle knows of one unknown.
 struct Open {
-    int state = -1; // -1: any
+    int state = -1;                // -1: any
+    std::uint32_t may = allStates; // of these, a bit each
     std::array<double, 2> low{none, none};
     std::array<double, 2> value{std::numeric_limits<double>::quiet_NaN(),
                                 std::numeric_limits<double>::quiet_NaN()};
 };
+
+bool allowed(const Open& about, int state) {
+    return about.state >= 0 ? about.state == state : (about.may >> static_cast<unsigned>(state) & 1U) != 0;
+}
 
 // Whether a state may be, given the bounds so far.
 double survives(const State& state, const std::array<double, 2>& low) {
@@ -109,6 +114,7 @@ class Sampler {
         double low1 = 0;
         int state = 0;
         int open = 0; // by sense, a bit each
+        std::uint32_t may = 0;
         double weight = 0;
     };
     struct Option {
@@ -130,12 +136,21 @@ class Sampler {
         double over = 0;
     };
 
+    // The terms of a twin come behind all others, in the same order.
     void prepare(const Observation& o) {
-        m_signs.assign(o.terms.size(), {});
-        m_possible.assign(o.terms.size(), {});
-        for (std::size_t t = 0; t < o.terms.size(); ++t) {
-            const Term& term = o.terms[t];
-            const Unknown& unknown = m_unknowns[term.unknown];
+        const std::size_t count = o.terms.size();
+        m_signs.assign(2 * count, {});
+        m_possible.assign(2 * count, {});
+        m_anyLifted =
+            std::any_of(o.terms.begin(), o.terms.end(), [](const Term& t) { return t.lifted != 0; });
+        m_terms = o.terms;
+        m_slots.resize(count);
+        for (std::size_t t = 0; t < count; ++t)
+            m_slots[t] = t;
+        for (std::size_t t = 0; t < 2 * count; ++t) {
+            const Term& term = o.terms[t % count];
+            if (t >= count && term.lifted == 0) continue;
+            const Unknown& unknown = m_unknowns[t < count ? term.unknown : term.twin];
             const auto sense = static_cast<std::size_t>(term.sense);
             for (std::size_t k = 0; k < unknown.states.size(); ++k) {
                 const State& state = unknown.states[k];
@@ -169,18 +184,19 @@ class Sampler {
 
     // The weight of all states that the bounds leave. Particles mostly share bounds, so the answers are kept.
     double left(const Open& about, std::size_t unknown) {
-        Kept key{about.low[0], about.low[1], about.state,
-                 (open(about.value[0]) ? 1 : 0) + (open(about.value[1]) ? 2 : 0), 0};
+        Kept key{about.low[0], about.low[1],
+                 about.state,  (open(about.value[0]) ? 1 : 0) + (open(about.value[1]) ? 2 : 0),
+                 about.may,    0};
         const auto mix = [](double x) { return std::bit_cast<std::uint64_t>(x) * 0x9E3779B97F4A7C15ULL; };
         const std::uint64_t hash =
             (mix(key.low0) ^ (mix(key.low1) >> 7)) +
-            static_cast<std::uint64_t>(key.state * 4 + key.open) * 0xBF58476D1CE4E5B9ULL;
+            (static_cast<std::uint64_t>(key.state * 4 + key.open) + key.may) * 0xBF58476D1CE4E5B9ULL;
         Kept& slot = m_kept[unknown][hash >> (64 - keptBits)];
         if (slot.low0 == key.low0 && slot.low1 == key.low1 && slot.state == key.state &&
-            slot.open == key.open)
+            slot.open == key.open && slot.may == key.may)
             return slot.weight;
         for (std::size_t k = 0; k < m_unknowns[unknown].states.size(); ++k) {
-            if (about.state >= 0 && about.state != static_cast<int>(k)) continue;
+            if (!allowed(about, static_cast<int>(k))) continue;
             const State& state = m_unknowns[unknown].states[k];
             key.weight += state.weight * survivesOpen(about, state, about.low);
         }
@@ -195,17 +211,39 @@ class Sampler {
                (open(about.value[1]) ? state.carries[1].above(low[1]) : 1);
     }
 
+    // Which of an unknown and its twin speaks: where the particle leaves it open, by what it believes so far.
+    void decide(One& one, const Observation& o) {
+        for (std::size_t t = 0; t < o.terms.size(); ++t) {
+            const Term& term = o.terms[t];
+            if (term.lifted == 0) continue;
+            Open& about = one.about[term.unknown];
+            bool lifted =
+                term.lifted == allStates || (about.state >= 0 && term.speaks(about.state) == term.twin);
+            if (about.state < 0 && term.lifted != allStates) {
+                const std::uint32_t before = about.may;
+                const double all = left(about, term.unknown);
+                about.may = before & term.lifted;
+                const double part = about.may == 0 ? 0 : left(about, term.unknown);
+                lifted = uniform() * all < part;
+                if (!lifted) about.may = before & ~term.lifted;
+            }
+            m_terms[t].unknown = lifted ? term.twin : term.unknown;
+            m_slots[t] = lifted ? t + o.terms.size() : t;
+        }
+    }
+
     // Takes one observation into a particle; returns its probability.
     double take(One& one, const Observation& o) {
+        if (m_anyLifted) decide(one, o);
         const auto stray = [&](double p) {
             one.strayed.push_back(true);
             return p;
         };
         // What is fixed already.
         double lowest = std::numeric_limits<double>::infinity();
-        std::size_t fixed = o.terms.size();
-        for (std::size_t t = 0; t < o.terms.size(); ++t) {
-            const Term& term = o.terms[t];
+        std::size_t fixed = m_terms.size();
+        for (std::size_t t = 0; t < m_terms.size(); ++t) {
+            const Term& term = m_terms[t];
             const double v = one.about[term.unknown].value[static_cast<std::size_t>(term.sense)];
             if (!open(v) && v + term.gain < lowest) {
                 lowest = v + term.gain;
@@ -214,21 +252,21 @@ class Sampler {
         }
         if (o.atLeast) return takeBound(one, o, lowest);
         m_options.clear();
-        for (std::size_t t = 0; t < o.terms.size(); ++t)
+        for (std::size_t t = 0; t < m_terms.size(); ++t)
             addOptions(one, o, t, lowest);
-        if (fixed < o.terms.size()) {
-            const Term& term = o.terms[fixed];
+        if (fixed < m_terms.size()) {
+            const Term& term = m_terms[fixed];
             const int state = one.about[term.unknown].state;
             const double sd =
                 m_unknowns[term.unknown].states[static_cast<std::size_t>(state)].variation * drift;
             const double p = reach(o.lnRate - lowest, std::hypot(o.below, sd), std::hypot(o.above, sd));
             if (p > 0)
                 m_options.push_back(
-                    {fixed, -1, lowest, p * m_signs[fixed][static_cast<std::size_t>(state)], 0, 0});
+                    {fixed, -1, lowest, p * m_signs[m_slots[fixed]][static_cast<std::size_t>(state)], 0, 0});
         }
         double total = 0;
         for (Option& option : m_options) {
-            if (option.weight > 0) option.weight *= othersReach(one, o, option);
+            if (option.weight > 0) option.weight *= othersReach(one, option);
             total += option.weight;
         }
         total *= 1 - strayPrior;
@@ -244,7 +282,7 @@ class Sampler {
                 break;
             }
         }
-        fix(one, o, *chosen);
+        fix(one, *chosen);
         one.strayed.push_back(false);
         return total + strays;
     }
@@ -252,28 +290,28 @@ class Sampler {
     double takeBound(One& one, const Observation& o, double lowest) {
         const double z = o.lnRate - 2 * o.above;
         double p = lowest < z ? 0 : 1;
-        for (const Term& term : o.terms)
+        for (const Term& term : m_terms)
             if (open(one.about[term.unknown].value[static_cast<std::size_t>(term.sense)]))
                 p *=
                     reachesIn(one.about[term.unknown], term.unknown, term.sense, z - term.gain - slack(term));
         const bool strays = uniform() * (p * (1 - strayPrior) + strayPrior) > p * (1 - strayPrior);
         one.strayed.push_back(strays);
-        if (!strays) raise(one, o, o.terms.size(), z, false);
+        if (!strays) raise(one, m_terms.size(), z, false);
         return p * (1 - strayPrior) + strayPrior;
     }
 
     // The ways in which this unknown, not fixed yet, may have held the run back.
     void addOptions(const One& one, const Observation& o, std::size_t t, double lowest) {
-        const Term& term = o.terms[t];
+        const Term& term = m_terms[t];
         const Open& about = one.about[term.unknown];
         const auto sense = static_cast<std::size_t>(term.sense);
         if (!open(about.value[sense])) return;
         const Unknown& unknown = m_unknowns[term.unknown];
-        if (m_possible[t].empty()) return;
+        if (m_possible[m_slots[t]].empty()) return;
         const double all = left(about, term.unknown);
         if (all <= 0) return;
-        for (const Possible& possible : m_possible[t]) {
-            if (about.state >= 0 && about.state != possible.state) continue;
+        for (const Possible& possible : m_possible[m_slots[t]]) {
+            if (!allowed(about, possible.state)) continue;
             const State& state = unknown.states[static_cast<std::size_t>(possible.state)];
             const Curve& curve = state.carries[state.tied ? 0 : sense];
             const double low = state.tied ? std::max(about.low[0], about.low[1]) : about.low[sense];
@@ -298,11 +336,11 @@ class Sampler {
 
     // P(everything else allows at least what the option allows). Of equals the first in the way counts as the
     // one that holds: those before it must allow more.
-    double othersReach(const One& one, const Observation& o, const Option& option) {
+    double othersReach(const One& one, const Option& option) {
         double p = 1;
-        for (std::size_t t = 0; t < o.terms.size() && p > 0; ++t) {
+        for (std::size_t t = 0; t < m_terms.size() && p > 0; ++t) {
             if (t == option.term) continue;
-            const Term& term = o.terms[t];
+            const Term& term = m_terms[t];
             const Open& about = one.about[term.unknown];
             if (!open(about.value[static_cast<std::size_t>(term.sense)])) continue;
             const bool before = option.state >= 0 && t < option.term;
@@ -317,19 +355,19 @@ class Sampler {
 
     // Everything but the term `held` allows at least z; what comes before it more, where equals are told
     // apart so.
-    void raise(One& one, const Observation& o, std::size_t held, double z, bool inOrder) {
-        for (std::size_t t = 0; t < o.terms.size(); ++t) {
+    void raise(One& one, std::size_t held, double z, bool inOrder) {
+        for (std::size_t t = 0; t < m_terms.size(); ++t) {
             if (t == held) continue;
-            const Term& term = o.terms[t];
+            const Term& term = m_terms[t];
             auto& low = one.about[term.unknown].low[static_cast<std::size_t>(term.sense)];
             low = std::max(low, z - term.gain - slack(term) + (inOrder && t < held ? 2 * sameValue : 0));
         }
     }
 
-    void fix(One& one, const Observation& o, const Option& option) {
+    void fix(One& one, const Option& option) {
         double z = option.z;
         if (option.state >= 0) {
-            const Term& term = o.terms[option.term];
+            const Term& term = m_terms[option.term];
             Open& about = one.about[term.unknown];
             const State& state = m_unknowns[term.unknown].states[static_cast<std::size_t>(option.state)];
             const auto sense = static_cast<std::size_t>(term.sense);
@@ -344,7 +382,7 @@ class Sampler {
             // The bound that the weight was worked out for; the same for many particles.
             z = option.high > option.low ? option.z : z;
         }
-        raise(one, o, option.term, z, option.state >= 0);
+        raise(one, option.term, z, option.state >= 0);
     }
 
     void redraw(double sum) {
@@ -406,7 +444,7 @@ class Sampler {
                 k = 0;
                 for (std::size_t i = 0; i < unknown.states.size(); ++i) {
                     const double w = unknown.states[i].weight * survives(unknown.states[i], about.low);
-                    if (w <= 0) continue;
+                    if (w <= 0 || !allowed(about, static_cast<int>(i))) continue;
                     k = static_cast<int>(i);
                     pick -= w;
                     if (pick <= 0) break;
@@ -434,6 +472,11 @@ class Sampler {
     std::vector<std::vector<double>> m_signs;      // by term and state
     std::vector<std::vector<Possible>> m_possible; // by term
     std::vector<Option> m_options;
+    // Of the observation that is being taken in: what speaks in the particle at hand, and where its signs
+    // lie.
+    bool m_anyLifted = false;
+    std::vector<Term> m_terms;
+    std::vector<std::size_t> m_slots;
     std::vector<std::array<Kept, 1U << keptBits>> m_kept; // by unknown
     std::vector<std::vector<double>> m_shares;            // by dimension and particle
 };
@@ -449,8 +492,9 @@ std::vector<Particle> infer(const std::vector<Unknown>& unknowns,
 Held heldBack(const Particle& particle, const std::vector<Term>& terms) {
     Held out{0, std::numeric_limits<double>::infinity()};
     for (std::size_t t = 0; t < terms.size(); ++t) {
-        const double z =
-            particle.value[terms[t].unknown][static_cast<std::size_t>(terms[t].sense)] + terms[t].gain;
+        const double z = particle.value[terms[t].speaks(particle.state[terms[t].unknown])]
+                                       [static_cast<std::size_t>(terms[t].sense)] +
+                         terms[t].gain;
         if (z < out.lnRate - sameValue) out = {t, z};
     }
     return out;

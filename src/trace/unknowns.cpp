@@ -263,6 +263,28 @@ Unknown unlistedOf(const catalog::Catalog& catalog, double scale) {
 
 } // namespace
 
+std::uint32_t Unknown::curedBy(const std::string& what) const {
+    std::uint32_t out = 0;
+    for (std::size_t k = 0; k < states.size(); ++k) {
+        const FaultClass* fault = states[k].fault;
+        if (fault != nullptr &&
+            std::find(fault->curedBy.begin(), fault->curedBy.end(), what) != fault->curedBy.end())
+            out |= std::uint32_t{1} << k;
+    }
+    return out;
+}
+
+Unknown twinOf(const Unknown& unknown) {
+    Unknown out = unknown;
+    std::erase_if(out.states, [](const State& s) { return s.fault != nullptr; });
+    double sum = 0;
+    for (const State& state : out.states)
+        sum += state.weight;
+    for (State& state : out.states)
+        state.weight /= sum;
+    return out;
+}
+
 int senseOf(const std::vector<capacity::ElementPrediction>& elements, std::size_t index, bool forward) {
     const house::Element& element = elements[index].element;
     const bool first = index < elements.size() / 2;

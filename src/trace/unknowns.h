@@ -6,6 +6,7 @@
 #include "trace/curve.h"
 
 #include <array>
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -40,7 +41,14 @@ struct Unknown {
     house::ElementKind kind = house::ElementKind::host;
     double variation = 0; ///< of its sound states
     std::vector<State> states;
+
+    /// The states that something lifts, a bit each (catalog::FaultClass::curedBy).
+    [[nodiscard]] std::uint32_t curedBy(const std::string& what) const;
 };
+
+/// The same thing once more with nothing wrong: what it would be like at another outlet, or without a fault
+/// that is lifted for the time of a run. Its value is another draw.
+[[nodiscard]] Unknown twinOf(const Unknown& unknown);
 
 /// The unknowns of a route: its elements in order, the windows of the machine at `from` and at `to`, and what
 /// is unlisted.

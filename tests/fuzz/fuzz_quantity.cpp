@@ -1,5 +1,6 @@
-// What people type: rates, lengths, times, keys, addresses.
+// What people type: rates, lengths, times, keys, addresses; and what codes say.
 #include "probe/key.h"
+#include "probe/qr_code.h"
 #include "probe/socket.h"
 #include "quantity/parse.h"
 
@@ -14,6 +15,9 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     (void)metrodos::quantity::parseDuration(text);
     if (const auto key = metrodos::probe::Key::parse(text);
         key && !(metrodos::probe::Key::parse(key->text()) == key))
+        __builtin_trap();
+    if (const auto read = metrodos::probe::Invitation::parse(text);
+        read && !(metrodos::probe::Invitation::parse(read->text()) == read))
         __builtin_trap();
     (void)metrodos::probe::AddressRange::parse(text.substr(0, 40));
     return 0;

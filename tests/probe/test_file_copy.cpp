@@ -27,6 +27,27 @@ class TestFileCopy : public QObject {
         QCOMPARE(done->wasCold, *done->cold.cachedAtStart < 0.05);
         QVERIFY(QDir(folder.path()).entryList(QDir::Files | QDir::Hidden).isEmpty());
     }
+    void aCopyIsEvidenceLikeRuns() {
+        CopyResult copy;
+        copy.write.rate = quantity::BitRate::megabits(400);
+        copy.write.seconds = 2;
+        copy.write.bpsByTenth.assign(10, 400e6);
+        copy.write.bpsByTenth[9] = 200e6;
+        copy.cold = copy.write;
+        copy.cold.rate = quantity::BitRate::megabits(800);
+        copy.wasCold = true;
+        const auto runs = runsOf(copy, false);
+        QCOMPARE(runs.size(), std::size_t(2));
+        QVERIFY(runs[0].order.direction == benchmark::Direction::backward); // writing goes away from `to`
+        QVERIFY(runs[1].order.direction == benchmark::Direction::forward);
+        QCOMPARE(runs[0].goodput.bps(), 400e6);
+        QCOMPARE(runs[0].samples.size(), std::size_t(10));
+        QVERIFY(std::fabs(runs[0].samples.back().t - 2) < 1e-9);
+        // The slow tenth took twice as long.
+        QVERIFY(std::fabs(runs[0].samples[9].t - runs[0].samples[8].t - 2 * runs[0].samples[0].t) < 1e-9);
+        copy.wasCold = false;
+        QCOMPARE(runsOf(copy, true).size(), std::size_t(1));
+    }
     void aStopLeavesNothing() {
         const QTemporaryDir folder;
         std::stop_source stop;

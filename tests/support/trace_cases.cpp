@@ -254,12 +254,20 @@ void harm(TraceCase& c, Random& random) {
         break;
     case ElementKind::coax:
         bothWays(uniform(random, 0.1, 0.8));
+        if (chance(random, 0.2)) fault.curedBy = {"phy"}; // another node takes its share
         break;
     case ElementKind::mains:
-        chance(random, 0.5) ? bothWays(uniform(random, 0.04, 0.3)) : oneWay(uniform(random, 0.3, 0.7));
+        if (chance(random, 0.5)) { // a strip, which the outlet next to it has not
+            bothWays(uniform(random, 0.04, 0.3));
+            fault.curedBy = {"outlet"};
+        } else { // an appliance at one end
+            oneWay(uniform(random, 0.3, 0.7));
+            fault.curedBy = {"off", "outlet"};
+        }
         break;
     case ElementKind::air:
         bothWays(uniform(random, 0.2, 0.7));
+        fault.curedBy = {"phy"};
         break;
     case ElementKind::service:
     case ElementKind::storage:
@@ -289,7 +297,19 @@ void forget(House& h, Random& random) {
 }
 
 standin::Situation situationOf(const TraceCase& c, const trace::Arrangement& how) {
-    return {c.hidden, how.setup, how.bypassed, how.swapped};
+    return {c.hidden, how.setup, how.bypassed, how.swapped, how.altered};
+}
+
+double lowerRate(const TraceCase& c, const catalog::Catalog& catalog, const trace::Arrangement& how) {
+    double out = 1e15;
+    for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward}) {
+        const auto truth =
+            standin::truthOf(c.real, catalog, c.route(), d, c.seed, situationOf(c, how)).value();
+        for (const auto& e : truth.elements)
+            out = std::min(out, e.capacityBps);
+        out = std::min(out, 4 * truth.windowBytes * 8e6 / truth.rttUs);
+    }
+    return out;
 }
 
 benchmark::Run runOf(const TraceCase& c, const catalog::Catalog& catalog, const trace::Arrangement& how,
@@ -298,6 +318,11 @@ benchmark::Run runOf(const TraceCase& c, const catalog::Catalog& catalog, const 
     order.direction = how.forward ? benchmark::Direction::forward : benchmark::Direction::backward;
     order.streams = how.streams;
     order.seconds = 5;
+    if (how.streams == benchmark::maximumStreams) { // datagrams, faster than the route
+        order.protocol = benchmark::Protocol::udp;
+        order.streams = 1;
+        order.rate = quantity::BitRate::bitsPerSecond(lowerRate(c, catalog, how) * 2);
+    }
     benchmark::Run run =
         standin::simulate(c.real, catalog, c.route(), order, c.seed, repeat, situationOf(c, how)).value();
     run.id += "-" + std::to_string(repeat);
@@ -324,8 +349,32 @@ quantity::BitRate linkOf(const TraceCase& c, const catalog::Catalog& catalog, co
     return out;
 }
 
+// What the adapters at a medium show: its rate in the real house, less what a PHY rate does not show.
+void readPhy(TraceCase& c, const catalog::Catalog& catalog, const Id& medium, Random& random) {
+    const std::vector<Element> elements = elementsOf(c.real);
+    Connection& surveyed = *c.surveyed.connection(medium);
+    const auto share = catalog.medium(surveyed.medium)->phyShare;
+    standin::Situation situation = situationOf(c, {});
+    situation.altered = {{medium, "phy"}};
+    for (const bool forward : {true, false}) {
+        const auto truth =
+            standin::truthOf(c.real, catalog, c.route(),
+                             forward ? benchmark::Direction::forward : benchmark::Direction::backward, c.seed,
+                             situation)
+                .value();
+        for (std::size_t i = 0; i < elements.size(); ++i)
+            if (elements[i].id == medium)
+                surveyed.phyRates.push_back(
+                    {forward ? elements[i].entry.device : elements[i].exit.device,
+                     forward ? elements[i].exit.device : elements[i].entry.device,
+                     quantity::BitRate::bitsPerSecond(truth.elements[i].capacityBps /
+                                                      uniform(random, share.p10, share.p90))});
+    }
+}
+
 // Writes down what a reading told.
-void read(TraceCase& c, const catalog::Catalog& catalog, const trace::NextTest& test) {
+void read(TraceCase& c, const catalog::Catalog& catalog, const trace::NextTest& test, Random& random) {
+    if (test.readsPhy) return readPhy(c, catalog, test.reads.front(), random);
     for (const Id& id : test.reads) {
         const Connection* real = c.real.connection(id);
         if (real == nullptr) continue;
@@ -334,18 +383,6 @@ void read(TraceCase& c, const catalog::Catalog& catalog, const trace::NextTest& 
                 c.surveyed.port(end)->phy = c.real.port(end)->phy;
         if (real->medium == Medium::data_cable) c.surveyed.connection(id)->linkedAt = linkOf(c, catalog, id);
     }
-}
-
-double lowerRate(const TraceCase& c, const catalog::Catalog& catalog, const trace::Arrangement& how) {
-    double out = 1e15;
-    for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward}) {
-        const auto truth =
-            standin::truthOf(c.real, catalog, c.route(), d, c.seed, situationOf(c, how)).value();
-        for (const auto& e : truth.elements)
-            out = std::min(out, e.capacityBps);
-        out = std::min(out, 4 * truth.windowBytes * 8e6 / truth.rttUs);
-    }
-    return out;
 }
 
 } // namespace
@@ -410,6 +447,7 @@ Followed follow(TraceCase c, const catalog::Catalog& catalog, int mostTests) {
     Followed out;
     std::vector<benchmark::Run> runs;
     std::vector<std::string> made;
+    Random random(c.seed);
     while (true) {
         const auto prediction = capacity::predict(c.surveyed, catalog, c.surveyed.routes.front()).value();
         trace::Case asked{prediction, c.surveyed, catalog};
@@ -423,7 +461,7 @@ Followed follow(TraceCase c, const catalog::Catalog& catalog, int mostTests) {
         made.push_back(test.id);
         out.minutes += test.minutes;
         if (test.kind == trace::TestKind::read) {
-            read(c, catalog, test);
+            read(c, catalog, test, random);
             continue;
         }
         trace::Arrangement how = test.arrangement;

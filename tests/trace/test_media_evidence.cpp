@@ -1,0 +1,197 @@
+// What tells about a shared medium besides runs over it: what its adapters show, another outlet, quiet
+// appliances, others on it, datagrams.
+#include "support/judged.h"
+#include "support/runs.h"
+
+#include <QTest>
+#include <cmath>
+
+using namespace metrodos;
+using namespace metrodos::testing;
+
+namespace {
+
+// The PHY rates that the adapters of the mains show, both ways.
+void show(house::House& h, double mbps) {
+    h.connection("mains")->phyRates = {{"mains-a", "mains-b", quantity::BitRate::megabits(mbps)},
+                                       {"mains-b", "mains-a", quantity::BitRate::megabits(mbps)}};
+}
+
+standin::HiddenFault onMains(double share, const std::string& cure) {
+    standin::HiddenFault out = hidden("mains", share, share);
+    out.curedBy = {cure};
+    return out;
+}
+
+standin::Situation altered(const standin::HiddenFault& fault, const std::string& how) {
+    standin::Situation out{{fault}};
+    out.altered = {{"mains", how}};
+    return out;
+}
+
+std::string stateOf(const trace::Diagnosis& d, const std::string& element) {
+    for (const auto& s : d.suspects)
+        if (s.element == element) return s.state;
+    return "";
+}
+
+// As from machines that the program measured, not from a simulation.
+std::vector<std::pair<house::Id, Run>> real(std::vector<std::pair<house::Id, Run>> runs) {
+    for (auto& [route, run] : runs)
+        run.simulated = false;
+    return runs;
+}
+
+bool suggests(const trace::Diagnosis& d, const std::string& test) {
+    return std::any_of(d.nextTests.begin(), d.nextTests.end(),
+                       [&](const auto& t) { return t.id.starts_with(test); });
+}
+
+} // namespace
+
+class TestMediaEvidence : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void aPhyRateOf400With180IsNormalForMains() {
+        auto h = twoMains();
+        const auto runs = std::vector<std::pair<house::Id, Run>>{
+            {"desk-shelf", steadyRun(Direction::forward, 180, 4, 0.08, "a")},
+            {"desk-shelf", steadyRun(Direction::backward, 175, 4, 0.08, "b")}};
+        const auto before = judged(h, runs);
+        show(h, 400);
+        const auto after = judged(h, runs);
+        QCOMPARE(first(after).element, std::string("mains"));
+        QVERIFY(probability(after, "mains") >= probability(before, "mains") - 0.01);
+        QVERIFY2(stateOf(after, "mains").empty(), all(after).c_str()); // nothing is wrong with it
+    }
+    void aHighPhyRateClearsTheMedium() {
+        // 40 Mbit/s where the adapters show 700: the wiring carries much more.
+        auto h = twoMains();
+        const auto runs = std::vector<std::pair<house::Id, Run>>{
+            {"desk-shelf", steadyRun(Direction::forward, 40, 4, 0.01, "a")},
+            {"desk-shelf", steadyRun(Direction::backward, 40, 4, 0.01, "b")}};
+        const auto before = judged(h, runs);
+        show(h, 500);
+        const auto after = judged(h, runs);
+        // Another node that takes its share of the time does not show in it.
+        QVERIFY2(probability(after, "mains") < probability(before, "mains"), all(after).c_str());
+    }
+    void aPhyRateOfTheOtherPairSaysNothing() {
+        auto h = twoMains();
+        const auto runs = simulated(h, "desk-shelf");
+        const auto before = judged(h, runs);
+        h.connection("mains")->phyRates = {{"mains-a", "mains-c", quantity::BitRate::megabits(10)}};
+        const auto after = judged(h, runs);
+        QCOMPARE(probability(after, "mains"), probability(before, "mains"));
+    }
+    void anotherOutletLiftsAStrip() {
+        const auto h = twoMains();
+        const standin::HiddenFault strip = onMains(0.08, "outlet");
+        const auto slow = simulated(h, "desk-shelf", 4, {{strip}});
+        const auto moved = simulated(h, "desk-shelf", 4, altered(strip, "outlet"), 1);
+        QVERIFY(moved[0].second.goodput > slow[0].second.goodput * 3);
+        const auto before = judged(h, slow);
+        const auto after = judged(h, slow + moved);
+        QCOMPARE(first(after).element, std::string("mains"));
+        QVERIFY(probability(after, "mains") >= probability(before, "mains") - 0.01);
+        QVERIFY2(probability(after, "mains") > 0.97, all(after).c_str());
+        QVERIFY(!after.measuredForward ||
+                std::fabs(after.measuredForward->bps() / slow[0].second.goodput.bps() - 1) < 0.5);
+    }
+    void appliancesSwitchedOffTellTheirNoise() {
+        const auto h = twoMains();
+        const standin::HiddenFault noise = onMains(0.35, "off");
+        const auto loud = simulated(h, "desk-shelf", 4, {{noise}});
+        const auto helped = judged(h, loud + simulated(h, "desk-shelf", 4, altered(noise, "off"), 1));
+        QVERIFY2(stateOf(helped, "mains").find("appliance") != std::string::npos, all(helped).c_str());
+        // Had it been something else, quiet would change nothing.
+        const standin::HiddenFault other = onMains(0.35, "");
+        const auto same = judged(h, simulated(h, "desk-shelf", 4, {{other}}) +
+                                        simulated(h, "desk-shelf", 4, altered(other, "off"), 1));
+        QVERIFY2(stateOf(same, "mains").find("appliance") == std::string::npos, all(same).c_str());
+    }
+    void notedAppliancesMakeTheOthersQuiet() {
+        const auto h = twoMains();
+        auto loud = simulated(h, "desk-shelf", 4, {{onMains(0.35, "")}});
+        for (auto& [route, run] : loud)
+            run.conditions.appliances = {"Kettle"};
+        const auto d = judged(h, loud + simulated(h, "desk-shelf", 4, {}, 1));
+        QVERIFY2(stateOf(d, "mains").find("appliance") != std::string::npos, all(d).c_str());
+    }
+    void withOthersOnTheNetworkARunIsABound() {
+        const auto h = wiredHouse();
+        auto runs = std::vector<std::pair<house::Id, Run>>{
+            {"desk-shelf", steadyRun(Direction::forward, 300, 4, 0.002, "a")},
+            {"desk-shelf", steadyRun(Direction::backward, 300, 4, 0.002, "b")}};
+        const auto alone = judged(h, runs);
+        for (auto& [route, run] : runs)
+            run.conditions.othersActive = true;
+        const auto busy = judged(h, runs);
+        // 300 of 941 needs something wrong; with others on it, it needs nothing.
+        double ports = 0;
+        for (const char* id : {"desk.lan", "switch.p1", "switch.p2", "shelf.lan"})
+            ports += probability(busy, id);
+        QVERIFY2(ports > 0.7, all(busy).c_str());
+        double before = 0;
+        for (const char* id : {"desk.lan", "switch.p1", "switch.p2", "shelf.lan"})
+            before += probability(alone, id);
+        QVERIFY(before < 0.5);
+    }
+    void datagramsThatOverrunTheRouteShowItsCeiling() {
+        // One stream is held by a small window: datagrams are not.
+        auto h = coaxHouse();
+        standin::HiddenFault window = hidden("shelf", 1, 1);
+        window.window = 0.05;
+        const auto one = simulated(h, "desk-shelf", 1, {{window}});
+        benchmark::RunOrder order;
+        order.protocol = benchmark::Protocol::udp;
+        order.seconds = 5;
+        order.rate = quantity::BitRate::megabits(2400);
+        const Run flood = standin::simulate(h, shipped(), h.routes[0], order, 5, 1, {{window}}).value();
+        QVERIFY(flood.datagrams && flood.datagrams->lossRatio() > 0.03);
+        QVERIFY(flood.goodput > one[0].second.goodput * 2);
+        auto runs = one;
+        runs.emplace_back("desk-shelf", flood);
+        const auto d = judged(h, runs);
+        QVERIFY(probability(d, "coax") + probability(d, "coax-a.lan") + probability(d, "coax-b.lan") +
+                    probability(d, "nic") + probability(d, "socket") + probability(d, "coax-a") +
+                    probability(d, "coax-b") >
+                0.5);
+    }
+    void realRunsDoNotReachTheDisks() {
+        auto h = wiredHouse();
+        h.device("desk")->storage = house::Storage{"nvme", 1, house::DiskLayout::single};
+        h.device("shelf")->storage = house::Storage{"hard-disk", 1, house::DiskLayout::single};
+        h.routes[0].fileProtocol = "modern";
+        auto runs = real(simulated(h, "desk-shelf"));
+        for (auto& [route, run] : runs)
+            run.bypassed = {"desk.disks", "shelf.disks"};
+        const auto d = judged(h, runs);
+        QVERIFY(!suggests(d, "measure"));
+        QVERIFY2(suggests(d, "copy-file") || d.nextTests.empty(), d.sentence.c_str());
+        // Before anything ran the usual first test stands.
+        QVERIFY(!suggests(judged(h, {}), "copy-file"));
+    }
+    void testsOfTheMediumAreOffered() {
+        auto h = twoMains();
+        h.connection("mains")->situation.clear();
+        std::vector<std::string> declined;
+        std::vector<std::string> seen;
+        for (int i = 0; i < 30; ++i) {
+            const auto d = trace::diagnoseRoute(h, shipped(), h.routes[0], {}, declined).value();
+            if (d.nextTests.empty()) break;
+            for (const auto& t : d.nextTests)
+                seen.push_back(t.id);
+            declined.push_back(d.nextTests.front().id);
+        }
+        for (const std::string wanted : {"read-phy-mains", "other-outlet-mains"})
+            QVERIFY2(std::find(seen.begin(), seen.end(), wanted) != seen.end(), wanted.c_str());
+        show(h, 300);
+        for (const auto& t : trace::diagnoseRoute(h, shipped(), h.routes[0], {}).value().nextTests)
+            QVERIFY(!t.readsPhy);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestMediaEvidence)
+#include "test_media_evidence.moc"
