@@ -1,6 +1,7 @@
 #include "job/csv.h"
 
 #include "house/validate.h"
+#include "job/csv_table.h"
 #include "quantity/parse.h"
 
 #include <algorithm>
@@ -15,22 +16,11 @@ using quantity::problem;
 using quantity::Result;
 
 constexpr std::size_t largestCsv = 16U * 1024 * 1024;
-constexpr std::size_t mostRows = 20'000;
 constexpr std::array<const char*, 14> columns{"kind",           "id",   "label", "room",     "floor",
                                               "building",       "type", "class", "length_m", "good_pairs",
                                               "bad_connectors", "from", "to",    "ports"};
 
 using Row = std::map<std::string, std::string>;
-
-std::string inQuotes(const std::string& field) {
-    if (field.find_first_of(",\"\r\n;\t") == std::string::npos) return field;
-    std::string out = "\"";
-    for (const char c : field) {
-        if (c == '"') out += '"';
-        out += c;
-    }
-    return out + '"';
-}
 
 std::string number(double value) {
     std::array<char, 32> text{};
@@ -53,45 +43,6 @@ std::optional<PortRef> endOf(const std::string& text) {
     const std::size_t dot = rest.find('.');
     if ((kind != "part" && kind != "device") || dot == std::string::npos) return std::nullopt;
     return PortRef{rest.substr(0, dot), rest.substr(dot + 1)};
-}
-
-// Splits the text into rows of fields; the divider is the commonest of comma, semicolon and tab in the first
-// line.
-Result<std::vector<std::vector<std::string>>> split(std::string_view csv) {
-    const std::string_view first = csv.substr(0, csv.find('\n'));
-    char divider = ',';
-    for (const char c : {';', '\t'})
-        if (std::count(first.begin(), first.end(), c) > std::count(first.begin(), first.end(), divider))
-            divider = c;
-    std::vector<std::vector<std::string>> rows{{""}};
-    bool inside = false;
-    for (std::size_t i = 0; i < csv.size(); ++i) {
-        const char c = csv[i];
-        std::string& field = rows.back().back();
-        if (inside) {
-            if (c == '"' && i + 1 < csv.size() && csv[i + 1] == '"') {
-                field += '"';
-                ++i;
-            } else if (c == '"') {
-                inside = false;
-            } else {
-                field += c;
-            }
-        } else if (c == '"' && field.empty()) {
-            inside = true;
-        } else if (c == divider) {
-            rows.back().emplace_back();
-        } else if (c == '\n') {
-            rows.push_back({""});
-            if (rows.size() > mostRows) return problem("the table has more than 20000 rows", "", "split it");
-        } else if (c != '\r') {
-            field += c;
-        }
-    }
-    if (inside)
-        return problem("a quotation mark is not closed", "", "close it, or check that the file is whole");
-    std::erase_if(rows, [](const auto& row) { return row.size() == 1 && row[0].empty(); });
-    return rows;
 }
 
 struct Fault {
@@ -268,7 +219,7 @@ std::string toCsv(const House& house) {
 Result<House> withCsv(const House& house, std::string_view csv) {
     if (csv.size() > largestCsv) return problem("the table is larger than 16 MB", "", "split it");
     if (csv.starts_with("\xef\xbb\xbf")) csv.remove_prefix(3); // the byte order mark of a spreadsheet
-    const auto rows = split(csv);
+    const auto rows = rowsOf(csv);
     if (!rows) return tl::unexpected(rows.error());
     if (rows->empty() || std::find(rows->front().begin(), rows->front().end(), "kind") == rows->front().end())
         return problem("the first row does not name the columns", "row 1",

@@ -7,9 +7,11 @@
 #include "catalog/load.h"
 #include "job/open.h"
 #include "probe/conduct.h"
+#include "probe/qr_code.h"
 #include "programs/cli_files.h"
 #include "programs/cli_measure.h"
 #include "programs/cli_options.h"
+#include "programs/cli_weigh.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "standin/simulate.h"
@@ -43,16 +45,13 @@ int newKey(const Arguments& a) {
     return saved ? 0 : fail(saved.error());
 }
 
-// The job with every class known, for the commands that compute on it.
-quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog) {
-    auto document = job::readJob(a.job);
-    if (!document) return document;
-    if (const auto faults = catalog::check(document->house, catalog); !faults.empty()) {
-        quantity::Problem first = faults.front();
-        first.where = a.job + " " + first.where;
-        return tl::unexpected(first);
-    }
-    return document;
+int showKey(const Arguments& a) {
+    const auto key = probe::Key::load(a.keyFile);
+    if (!key) return fail(key.error());
+    const auto code = probe::encodeQr(probe::Invitation{"", *key}.text());
+    if (!code) return fail(code.error());
+    std::cout << probe::terminalText(*code) << key->text() << '\n';
+    return 0;
 }
 
 int simulate(const Arguments& a, const catalog::Catalog& catalog) {
@@ -211,6 +210,9 @@ int main(int argc, char** argv) {
     key->require_subcommand(1);
     CLI::App* keyNew = key->add_subcommand("new", "make a key in a new file");
     keyNew->add_option("file", a.newKey)->required();
+    CLI::App* keyShow =
+        key->add_subcommand("show", "show a key in letters and as a code; whoever sees it has it");
+    keyShow->add_option("file", a.keyFile)->required();
     CLI::App* facts = app.add_subcommand("endpoints", "facts of each endpoint as JSON");
     facts->add_option("--key-file", a.keyFile)->required();
     facts->add_option("address", a.endpoints, "HOST:PORT of agents, or here")->required();
@@ -266,6 +268,12 @@ int main(int argc, char** argv) {
     jobArgument(tracing);
     tracing->add_option("--route", a.run.route)->required();
     tracing->add_flag("--json", a.run.json);
+    CLI::App* weighing =
+        app.add_subcommand("weigh", "plans for the house: what to fit where, what it carries and costs");
+    jobArgument(weighing);
+    weighing->add_flag("--json", a.run.json);
+    weighing->add_option("--school", a.school, "cheapest, steadiest, no-drilling, fastest or lasting");
+    weighing->add_option("--prices", a.prices, "price book as CSV; guide prices without");
     CLI::App* checking = app.add_subcommand("check", "list every fault of a job");
     jobArgument(checking);
     CLI::App* importing = app.add_subcommand("import", "make a job of a file");
@@ -283,6 +291,7 @@ int main(int argc, char** argv) {
     }
 
     if (*keyNew) return newKey(a);
+    if (*keyShow) return showKey(a);
     if (*importing) return importFile(a);
     if (*exporting) return exportFile(a);
     if (*measuring || *serving || *watching || *searching || *crossing || *copying) {
@@ -306,5 +315,6 @@ int main(int argc, char** argv) {
     if (*simulating) return simulate(a, *catalog);
     if (*predicting) return predict(a, *catalog);
     if (*tracing) return traceRoute(a, *catalog);
+    if (*weighing) return weighHouse(a, *catalog);
     return check(a, *catalog);
 }

@@ -99,4 +99,15 @@ int exportFile(const Arguments& a) {
     return written ? 0 : fail(written.error());
 }
 
+quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog) {
+    auto document = job::readJob(a.job);
+    if (!document) return document;
+    if (const auto faults = catalog::check(document->house, catalog); !faults.empty()) {
+        quantity::Problem first = faults.front();
+        first.where = a.job + " " + first.where;
+        return tl::unexpected(first);
+    }
+    return document;
+}
+
 } // namespace metrodos::programs

@@ -30,7 +30,12 @@ struct Arguments {
     std::string url;             ///< service
     std::string lasting = "1 h"; ///< watch
     std::string looking = "3 s"; ///< find
+    std::string prices;          ///< weigh
+    std::string school;
 };
+
+/// The job with every class known, for the commands that compute on it.
+[[nodiscard]] quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog);
 
 /// Each returns the program's exit code.
 [[nodiscard]] int check(const Arguments& a, const catalog::Catalog& catalog);

@@ -1,0 +1,20 @@
+// Comma-separated values (RFC 4180) as rows of fields.
+#pragma once
+
+#include "quantity/problem.h"
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace metrodos::job {
+
+/// The field as it is written: in quotation marks where it needs them.
+[[nodiscard]] std::string inQuotes(const std::string& field);
+
+/// Splits a text into rows of fields, empty rows left out; the divider is the commonest of comma, semicolon
+/// and tab in the first line. A Problem for a quotation mark that is not closed, and for more than 20,000
+/// rows.
+[[nodiscard]] quantity::Result<std::vector<std::vector<std::string>>> rowsOf(std::string_view csv);
+
+} // namespace metrodos::job

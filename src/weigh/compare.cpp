@@ -1,0 +1,71 @@
+#include "weigh/compare.h"
+
+#include "quantity/format.h"
+
+#include <cmath>
+
+namespace metrodos::weigh {
+namespace {
+
+std::string labelOf(const Options& options, std::size_t spot, int way) {
+    return way < 0 ? "" : options.spots[spot].ways[static_cast<std::size_t>(way)].label;
+}
+
+int carried(const Plan& plan) {
+    int out = 0;
+    for (const SpotResult& s : plan.spots)
+        out += s.carried ? 1 : 0;
+    return out;
+}
+
+} // namespace
+
+std::string amount(const Prices& prices, Money money) {
+    std::string out = quantity::plain(money);
+    const std::string sign = "¤";
+    out.replace(out.find(sign), sign.size(), prices.currency());
+    return out;
+}
+
+Comparison compare(const Options& options, const Prices& prices, const Plan& a, const Plan& b) {
+    Comparison out;
+    out.costA = a.cost;
+    out.costB = b.cost;
+    for (std::size_t i = 0; i < a.spots.size() && i < b.spots.size(); ++i)
+        if (a.spots[i].wayId != b.spots[i].wayId || a.spots[i].carried != b.spots[i].carried)
+            out.spots.push_back({a.spots[i].spot, options.spots[i].label, labelOf(options, i, a.spots[i].way),
+                                 labelOf(options, i, b.spots[i].way), a.spots[i].p10, b.spots[i].p10,
+                                 a.spots[i].carried, b.spots[i].carried});
+    if (out.spots.empty()) {
+        out.buys = "Both are the same plan.";
+        return out;
+    }
+    const auto more = [](double difference, const std::string& much, const char* up, const char* down) {
+        return much + (difference > 0 ? up : down);
+    };
+    std::vector<std::string> words;
+    if (const auto d = b.cost.hundredths - a.cost.hundredths; d != 0)
+        words.push_back("costs " +
+                        more(static_cast<double>(d), amount(prices, Money{std::abs(d)}), " more", " less"));
+    if (const double d = b.minutes - a.minutes; std::fabs(d) >= 1)
+        words.push_back("takes " +
+                        more(d, quantity::significant(std::fabs(d), 3) + " min", " longer", " less"));
+    if (const int d = b.holes - a.holes; d != 0)
+        words.push_back("needs " + more(d, std::to_string(std::abs(d)), " more holes", " holes fewer"));
+    if (const int d = carried(b) - carried(a); d != 0)
+        words.push_back("carries " + more(d, std::to_string(std::abs(d)), " more needs", " needs fewer"));
+    if (a.headroom > 0 && std::fabs(b.headroom / a.headroom - 1) > 0.05)
+        words.push_back("its tightest need has " + quantity::significant(b.headroom, 2) +
+                        " times what it takes, not " + quantity::significant(a.headroom, 2));
+    if (const double d = b.years - a.years; std::fabs(d) >= 1)
+        words.push_back("lasts " +
+                        more(d, quantity::significant(std::fabs(d), 2) + " years", " longer", " less"));
+    out.buys = "The second";
+    for (std::size_t i = 0; i < words.size(); ++i)
+        out.buys += (i == 0 ? " " : i + 1 == words.size() ? " and " : ", ") + words[i];
+    if (words.empty()) out.buys += " comes to the same";
+    out.buys += ".";
+    return out;
+}
+
+} // namespace metrodos::weigh

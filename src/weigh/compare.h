@@ -1,0 +1,32 @@
+// Two plans side by side: what differs, and what that buys.
+#pragma once
+
+#include "weigh/plan.h"
+
+namespace metrodos::weigh {
+
+struct Difference {
+    house::Id spot;
+    std::string label;
+    std::string wayA; ///< label; empty: none
+    std::string wayB;
+    BitRate p10A;
+    BitRate p10B;
+    bool carriedA = false;
+    bool carriedB = false;
+};
+
+struct Comparison {
+    std::vector<Difference> spots; ///< only those that differ
+    Money costA;
+    Money costB;
+    std::string buys; ///< one sentence: "B costs ¤ 120 more and takes 40 min longer; it carries …"
+};
+
+/// Both of the same options.
+[[nodiscard]] Comparison compare(const Options& options, const Prices& prices, const Plan& a, const Plan& b);
+
+/// An amount with the currency of the price book, like "¤ 120" or "¤ 0.60".
+[[nodiscard]] std::string amount(const Prices& prices, Money money);
+
+} // namespace metrodos::weigh

@@ -1,0 +1,119 @@
+#include "weigh/growth.h"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace metrodos::weigh {
+namespace {
+
+// What one way takes: once, and for each room.
+struct Terms {
+    std::string label;
+    double years = 10;
+    double once = 0;
+    double each = 0;
+    bool ownPorts = true;
+};
+
+std::optional<Terms> termsOf(const Options& options, const Prices& prices, const std::string& way) {
+    Terms out;
+    std::map<std::string, double> shared;
+    int spots = 0;
+    for (const SpotOptions& spot : options.spots)
+        for (const SpotWay& w : spot.ways) {
+            if (w.id != way || !w.isPossible()) continue;
+            ++spots;
+            out.years = w.years;
+            out.ownPorts = w.hubShare.empty();
+            out.each += w.minutes / 60 * prices.of("labour").inUnits();
+            shared["once"] = w.minutesOnce / 60 * prices.of("labour").inUnits();
+            for (const PartUse& part : w.parts) {
+                const double cost = prices.of(part.item).inUnits() * part.count;
+                if (part.shared.empty())
+                    out.each += cost;
+                else
+                    shared[part.shared] = cost;
+            }
+        }
+    if (spots == 0) return std::nullopt;
+    out.each /= spots;
+    for (const auto& [key, cost] : shared)
+        out.once += cost;
+    return out;
+}
+
+// The cheapest hub with so many ports.
+double hubCost(const std::vector<Hub>& hubs, const Options& options, const Prices& prices, int ports) {
+    double best = std::numeric_limits<double>::infinity();
+    for (const Hub& hub : hubs) {
+        if (portsFrom(hub.ports, BitRate()) < ports) continue;
+        double cost = 0;
+        for (const int k : hub.bought)
+            cost += prices.of(options.offers[static_cast<std::size_t>(k)].item).inUnits();
+        best = std::min(best, cost);
+    }
+    if (std::isfinite(best) || hubs.empty()) return std::isfinite(best) ? best : 0;
+    // More than two switches: in proportion to the largest.
+    const double largest = hubCost(hubs, options, prices, portsFrom(hubs.back().ports, BitRate()));
+    return largest * ports / std::max(1, portsFrom(hubs.back().ports, BitRate()));
+}
+
+std::vector<Crossing> crossingsOf(const std::vector<GrowthLine>& lines,
+                                  std::vector<Money> GrowthLine::*values) {
+    std::vector<Crossing> out;
+    const std::size_t count = lines.empty() ? 0 : (lines.front().*values).size();
+    std::string before;
+    for (std::size_t n = 0; n < count; ++n) {
+        const auto best =
+            std::min_element(lines.begin(), lines.end(), [&](const GrowthLine& a, const GrowthLine& b) {
+                return (a.*values)[n] < (b.*values)[n];
+            });
+        if (!before.empty() && best->way != before) {
+            // Equal prices are no crossing.
+            const auto old = std::find_if(lines.begin(), lines.end(),
+                                          [&](const GrowthLine& l) { return l.way == before; });
+            if (((*old).*values)[n] == ((*best).*values)[n]) continue;
+            out.push_back({before, best->way, static_cast<int>(n) + 1});
+        }
+        before = best->way;
+    }
+    return out;
+}
+
+} // namespace
+
+Growth growthOf(const Options& options, const Prices& prices, int rooms, int years, int mostRooms,
+                int mostYears) {
+    Growth out;
+    out.rooms = rooms;
+    out.years = years;
+    const std::vector<Hub> hubs = hubsOf(options, prices);
+    std::vector<std::string> ways;
+    std::map<std::string, std::string> labels;
+    for (const SpotOptions& spot : options.spots)
+        for (const SpotWay& w : spot.ways)
+            if (std::find(ways.begin(), ways.end(), w.id) == ways.end()) ways.push_back(w.id);
+    for (const std::string& way : ways) {
+        const auto terms = termsOf(options, prices, way);
+        if (!terms) continue;
+        const auto cost = [&](int n, int y) {
+            const double bought =
+                terms->once + terms->each * n + hubCost(hubs, options, prices, terms->ownPorts ? n : 1);
+            return Money::units(bought * std::ceil(y / terms->years));
+        };
+        GrowthLine line;
+        line.way = way;
+        line.years = terms->years;
+        for (int n = 1; n <= mostRooms; ++n)
+            line.byRooms.push_back(cost(n, years));
+        for (int y = 1; y <= mostYears; ++y)
+            line.byYears.push_back(cost(rooms, y));
+        out.lines.push_back(std::move(line));
+    }
+    out.overRooms = crossingsOf(out.lines, &GrowthLine::byRooms);
+    out.overYears = crossingsOf(out.lines, &GrowthLine::byYears);
+    return out;
+}
+
+} // namespace metrodos::weigh

@@ -1,0 +1,196 @@
+#include "weigh/need.h"
+
+#include "quantity/format.h"
+#include "quantity/parse.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace metrodos::weigh {
+namespace {
+
+using catalog::UseClass;
+using house::Use;
+using quantity::plain;
+
+constexpr int mostAtOnce = 999;
+constexpr double secondsPerHour = 3600;
+
+struct Rates {
+    double down = 0;
+    double up = 0;
+};
+
+// What one use takes. A figure of its own is that of the larger way.
+Rates ratesOf(const Use& use, const UseClass& cls) {
+    Rates one{cls.down.bps(), cls.up.bps()};
+    double larger = std::max(one.down, one.up);
+    if (use.volume && use.hours)
+        larger = static_cast<double>(use.volume->bytes) * 8 / (*use.hours * secondsPerHour);
+    else if (use.rate)
+        larger = use.rate->bps();
+    else if (cls.volume)
+        larger = 0; // neither how much nor how long is known
+    // The other way follows in the same measure where it is acknowledgements, and stays where it is its own.
+    const double scale = larger / std::max(one.down, one.up);
+    if (one.down >= one.up)
+        return {larger, use.volume ? one.up * scale : std::min(one.up, std::max(larger, 0.0))};
+    return {use.volume ? one.down * scale : std::min(one.down, std::max(larger, 0.0)), larger};
+}
+
+std::string lower(std::string_view text) {
+    std::string out(text);
+    std::transform(out.begin(), out.end(), out.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+    return out;
+}
+
+std::string trimmed(std::string_view text) {
+    const auto from = text.find_first_not_of(" \t");
+    if (from == std::string_view::npos) return "";
+    return std::string(text.substr(from, text.find_last_not_of(" \t") - from + 1));
+}
+
+std::vector<std::string> partsOf(std::string_view text) {
+    std::string even = " " + std::string(text) + " ";
+    for (std::size_t at; (at = lower(even).find(" and ")) != std::string::npos;)
+        even.replace(at, 5, " + ");
+    std::vector<std::string> out{""};
+    for (std::size_t i = 0; i < even.size(); ++i) {
+        // A comma inside a number is a decimal mark.
+        const bool comma = even[i] == ',' && i + 1 < even.size() && even[i + 1] == ' ';
+        if (even[i] == '+' || even[i] == ';' || comma)
+            out.emplace_back();
+        else
+            out.back() += even[i];
+    }
+    for (std::string& part : out)
+        part = trimmed(part);
+    std::erase(out, "");
+    return out;
+}
+
+// "400 GB in 3 h": bytes are decimal as disks are sold.
+std::optional<std::pair<quantity::ByteCount, double>> volumeIn(const std::string& text) {
+    const std::string small = lower(text);
+    const auto in = small.find(" in ");
+    if (in == std::string::npos) return std::nullopt;
+    const auto bytes = quantity::parseByteCount(trimmed(text.substr(0, in)));
+    const auto time = quantity::parseDuration(trimmed(text.substr(in + 4)));
+    if (!bytes || !time || bytes->bytes == 0 || time->count() <= 0) return std::nullopt;
+    return std::pair(*bytes, std::chrono::duration<double, std::ratio<3600>>(*time).count());
+}
+
+// The class with the longest word that the text begins with, and what is left behind it.
+const UseClass* classIn(const std::string& text, const catalog::Catalog& catalog, std::string& rest) {
+    const std::string small = lower(text);
+    const UseClass* best = nullptr;
+    std::size_t length = 0;
+    for (const UseClass& cls : catalog.planning.uses)
+        for (const std::string& word : cls.words)
+            if (word.size() > length && small.starts_with(lower(word)) &&
+                (small.size() == word.size() || small[word.size()] == ' ')) {
+                best = &cls;
+                length = word.size();
+            }
+    if (best != nullptr) rest = trimmed(text.substr(length));
+    return best;
+}
+
+quantity::Result<Use> parseUse(const std::string& part, const catalog::Catalog& catalog) {
+    const auto puzzled = [&](const std::string& what) {
+        return quantity::problem("“" + part + "”: " + what, "",
+                                 "write it like “2 4K streams + 8 calls + backup 400 GB in 3 h”");
+    };
+    Use use;
+    std::string text = part;
+    std::string rest;
+    const UseClass* cls = classIn(text, catalog, rest);
+    if (cls == nullptr) {
+        // A number in front of it is how often.
+        std::size_t digits = 0;
+        while (digits < text.size() && digits < 4 &&
+               std::isdigit(static_cast<unsigned char>(text[digits])) != 0)
+            ++digits;
+        if (digits == 0) return puzzled("no use has this name");
+        use.count = std::stoi(text.substr(0, digits));
+        std::string behind = trimmed(text.substr(digits));
+        if (behind.starts_with("x ") || behind.starts_with("× "))
+            behind = trimmed(behind.substr(behind.find(' ')));
+        cls = classIn(behind, catalog, rest);
+    }
+    if (cls == nullptr) return puzzled("no use has this name");
+    if (use.count < 1 || use.count > mostAtOnce) return puzzled("1 to 999 at once");
+    use.useClass = cls->id;
+    if (const auto volume = volumeIn(rest)) {
+        use.volume = volume->first;
+        use.hours = volume->second;
+    } else if (!rest.empty()) {
+        const auto rate = quantity::parseBitRate(rest);
+        if (!rate) return puzzled("“" + rest + "” is neither a rate nor an amount in a time");
+        use.rate = *rate;
+    } else if (cls->volume) {
+        return puzzled("say how much in how long");
+    }
+    return use;
+}
+
+} // namespace
+
+Need needOf(const house::Spot& spot, const catalog::Catalog& catalog) {
+    Need out;
+    double down = 0;
+    double up = 0;
+    for (const Use& use : spot.uses) {
+        const UseClass* cls = catalog.planning.use(use.useClass);
+        if (cls == nullptr) continue;
+        const Rates one = ratesOf(use, *cls);
+        down += one.down * use.count;
+        up += one.up * use.count;
+        if (cls->delay && (!out.delay || *cls->delay < *out.delay)) out.delay = cls->delay;
+        out.steady = out.steady || cls->steady;
+        out.because.push_back(usesText({use}, catalog) + ": " +
+                              plain(BitRate::bitsPerSecond(one.down * use.count)) + " there, " +
+                              plain(BitRate::bitsPerSecond(one.up * use.count)) + " back");
+    }
+    out.down = spot.needDown.value_or(BitRate::bitsPerSecond(down));
+    out.up = spot.needUp.value_or(BitRate::bitsPerSecond(up));
+    if (spot.needDown || spot.needUp) out.because.emplace_back("figures of the spot go before its uses");
+    if (spot.needDelay) out.delay = spot.needDelay;
+    out.steady = spot.needSteady.value_or(out.steady);
+    return out;
+}
+
+quantity::Result<std::vector<Use>> parseUses(std::string_view text, const catalog::Catalog& catalog) {
+    constexpr std::size_t mostUses = 32;
+    constexpr std::size_t longest = 2000;
+    if (text.size() > longest) return quantity::problem("this is longer than 2000 letters", "", "shorten it");
+    std::vector<Use> out;
+    for (const std::string& part : partsOf(text)) {
+        auto use = parseUse(part, catalog);
+        if (!use) return tl::unexpected(use.error());
+        out.push_back(std::move(*use));
+    }
+    if (out.size() > mostUses)
+        return quantity::problem("a spot has at most 32 uses", "", "put alike ones together: “8 calls”");
+    return out;
+}
+
+std::string usesText(const std::vector<Use>& uses, const catalog::Catalog& catalog) {
+    std::string out;
+    for (const Use& use : uses) {
+        const UseClass* cls = catalog.planning.use(use.useClass);
+        if (cls == nullptr) continue;
+        if (!out.empty()) out += " + ";
+        if (use.count != 1) out += std::to_string(use.count) + " ";
+        // The second word, where there is one, is the plural.
+        out += use.count != 1 && cls->words.size() > 1 ? cls->words[1] : cls->words.front();
+        if (use.volume && use.hours)
+            out += " " + quantity::plain(*use.volume) + " in " + quantity::significant(*use.hours, 4) + " h";
+        else if (use.rate)
+            out += " " + plain(*use.rate);
+    }
+    return out;
+}
+
+} // namespace metrodos::weigh

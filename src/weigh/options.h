@@ -1,0 +1,108 @@
+// What there is to choose from: for each spot the ways to it, what they carry, what they share and what they
+// take.
+#pragma once
+
+#include "benchmark/run.h"
+#include "capacity/distribution.h"
+#include "weigh/need.h"
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace metrodos::weigh {
+
+/// Parts or work of a way. What carries the same `shared` key is paid once for all ways that name it.
+struct PartUse {
+    std::string item; ///< of the price book
+    double count = 1;
+    std::string shared; ///< empty: its own
+};
+
+/// Something that a way passes and may share: a flow of rate r takes r ÷ rate of its time; the sum may not
+/// exceed 1.
+struct Passage {
+    std::string resource; ///< "coax", "mains", "air", or one of the spot's own
+    std::string label;
+    capacity::Distribution rate;
+    bool down = true; ///< which way's need goes through it
+};
+
+struct SpotWay {
+    std::string id; ///< of the catalog's class: "coax", "new-own" …
+    std::string label;
+    std::vector<Passage> passages;
+    catalog::RateSpread down; ///< alone on it, goodput towards the spot
+    catalog::RateSpread up;
+    catalog::Spread<double> rttUs;
+    double steadiness = 1;
+    std::vector<PartUse> parts;
+    double minutes = 0;     ///< own work for this spot, priced as "labour"
+    double minutesOnce = 0; ///< and once for all spots on this way
+    int holes = 0;
+    double years = 10;
+    std::string
+        hubShare; ///< key of the box at the hub that all such ways come from; empty: a port of its own
+    std::string security;
+    std::string rulesOut;
+    std::vector<std::string> cautions;
+    std::string ruledOut; ///< why it cannot be; empty: it can
+    BitRate promise;      ///< the rate printed on the box; 0: none
+    std::optional<BitRate> measuredDown;
+    std::optional<BitRate> measuredUp;
+
+    [[nodiscard]] bool isPossible() const { return ruledOut.empty(); }
+};
+
+struct SpotOptions {
+    house::Id spot;
+    std::string label;
+    std::string room;
+    Need need;
+    std::string pin; ///< the way that must be taken; empty: any
+    std::vector<SpotWay> ways;
+};
+
+/// Ports of one rate.
+struct Ports {
+    BitRate goodput;
+    int count = 0;
+};
+
+/// A switch that may be bought for the hub.
+struct SwitchOffer {
+    std::string item;
+    BitRate goodput; ///< of a port
+    int ports = 5;
+};
+
+struct Options {
+    std::string hub; ///< label of the room that everything comes from
+    std::vector<SpotOptions> spots;
+    std::vector<Ports> freePorts; ///< at the hub, by falling rate
+    int portsToMove = 0;          ///< no port is free: one is freed by moving what is in it to a new switch
+    std::vector<SwitchOffer> offers;
+    BitRate uplink;                 ///< what the hub's fastest port carries towards a new switch
+    std::optional<BitRate> service; ///< towards the house; nothing: not known
+    double steadyFrom = 0.95;       ///< steadiness of a way on which a steady need is met
+    double share = 0.9;             ///< of the houses like this one in which a need must be carried to count
+};
+
+/// How many ports of at least this rate.
+[[nodiscard]] int portsFrom(const std::vector<Ports>& ports, BitRate rate);
+
+/// What `way` carries of a need at the share: the least of need's direction ÷ rate over its passages, as a
+/// share of need 0–1 and more; 0 where it is ruled out, and at most 0.99 where delay or steadiness fail. A
+/// spot without a need is carried by anything: 1000.
+[[nodiscard]] double carriedBy(const SpotWay& way, const Need& need, const Options& options);
+
+/// Runs of the job, by route.
+using RouteRuns = std::vector<std::pair<house::Id, benchmark::Run>>;
+
+/// All ways to all spots of the house. A Problem when there is no spot, or when it is not known where
+/// everything comes from. Runs make the ways that they went over better known.
+[[nodiscard]] quantity::Result<Options> optionsOf(const house::House& house, const catalog::Catalog& catalog,
+                                                  const RouteRuns& runs = {});
+
+} // namespace metrodos::weigh

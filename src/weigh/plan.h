@@ -1,0 +1,81 @@
+// One way for each spot, and what follows from that: parts, cost, ports, headroom.
+#pragma once
+
+#include "weigh/options.h"
+#include "weigh/price_book.h"
+
+#include <cstdint>
+
+namespace metrodos::weigh {
+
+/// What is chosen for a spot.
+struct Pick {
+    int way = -1;        ///< index into its ways; −1: none
+    bool carried = true; ///< its need is to be carried; false: as much as there is
+
+    friend bool operator==(const Pick&, const Pick&) = default;
+};
+
+struct PartLine {
+    std::string item;
+    std::string label;
+    std::string unit;
+    double count = 0;
+    int fromStock = 0; ///< of these, what is in the van
+    Money unitPrice;
+    Money total; ///< of what must be bought
+};
+
+struct SpotResult {
+    house::Id spot;
+    int way = -1;
+    std::string wayId;
+    bool carried = false;
+    BitRate p10; ///< of the direction with less headroom, at once with all the others
+    BitRate p50;
+    BitRate need;
+    double headroom = 0; ///< how many times all needs could grow together before this one fails, at the share
+    double carriedShare = 0; ///< of the houses like this one that carry all needs at once; 0 before prove()
+    std::string limit;       ///< label of what decides
+};
+
+struct Plan {
+    std::string id; ///< letters and digits, the same for the same choice
+    std::string label;
+    std::vector<SpotResult> spots; ///< in the order of the options
+    std::vector<PartLine> parts;
+    Money cost;
+    double minutes = 0; ///< own work
+    int holes = 0;
+    double years = 0;    ///< the mean of its ways
+    double unsteady = 0; ///< sum over the spots of 1 − steadiness
+    double headroom = 0; ///< the worst of those that are carried
+    bool carriesAll = false;
+    double gap = 0; ///< proven: no plan of this school is cheaper than cost × (1 − gap)
+    std::vector<std::string> notes;
+};
+
+/// What a choice comes to, with the cheapest switches for the hub. Nothing when it cannot be: a way that is
+/// ruled out, a need marked as carried that is not, or too few ports.
+[[nodiscard]] std::optional<Plan> planOf(const Options& options, const Prices& prices,
+                                         const std::vector<Pick>& picks);
+
+/// How much of each resource the carried needs take at the share, by resource; above 1 is too much.
+[[nodiscard]] std::map<std::string, double> loadsOf(const Options& options, const std::vector<Pick>& picks);
+
+/// The goodput that a hub port of a pick must have: the larger need of a wire of its own.
+[[nodiscard]] BitRate portNeeded(const Need& need);
+
+/// The hub with nothing, one or two of the switches bought.
+struct Hub {
+    std::vector<int> bought;  ///< indices into the offers
+    std::vector<Ports> ports; ///< that are free then, by falling rate
+};
+/// What the hub may be, without those that another one beats in every rate and in price.
+[[nodiscard]] std::vector<Hub> hubsOf(const Options& options, const Prices& prices);
+
+/// Whether so much towards the spots passes a switch that is bought: it hangs on one port. What the service
+/// does not bring goes from spot to spot inside the switch.
+[[nodiscard]] bool uplinkHolds(const Options& options, const Hub& hub, BitRate allDown);
+
+} // namespace metrodos::weigh

@@ -1,0 +1,35 @@
+// The choice of ways as an integer programme, solved by GLPK.
+#pragma once
+
+#include "weigh/plan.h"
+
+#include <stop_token>
+
+namespace metrodos::weigh {
+
+/// What is made as small as it can be; the earlier goals go before the later ones.
+enum class Goal {
+    carry,    ///< needs that are not carried; of those, by how much they fall short
+    cost,     ///< of all parts and labour
+    unsteady, ///< sum of 1 − steadiness
+    holes,
+    load,  ///< of the fullest resource: 1 / load is the worst headroom
+    decay, ///< sum of 1 / years
+};
+
+struct Asked {
+    std::vector<Goal> goals;
+    double mostLoad = 1; ///< of any resource, at most 1
+    double seconds = 20; ///< that one goal may take
+};
+
+struct Solved {
+    std::vector<Pick> picks;
+    double gap = 0; ///< of the last goal: how far below the best bound proven lies; 0: nothing is better
+};
+
+/// A Problem when nothing is possible at all, when stopped, or when no answer was found in time.
+[[nodiscard]] quantity::Result<Solved> solve(const Options& options, const Prices& prices, const Asked& asked,
+                                             const std::stop_token& stop = {});
+
+} // namespace metrodos::weigh

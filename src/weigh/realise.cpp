@@ -1,0 +1,399 @@
+#include "weigh/realise.h"
+
+#include "house/route.h"
+
+#include <algorithm>
+#include <set>
+
+namespace metrodos::weigh {
+namespace {
+
+using namespace house;
+using catalog::Catalog;
+using catalog::Family;
+
+std::optional<Family> familyOf(const std::string& way) {
+    if (way == "coax") return Family::coax;
+    if (way == "mains") return Family::mains;
+    if (way == "air" || way == "mesh") return Family::air;
+    return std::nullopt;
+}
+
+Medium mediumOf(Family family) {
+    return family == Family::coax ? Medium::coax : family == Family::mains ? Medium::mains : Medium::air;
+}
+
+class Fitter {
+  public:
+    Fitter(const House& house, const Catalog& catalog, const Options& options, const Plan& plan)
+        : m_catalog(catalog)
+        , m_options(options)
+        , m_plan(plan) {
+        m_out.house = house;
+    }
+
+    quantity::Result<Realised> fit() {
+        if (m_plan.spots.size() != m_options.spots.size() ||
+            m_options.spots.size() != m_out.house.spots.size())
+            return quantity::problem("the plan is not of this house as it is now", "",
+                                     "weigh again, then choose a plan");
+        for (const Room& room : m_out.house.rooms)
+            if (room.label == m_options.hub) m_hub = room.id;
+        std::set<std::string> ways;
+        for (const SpotResult& s : m_plan.spots)
+            if (!s.wayId.empty()) ways.insert(s.wayId);
+        prepare(ways);
+        if (auto bought = buySwitches(); !bought) return tl::unexpected(bought.error());
+        for (std::size_t i = 0; i < m_plan.spots.size(); ++i)
+            if (m_plan.spots[i].way >= 0)
+                if (auto done = fitSpot(i); !done) return tl::unexpected(done.error());
+        finish(ways);
+        m_out.house.weighing.plan.clear();
+        for (const SpotResult& s : m_plan.spots)
+            if (!s.wayId.empty()) m_out.house.weighing.plan.push_back({s.spot, s.wayId});
+        makeTrial();
+        return std::move(m_out);
+    }
+
+  private:
+    void step(const Id& spot, const std::string& what, const std::string& why = "") {
+        m_out.steps.push_back({spot, what, why});
+    }
+
+    // What comes before anything is carried to its room.
+    void prepare(const std::set<std::string>& ways) {
+        step("", "Join the two test machines with one short good cable and run both ways",
+             "this baseline is the ceiling of the machines: nothing measured later can beat it");
+        for (const char* way : {"coax", "mains", "air", "mesh", "phone"})
+            if (ways.contains(way))
+                step("",
+                     std::string("Join two of the ") + m_catalog.planning.way(way)->label +
+                         " adapters on the bench and run over them",
+                     "a pair that is slow side by side is slow in every room");
+        if (ways.contains("coax")) {
+            step("", "Fit the entry filter where the coax enters the house",
+                 "it keeps the neighbours off and lets the adapters hear each other better");
+            step("", "Put terminators onto all ports and ends that stay open",
+                 "an open end reflects and leaves dips");
+        }
+        if (ways.contains("phone"))
+            step("", "Cut the phone pair off from the street", "or the line carries it out");
+    }
+
+    void finish(const std::set<std::string>& ways) {
+        if (ways.contains("mains"))
+            step("", "Pair the mains adapters: one, then each other one within two minutes",
+                 "out of the box they join a public network that anybody on the wiring can join");
+        if (ways.contains("coax"))
+            step("", "Turn on the link privacy of the coax adapters", "neighbours on the same tap");
+        step("", "Read the lights and the negotiated rate of every port before any run",
+             "a link at 100 Mbit/s is found faster than measured");
+    }
+
+    Device* hubBox() {
+        Device* best = nullptr;
+        for (Device& device : m_out.house.devices)
+            if (device.room == m_hub &&
+                (device.kind == DeviceKind::router || device.kind == DeviceKind::network_switch) &&
+                (best == nullptr || fastestFree(device) > fastestFree(*best)))
+                best = &device;
+        return best;
+    }
+    [[nodiscard]] bool isFree(const PortRef& port) const { return m_out.house.cableAt(port) == nullptr; }
+    [[nodiscard]] quantity::BitRate rateOf(const Port& port) const {
+        const catalog::Phy* phy = m_catalog.phy(port.phy);
+        return phy == nullptr ? quantity::BitRate() : phy->rate;
+    }
+    [[nodiscard]] quantity::BitRate fastestFree(const Device& device) const {
+        quantity::BitRate out;
+        for (const Port& port : device.ports)
+            if (port.kind == PortKind::ethernet && isFree({device.id, port.id}))
+                out = std::max(out, rateOf(port));
+        return out;
+    }
+
+    // The slowest free port at the hub that is fast enough; the fastest where none is.
+    std::optional<PortRef> hubPort(quantity::BitRate needed) {
+        std::optional<PortRef> best;
+        quantity::BitRate bestRate;
+        for (const Device& device : m_out.house.devices) {
+            if (device.room != m_hub ||
+                (device.kind != DeviceKind::router && device.kind != DeviceKind::network_switch))
+                continue;
+            for (const Port& port : device.ports) {
+                if (port.kind != PortKind::ethernet || !isFree({device.id, port.id})) continue;
+                const quantity::BitRate rate = rateOf(port);
+                const bool enough = rate * 0.94 >= needed;
+                const bool before = bestRate * 0.94 >= needed;
+                if (!best || (enough && (!before || rate < bestRate)) ||
+                    (!enough && !before && rate > bestRate)) {
+                    best = PortRef{device.id, port.id};
+                    bestRate = rate;
+                }
+            }
+        }
+        return best;
+    }
+
+    void cable(const PortRef& a, const PortRef& b, const std::string& label, const std::string& cls,
+               quantity::Length length, bool tested) {
+        Connection c;
+        c.id = m_out.house.freeId("cable");
+        c.label = label;
+        c.medium = Medium::data_cable;
+        c.ends = {a, b};
+        c.cableClass = cls;
+        c.length = length;
+        if (tested) c.goodPairs = 4;
+        m_out.house.connections.push_back(std::move(c));
+    }
+
+    quantity::Result<void> buySwitches() {
+        for (const PartLine& part : m_plan.parts)
+            for (const catalog::SwitchModel& model : m_catalog.planning.switches) {
+                if (model.id != part.item) continue;
+                // Those of rooms in between are fitted with their runs.
+                int between = 0;
+                std::set<std::string> keys;
+                for (const SpotResult& s : m_plan.spots)
+                    if (s.way >= 0)
+                        for (const PartUse& use : wayOf(s).parts)
+                            if (use.item == model.id && keys.insert(use.shared).second) ++between;
+                for (int n = between; n < static_cast<int>(part.count + 0.5); ++n)
+                    if (auto added = addSwitch(model); !added) return added;
+            }
+        return {};
+    }
+    quantity::Result<void> addSwitch(const catalog::SwitchModel& model) {
+        Device* box = hubBox();
+        const auto uplink = hubPort(quantity::BitRate::bitsPerSecond(1e12));
+        if (box == nullptr || (!uplink && box->ports.empty()))
+            return quantity::problem("there is no box at the hub that a switch could hang on", "",
+                                     "enter the router with its ports in Walk");
+        const catalog::DeviceClass* cls = m_catalog.device(model.deviceClass);
+        Device device{m_out.house.freeId("switch"),
+                      "Switch in the " + m_options.hub,
+                      DeviceKind::network_switch,
+                      cls->id,
+                      m_hub,
+                      {}};
+        for (int i = 1; i <= model.ports; ++i)
+            device.ports.push_back(
+                {"p" + std::to_string(i), "port " + std::to_string(i), PortKind::ethernet, cls->ethernetPhy});
+        PortRef from;
+        if (uplink) {
+            from = *uplink;
+        } else {
+            // No port is free: what is in the first one moves onto the new switch.
+            const auto port = std::find_if(box->ports.begin(), box->ports.end(),
+                                           [](const Port& p) { return p.kind == PortKind::ethernet; });
+            from = {box->id, port->id};
+            for (Connection& c : m_out.house.connections)
+                for (PortRef& end : c.ends)
+                    if (end == from) end = {device.id, "p2"};
+            step("",
+                 "Move the cable from “" + port->label + "” of the " + box->label + " onto the new switch");
+        }
+        const std::string label = device.label;
+        const Id id = device.id;
+        const std::string boxLabel = m_out.house.labelOf(from);
+        m_out.house.devices.push_back(std::move(device));
+        cable(from, {id, "p1"}, "lead to the switch in the " + m_options.hub, "cat6a", m_catalog.patchLead,
+              true);
+        step("", "Put the " + model.label + " into the " + m_options.hub + " and join it to " + boxLabel);
+        return {};
+    }
+
+    [[nodiscard]] const SpotWay& wayOf(const SpotResult& s) const {
+        const auto i = static_cast<std::size_t>(&s - m_plan.spots.data());
+        return m_options.spots[i].ways[static_cast<std::size_t>(s.way)];
+    }
+
+    quantity::Result<void> fitSpot(std::size_t i) {
+        const SpotResult& result = m_plan.spots[i];
+        const SpotWay& way = wayOf(result);
+        Spot& spot = m_out.house.spots[i];
+        const Device* device = m_out.house.device(spot.device);
+        const Id room = spot.room.empty() && device != nullptr ? device->room : spot.room;
+        const std::optional<PortRef> at = spotPort(spot);
+        for (const std::string& caution : way.cautions)
+            step(spot.id, caution);
+        if (const auto family = familyOf(result.wayId)) return adapters(i, *family, room, at);
+        step(spot.id, "Reach “" + spot.label + "” by " + way.label);
+        if (result.wayId == "data") return {}; // the run is in the house already; leads follow when plugged
+        const auto from = hubPort(portNeeded(m_options.spots[i].need));
+        if (!from) return quantity::problem("no port is free at the hub", "", "weigh again");
+        if (at)
+            cable(*from, *at, m_catalog.planning.way(result.wayId)->label + " to " + spot.label,
+                  m_catalog.planning.laying.cable, m_catalog.planning.laying.base, false);
+        return {};
+    }
+
+    // A free Ethernet port of what stands at the spot, or of the adapter in its socket.
+    std::optional<PortRef> spotPort(const Spot& spot) const {
+        const Device* device = m_out.house.device(spot.device);
+        if (device == nullptr) return std::nullopt;
+        for (const Port& port : device->ports)
+            if (port.kind == PortKind::ethernet && isFree({device->id, port.id}))
+                return PortRef{device->id, port.id};
+        return std::nullopt;
+    }
+
+    Id adapterIn(const Id& room, Family family, const catalog::DeviceClass& cls, const std::string& label) {
+        for (const Device& d : m_out.house.devices) {
+            const catalog::DeviceClass* known = m_catalog.device(d.deviceClass);
+            if (d.room == room && known != nullptr && known->family == family) return d.id;
+        }
+        Device box{m_out.house.freeId(std::string(name(mediumOf(family))) + "-adapter"),
+                   label,
+                   DeviceKind::adapter,
+                   cls.id,
+                   room,
+                   {}};
+        const PortKind kind = family == Family::coax    ? PortKind::coax
+                              : family == Family::mains ? PortKind::mains
+                                                        : PortKind::radio;
+        box.ports = {{"lan", "LAN", PortKind::ethernet, cls.ethernetPhy}, {"line", "line", kind, ""}};
+        box.ports[1].strip = family == Family::mains ? Strip::wall : Strip::unknown;
+        const Id id = box.id;
+        m_out.house.devices.push_back(std::move(box));
+        return id;
+    }
+    [[nodiscard]] std::optional<PortRef> linePort(const Id& adapter, Medium medium) const {
+        for (const Port& port : m_out.house.device(adapter)->ports)
+            if (joins(medium, port.kind)) return PortRef{adapter, port.id};
+        return std::nullopt;
+    }
+    [[nodiscard]] std::optional<PortRef> lanPort(const Id& adapter) const {
+        for (const Port& port : m_out.house.device(adapter)->ports)
+            if (port.kind == PortKind::ethernet && isFree({adapter, port.id}))
+                return PortRef{adapter, port.id};
+        return std::nullopt;
+    }
+
+    quantity::Result<void> adapters(std::size_t i, Family family, const Id& room,
+                                    const std::optional<PortRef>& at) {
+        const Spot& spot = m_out.house.spots[i];
+        const Medium medium = mediumOf(family);
+        const catalog::DeviceClass* cls = nullptr;
+        for (const catalog::DeviceClass& one : m_catalog.devices)
+            if (one.family == family && (cls == nullptr || one.goodput.p50 > cls->goodput.p50)) cls = &one;
+        const bool firstAtHub =
+            std::none_of(m_out.house.devices.begin(), m_out.house.devices.end(), [&](const Device& d) {
+                const catalog::DeviceClass* known = m_catalog.device(d.deviceClass);
+                return d.room == m_hub && known != nullptr && known->family == family;
+            });
+        const Id hub = adapterIn(m_hub, family, *cls, cls->label + " in the " + m_options.hub);
+        const Id far = adapterIn(room, family, *cls, cls->label + " at " + spot.label);
+        if (firstAtHub) {
+            const auto from = hubPort(portNeeded(m_options.spots[i].need));
+            const auto lan = lanPort(hub);
+            if (!from || !lan) return quantity::problem("no port is free at the hub", "", "weigh again");
+            cable(*from, *lan, "lead to " + m_out.house.device(hub)->label, "cat6a", m_catalog.patchLead,
+                  true);
+            step("", "Put “" + m_out.house.device(hub)->label + "” in place and join it to " +
+                         m_out.house.labelOf(*from));
+        }
+        // On the network that the hub's adapter is on already, or a new one.
+        const auto hubLine = linePort(hub, medium);
+        const auto farLine = linePort(far, medium);
+        if (!hubLine || !farLine)
+            return quantity::problem("an adapter has no port for its medium", "", "enter it in Walk");
+        Connection* network = nullptr;
+        for (Connection& c : m_out.house.connections)
+            if (c.medium == medium && std::find(c.ends.begin(), c.ends.end(), *hubLine) != c.ends.end())
+                network = &c;
+        if (network == nullptr) {
+            Connection c;
+            c.id = m_out.house.freeId(std::string(name(medium)));
+            c.label = m_catalog.medium(medium)->label;
+            c.medium = medium;
+            c.ends = {*hubLine};
+            m_out.house.connections.push_back(std::move(c));
+            network = &m_out.house.connections.back();
+        }
+        const bool elsewhere = std::any_of(
+            m_out.house.connections.begin(), m_out.house.connections.end(), [&](const Connection& c) {
+                return std::find(c.ends.begin(), c.ends.end(), *farLine) != c.ends.end();
+            });
+        if (!elsewhere) network->ends.push_back(*farLine);
+        if (at)
+            if (const auto lan = lanPort(far))
+                cable(*lan, *at, "lead at " + spot.label, "cat6a", m_catalog.patchLead, true);
+        step(spot.id, "Put an adapter at “" + spot.label + "”" +
+                          (family == Family::mains ? ", try each outlet of the room and keep the best" : ""));
+        return {};
+    }
+
+    // Runs from the service's box, or from a machine at the hub, to each machine that a spot has.
+    void makeTrial() {
+        House& h = m_out.house;
+        const auto endpointOf = [&](const Id& device) {
+            for (const Endpoint& e : h.endpoints)
+                if (e.device == device) return e.id;
+            const Id id = h.freeId(device + "-end");
+            h.endpoints.push_back({id, h.device(device)->label, device, ""});
+            return id;
+        };
+        Id from;
+        for (const Device& d : h.devices)
+            if (d.kind == DeviceKind::host && d.room == m_hub && from.empty()) from = d.id;
+        const Id start = !from.empty() ? endpointOf(from) : h.service ? h.service->id : Id();
+        Trial trial{h.freeId("plan-trial"), "The plan, spot by spot", {}};
+        for (std::size_t i = 0; i < h.spots.size() && !start.empty(); ++i) {
+            const Device* device = h.device(h.spots[i].device);
+            if (device == nullptr || device->kind != DeviceKind::host || device->id == from ||
+                m_plan.spots[i].way < 0)
+                continue;
+            const Id end = endpointOf(device->id);
+            Id route;
+            for (const Route& r : h.routes)
+                if ((r.from == start && r.to == end) || (r.from == end && r.to == start)) route = r.id;
+            if (route.empty()) {
+                Route r;
+                r.id = h.freeId("route");
+                r.label = h.endLabel(start) + " to " + h.spots[i].label;
+                r.from = start;
+                r.to = end;
+                if (m_options.spots[i].need.down.bps() > 0) r.needForward = m_options.spots[i].need.down;
+                if (m_options.spots[i].need.up.bps() > 0) r.needBackward = m_options.spots[i].need.up;
+                if (!findRoute(h, r.from, r.to)) continue; // nothing joins them yet
+                route = r.id;
+                h.routes.push_back(std::move(r));
+            }
+            m_out.routes.push_back(route);
+            const bool service = h.service && start == h.service->id;
+            if (trial.steps.empty() && !service)
+                add(trial, route, Setup::baseline, "Join both machines by one short good cable", {1, 4});
+            add(trial, route, Setup::place, "Run to “" + h.spots[i].label + "” where it stands", {1, 4});
+        }
+        if (trial.steps.empty()) return;
+        m_out.trial = trial.id;
+        h.trials.push_back(std::move(trial));
+    }
+    void add(Trial& trial, const Id& route, Setup setup, const std::string& prepare,
+             const std::vector<int>& streams) {
+        TrialStep s;
+        s.id = trial.id + "-" + std::to_string(trial.steps.size() + 1);
+        s.route = route;
+        s.setup = setup;
+        s.prepare = prepare;
+        s.streams = streams;
+        trial.steps.push_back(std::move(s));
+    }
+
+    const Catalog& m_catalog;
+    const Options& m_options;
+    const Plan& m_plan;
+    Id m_hub;
+    Realised m_out;
+};
+
+} // namespace
+
+quantity::Result<Realised> realise(const House& house, const Catalog& catalog, const Options& options,
+                                   const Plan& plan) {
+    return Fitter(house, catalog, options, plan).fit();
+}
+
+} // namespace metrodos::weigh

@@ -1,0 +1,28 @@
+// The chosen plan made real: what is to be done in order, the house as it will be, and the trial that proves
+// it.
+#pragma once
+
+#include "weigh/plan.h"
+
+namespace metrodos::weigh {
+
+/// One thing to do when fitting.
+struct FitStep {
+    house::Id spot;   ///< empty: for the whole house
+    std::string what; ///< in the imperative
+    std::string why;  ///< empty: plain
+};
+
+struct Realised {
+    house::House house; ///< with adapters, cables, routes from the service to the spots, and the trial
+    std::vector<FitStep> steps;
+    house::Id trial;               ///< empty: no spot has a machine to run to
+    std::vector<house::Id> routes; ///< to the spots
+};
+
+/// Boxes and cables that are there already are used; the plan is noted as the chosen one. A Problem when the
+/// plan is not of these options, or when the hub has no box that something can be plugged into.
+[[nodiscard]] quantity::Result<Realised> realise(const house::House& house, const catalog::Catalog& catalog,
+                                                 const Options& options, const Plan& plan);
+
+} // namespace metrodos::weigh

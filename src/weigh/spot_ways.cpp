@@ -1,0 +1,489 @@
+#include "weigh/spot_ways.h"
+
+#include "capacity/ways.h"
+#include "quantity/format.h"
+#include "trace/diagnose.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace metrodos::weigh {
+namespace {
+
+using namespace house;
+using capacity::Distribution;
+using capacity::WayKind;
+using catalog::Catalog;
+using catalog::Family;
+using quantity::Length;
+
+constexpr double least = 1e6; // bit/s in the median: below, a way is no way
+
+struct Crossing {
+    const char* id;
+    Medium medium;
+    WayKind kind;
+    JackKind jack;
+    Family family;
+};
+constexpr Crossing crossings[] = {
+    {"coax", Medium::coax, WayKind::coax, JackKind::coax, Family::coax},
+    {"mains", Medium::mains, WayKind::mains, JackKind::mains, Family::mains},
+    {"air", Medium::air, WayKind::air, JackKind::data, Family::air},
+};
+
+// Makes all ways to one spot.
+class Maker {
+  public:
+    Maker(const House& house, const Catalog& catalog, const Id& hubRoom, const Spot& spot,
+          const std::vector<Measured>& measured)
+        : m_house(house)
+        , m_catalog(catalog)
+        , m_hub(hubRoom)
+        , m_spot(spot)
+        , m_measured(measured)
+        , m_room(roomOf(house, spot)) {}
+
+    std::vector<SpotWay> all() {
+        if (m_room.empty() || m_house.room(m_room) == nullptr) {
+            for (const catalog::WayClass& cls : m_catalog.planning.ways)
+                refuse(cls.id, "the room of the spot is not known: give it in Walk");
+            return std::move(m_out);
+        }
+        if (m_room == m_hub) {
+            lead();
+            for (const catalog::WayClass& cls : m_catalog.planning.ways)
+                if (cls.id != "data") refuse(cls.id, "a lead in the same room does it");
+            return std::move(m_out);
+        }
+        if (auto ways = capacity::waysBetween(m_house, m_catalog, m_hub, m_room)) m_found = std::move(*ways);
+        data();
+        newCable("new-own");
+        newCable("new-hired");
+        for (const Crossing& c : crossings)
+            cross(c);
+        phone();
+        fibre();
+        mesh();
+        return std::move(m_out);
+    }
+
+    static Id roomOf(const House& house, const Spot& spot) {
+        const Device* device = house.device(spot.device);
+        return spot.room.empty() && device != nullptr ? device->room : spot.room;
+    }
+
+  private:
+    [[nodiscard]] const Room& hub() const { return *m_house.room(m_hub); }
+    [[nodiscard]] const Room& room() const { return *m_house.room(m_room); }
+    [[nodiscard]] bool sameBuilding() const { return hub().building == room().building; }
+    [[nodiscard]] int floors() const { return std::abs(hub().floor - room().floor); }
+
+    SpotWay begin(const std::string& id) const {
+        const catalog::WayClass* cls = m_catalog.planning.way(id);
+        SpotWay out;
+        out.id = id;
+        out.label = cls->label;
+        out.steadiness = cls->steadiness;
+        out.minutes = cls->minutesPerSpot;
+        out.minutesOnce = cls->minutesOnce;
+        out.years = cls->years;
+        out.security = cls->security;
+        out.rulesOut = cls->rulesOut;
+        return out;
+    }
+    void refuse(const std::string& id, const std::string& why) {
+        SpotWay out = begin(id);
+        out.ruledOut = why;
+        m_out.push_back(std::move(out));
+    }
+
+    // What is the spot's own: both directions, and the port of the device that is there.
+    void own(SpotWay& way, const Distribution& down, const Distribution& up) const {
+        way.passages.push_back({m_spot.id + "/down", way.label, down, true});
+        way.passages.push_back({m_spot.id + "/up", way.label, up, false});
+        way.down = down.spread();
+        way.up = up.spread();
+        if (const auto port = devicePort()) {
+            for (const bool isDown : {true, false})
+                way.passages.push_back({m_spot.id + (isDown ? "/device-down" : "/device-up"),
+                                        "the port of " + m_house.device(m_spot.device)->label,
+                                        Distribution::certain(*port), isDown});
+            for (catalog::RateSpread* s : {&way.down, &way.up})
+                *s = {std::min(s->p10, *port), std::min(s->p50, *port), std::min(s->p90, *port)};
+        }
+    }
+    // The fastest Ethernet port of the device, or of the adapter in its socket.
+    [[nodiscard]] std::optional<BitRate> devicePort() const {
+        const Device* device = m_house.device(m_spot.device);
+        if (device == nullptr) return std::nullopt;
+        std::optional<BitRate> out;
+        bool unknown = false;
+        const auto look = [&](const Device& d) {
+            for (const Port& port : d.ports) {
+                if (port.kind != PortKind::ethernet) continue;
+                const catalog::Phy* phy = m_catalog.phy(port.phy);
+                unknown = unknown || phy == nullptr;
+                if (phy == nullptr) continue;
+                const BitRate net = capacity::goodput(phy->rate, {});
+                if (!out || net > *out) out = net;
+            }
+        };
+        look(*device);
+        for (const Connection& c : m_house.connections) {
+            const bool joined =
+                c.medium == Medium::bus && std::any_of(c.ends.begin(), c.ends.end(),
+                                                       [&](const auto& e) { return e.device == device->id; });
+            for (const PortRef& end : c.ends)
+                if (const Device* other = m_house.device(end.device);
+                    joined && other != nullptr && other != device)
+                    look(*other);
+        }
+        return unknown ? std::nullopt : out;
+    }
+
+    [[nodiscard]] const capacity::Way* found(WayKind kind) const {
+        const auto it = std::find_if(m_found.begin(), m_found.end(),
+                                     [&](const capacity::Way& w) { return w.kind == kind; });
+        return it == m_found.end() ? nullptr : &*it;
+    }
+
+    void lead() {
+        SpotWay way = begin("data");
+        way.label = "a lead in the same room";
+        way.minutes = way.minutesOnce = 0;
+        const BitRate top = capacity::goodput(m_catalog.phys.back().rate, {});
+        own(way, Distribution::certain(top), Distribution::certain(top));
+        way.rttUs = wiredRtt();
+        way.parts = {{"patch-lead", 1, ""}};
+        way.promise = m_catalog.phys.back().rate;
+        m_out.push_back(std::move(way));
+    }
+
+    [[nodiscard]] catalog::Spread<double> wiredRtt() const {
+        const double rtt = m_catalog.wiredRttMicroseconds * 3; // switch and both ends
+        return {rtt * 0.7, rtt, rtt * 2};
+    }
+
+    void data() {
+        const capacity::Way* found1 = found(WayKind::data);
+        if (found1 == nullptr)
+            return refuse("data", "no data run that is known at both ends joins the rooms");
+        SpotWay way = begin("data");
+        way.label = found1->label;
+        Distribution down = Distribution::of(found1->prediction.forward);
+        Distribution up = Distribution::of(found1->prediction.backward);
+        for (const auto& e : found1->prediction.elements)
+            if (const Measured* m = measuredOn(e.element.connection)) apply(way, *m, down, up);
+        own(way, down, up);
+        way.rttUs = found1->prediction.rttMicroseconds;
+        way.parts = {{"patch-lead", 2, ""}};
+        // Each room between two runs takes a switch, which all that pass it share.
+        for (const Device& d : found1->house.devices)
+            if (d.kind == DeviceKind::network_switch) {
+                const std::string item = switchFor(needOf(m_spot, m_catalog));
+                way.parts.push_back({item, 1, item + " in " + d.room});
+                for (const bool isDown : {true, false})
+                    way.passages.push_back(
+                        {"run to " + d.room + (isDown ? " down" : " up"),
+                         "the run to the " +
+                             (m_house.room(d.room) == nullptr ? d.room : m_house.room(d.room)->label),
+                         isDown ? down : up, isDown});
+            }
+        way.promise = m_catalog.phys.back().rate;
+        m_out.push_back(std::move(way));
+    }
+
+    // The cheapest small switch that carries it; the fastest where none does.
+    [[nodiscard]] std::string switchFor(const Need& need) const {
+        for (const catalog::SwitchModel& model : m_catalog.planning.switches) {
+            const catalog::Phy* phy = m_catalog.phy(m_catalog.device(model.deviceClass)->ethernetPhy);
+            if (capacity::goodput(phy->rate, {}) >= std::max(need.down, need.up)) return model.id;
+        }
+        return m_catalog.planning.switches.back().id;
+    }
+
+    void newCable(const std::string& id) {
+        const catalog::Laying& laying = m_catalog.planning.laying;
+        if (!sameBuilding())
+            return refuse(
+                id, "copper between buildings brings lightning and the difference of the earths: use fibre");
+        if (!m_house.weighing.drilling) return refuse(id, "no holes are allowed");
+        SpotWay way = begin(id);
+        const Length run = Length::metres(laying.base.inMetres() + laying.perFloor.inMetres() * floors());
+        way.holes = m_catalog.planning.way(id)->holes + floors();
+        const catalog::CableCategory* cable = m_catalog.cable(laying.cable);
+        way.label += ", " + quantity::plain(run) + " of " + cable->label;
+        const catalog::Phy* best = &m_catalog.phys.front();
+        for (const catalog::Phy& phy : m_catalog.phys)
+            if (const auto reach = cable->reach.find(phy.id);
+                reach != cable->reach.end() && reach->second.certain >= run)
+                best = &phy;
+        const Distribution rate = Distribution::certain(capacity::goodput(best->rate, {}));
+        own(way, rate, rate);
+        way.rttUs = wiredRtt();
+        way.promise = best->rate;
+        if (id == "new-own") {
+            const double metres = std::ceil(run.inMetres() * (1 + laying.allowance));
+            way.parts = {{"new-cable", metres, ""}, {"data-jack", 2, ""}, {"patch-lead", 2, ""}};
+            way.minutes += run.inMetres() * laying.minutesPerMetre + way.holes * laying.minutesPerHole;
+            way.cautions.emplace_back(
+                "Look for cables and pipes in the wall before drilling, and keep away from mains");
+        } else {
+            way.parts = {{"hired-run", 1, ""}, {"patch-lead", 2, ""}};
+        }
+        m_out.push_back(std::move(way));
+    }
+
+    void cross(const Crossing& c) {
+        const capacity::Way* way = found(c.kind);
+        const auto jacksIn = [&](const Id& room) {
+            return std::any_of(m_house.jacks.begin(), m_house.jacks.end(),
+                               [&](const Jack& j) { return j.kind == c.jack && j.room == room; });
+        };
+        if (c.medium != Medium::air && (!jacksIn(m_hub) || !jacksIn(m_room)))
+            return refuse(c.id, "there is no " +
+                                    std::string(c.medium == Medium::coax ? "coax jack" : "outlet") +
+                                    " in the survey in the " + (jacksIn(m_hub) ? room() : hub()).label);
+        if (c.medium == Medium::coax && m_house.coaxUse.satellite.value_or(false))
+            return refuse(c.id, "a satellite dish uses the same coax");
+        if (way == nullptr) return refuse(c.id, "no pair of jacks was found");
+        const auto medium = std::find_if(
+            way->prediction.elements.begin(), way->prediction.elements.end(), [&](const auto& e) {
+                const Connection* connection = way->house.connection(e.element.connection);
+                return connection != nullptr && connection->medium == c.medium;
+            });
+        if (medium == way->prediction.elements.end()) return refuse(c.id, "no pair of jacks was found");
+        if (medium->forward.p50.bps() < least || medium->backward.p50.bps() < least)
+            return refuse(c.id, medium->ceiling.because);
+        SpotWay out = begin(c.id);
+        out.label = way->label;
+        Distribution down = medium->ceiling.forward;
+        Distribution up = medium->ceiling.backward;
+        if (const Measured* m = measuredOver(c.medium)) apply(out, *m, down, up);
+        const std::string resource = name(c.medium).data();
+        out.passages = {{resource, m_catalog.medium(c.medium)->label, down, true},
+                        {resource, m_catalog.medium(c.medium)->label, up, false}};
+        own(out, adapterPort(*way, true).value_or(down), adapterPort(*way, false).value_or(up));
+        const auto capped = [](const catalog::RateSpread& a, const catalog::RateSpread& b) {
+            return catalog::RateSpread{std::min(a.p10, b.p10), std::min(a.p50, b.p50),
+                                       std::min(a.p90, b.p90)};
+        };
+        out.down = capped(out.down, down.spread());
+        out.up = capped(out.up, up.spread());
+        out.rttUs = way->prediction.rttMicroseconds;
+        const catalog::DeviceClass* cls = classOf(*way, c.family);
+        out.promise = cls->rated;
+        if (!isThere(c.family, m_room)) out.parts.push_back({cls->id, 1, ""});
+        if (!isThere(c.family, m_hub)) out.parts.push_back({cls->id, 1, cls->id + " at the hub"});
+        out.parts.push_back({"patch-lead", 1, ""});
+        out.parts.push_back({"patch-lead", 1, "lead of " + cls->id + " at the hub"});
+        out.hubShare = cls->id + " at the hub";
+        if (c.medium == Medium::coax) {
+            out.parts.push_back({"entry-filter", 1, "entry-filter"});
+            out.parts.push_back({"terminator", 2, "terminators"});
+            out.cautions.emplace_back(
+                "Fit the entry filter and turn on link privacy, or the neighbours are on it");
+        }
+        if (c.medium == Medium::mains)
+            out.cautions.emplace_back(
+                "Straight into the wall, never on a surge-protected strip; pair at once");
+        m_out.push_back(std::move(out));
+    }
+
+    // What the adapters' own boxes and ports let through: the least of them, without the medium.
+    [[nodiscard]] static std::optional<Distribution> adapterPort(const capacity::Way& way, bool forward) {
+        std::optional<Distribution> out;
+        for (const auto& e : way.prediction.elements) {
+            const Device* device = way.house.device(e.element.device);
+            if (device == nullptr || device->kind != DeviceKind::adapter) continue;
+            const Distribution& d = forward ? e.ceiling.forward : e.ceiling.backward;
+            if (!out || d.spread().p50 < out->spread().p50) out = d;
+        }
+        return out;
+    }
+    [[nodiscard]] const catalog::DeviceClass* classOf(const capacity::Way& way, Family family) const {
+        for (const Device& d : way.house.devices)
+            if (const catalog::DeviceClass* cls = m_catalog.device(d.deviceClass);
+                cls != nullptr && cls->family == family)
+                return cls;
+        return nullptr;
+    }
+    // An adapter of this family stands in the room already.
+    [[nodiscard]] bool isThere(Family family, const Id& room) const {
+        return std::any_of(m_house.devices.begin(), m_house.devices.end(), [&](const Device& d) {
+            const catalog::DeviceClass* cls = m_catalog.device(d.deviceClass);
+            return d.room == room && cls != nullptr && cls->family == family;
+        });
+    }
+
+    void phone() {
+        const auto joined =
+            std::find_if(m_house.connections.begin(), m_house.connections.end(), [&](const Connection& c) {
+                if (c.medium != Medium::phone || c.ends.size() != 2) return false;
+                const Id a = m_house.roomOf(c.ends[0]);
+                const Id b = m_house.roomOf(c.ends[1]);
+                return (a == m_hub && b == m_room) || (a == m_room && b == m_hub);
+            });
+        if (joined == m_house.connections.end())
+            return refuse("phone", "no phone pair in the survey joins the rooms");
+        SpotWay way = begin("phone");
+        way.label = "phone pair, " + joined->label;
+        const Distribution rate = Distribution::of(m_catalog.planning.phonePair);
+        way.passages = {{joined->id, joined->label, rate, true}, {joined->id, joined->label, rate, false}};
+        own(way, rate, rate);
+        way.rttUs = m_catalog.medium(Medium::coax)->rttMicroseconds; // slots on a wire as well
+        way.parts = {{"phone-adapter", 2, ""}, {"patch-lead", 2, ""}};
+        m_out.push_back(std::move(way));
+    }
+
+    void fibre() {
+        if (sameBuilding()) return refuse("fibre", "both rooms are in the same building");
+        const catalog::Laying& laying = m_catalog.planning.laying;
+        SpotWay way = begin("fibre");
+        const Distribution rate = Distribution::certain(capacity::goodput(m_catalog.phys.back().rate, {}));
+        own(way, rate, rate);
+        way.rttUs = wiredRtt();
+        way.promise = m_catalog.phys.back().rate;
+        way.holes = m_catalog.planning.way("fibre")->holes;
+        const Length run = laying.betweenBuildings + laying.base;
+        way.parts = {{"fibre-lead", std::ceil(run.inMetres() * (1 + laying.allowance)), ""},
+                     {"fibre-converter", 2, ""},
+                     {"patch-lead", 2, ""}};
+        way.minutes += run.inMetres() * laying.minutesPerMetre;
+        if (!m_house.weighing.drilling) way.ruledOut = "no holes are allowed";
+        m_out.push_back(std::move(way));
+    }
+
+    // The same radio once more between: what is left of it, and twice the time on the air.
+    void mesh() {
+        const auto air =
+            std::find_if(m_out.begin(), m_out.end(), [](const SpotWay& w) { return w.id == "air"; });
+        if (air == m_out.end() || !air->isPossible()) return refuse("mesh", "radio does not reach");
+        const SpotWay straight = *air;
+        const catalog::WayClass* cls = m_catalog.planning.way("mesh");
+        SpotWay way = straight;
+        way.id = cls->id;
+        way.label = cls->label;
+        way.steadiness = cls->steadiness;
+        way.minutes = cls->minutesPerSpot;
+        way.minutesOnce = cls->minutesOnce;
+        way.years = cls->years;
+        way.security = cls->security;
+        const Room* between = roomBetween();
+        if (between == nullptr) return refuse("mesh", "there is no room between for the hop");
+        // Half the walls each: the better half of what the whole way would carry, taken twice.
+        const Distribution hop = Distribution::of(
+            m_catalog.device(straight.parts.empty() ? "" : fastestRadio())->medium.at("one_wall"));
+        const Distribution rate = hop.scaledBy(m_catalog.planning.meshShare);
+        for (Passage& p : way.passages)
+            if (p.resource == "air") p.rate = rate;
+        const auto spread = rate.spread();
+        way.down = way.up = spread;
+        way.rttUs = {straight.rttUs.p10 * 2, straight.rttUs.p50 * 2, straight.rttUs.p90 * 2};
+        way.measuredDown.reset();
+        way.measuredUp.reset();
+        way.label += " in the " + between->label;
+        way.parts.push_back({"radio-node", 1, "radio-node in " + between->id});
+        m_out.push_back(std::move(way));
+    }
+    [[nodiscard]] std::string fastestRadio() const {
+        const catalog::DeviceClass* best = nullptr;
+        for (const catalog::DeviceClass& cls : m_catalog.devices)
+            if (cls.family == Family::air && (best == nullptr || cls.goodput.p50 > best->goodput.p50))
+                best = &cls;
+        return best->id;
+    }
+    [[nodiscard]] const Room* roomBetween() const {
+        const auto [low, high] = std::minmax(hub().floor, room().floor);
+        for (const Room& r : m_house.rooms)
+            if (r.id != m_hub && r.id != m_room && r.building == hub().building && r.floor >= low &&
+                r.floor <= high)
+                return &r;
+        return nullptr;
+    }
+
+    [[nodiscard]] const Measured* measuredOver(Medium medium) const {
+        for (const Measured& m : m_measured)
+            if (m.medium == medium &&
+                ((m.roomA == m_hub && m.roomB == m_room) || (m.roomB == m_hub && m.roomA == m_room)))
+                return &m;
+        return nullptr;
+    }
+    [[nodiscard]] const Measured* measuredOn(const Id& connection) const {
+        for (const Measured& m : m_measured)
+            if (!connection.empty() && m.connection == connection) return &m;
+        return nullptr;
+    }
+    void apply(SpotWay& way, const Measured& m, Distribution& down, Distribution& up) const {
+        const bool fromHub = m.roomA == m_hub || m.roomB == m_room;
+        const auto& toSpot = fromHub ? m.forward : m.backward;
+        const auto& fromSpot = fromHub ? m.backward : m.forward;
+        if (toSpot) down = after(down, *toSpot, m.wasLimit, m.variation);
+        if (fromSpot) up = after(up, *fromSpot, m.wasLimit, m.variation);
+        way.measuredDown = toSpot;
+        way.measuredUp = fromSpot;
+    }
+
+    const House& m_house;
+    const Catalog& m_catalog;
+    const Id& m_hub;
+    const Spot& m_spot;
+    const std::vector<Measured>& m_measured;
+    Id m_room;
+    std::vector<capacity::Way> m_found;
+    std::vector<SpotWay> m_out;
+};
+
+} // namespace
+
+std::vector<Measured> measuredIn(const House& house, const Catalog& catalog, const RouteRuns& runs) {
+    std::vector<Measured> out;
+    for (const Route& route : house.routes) {
+        if (std::none_of(runs.begin(), runs.end(),
+                         [&](const auto& r) { return r.first == route.id && r.second.showsCeiling(); }))
+            continue;
+        const auto prediction = capacity::predict(house, catalog, route);
+        const auto diagnosis = trace::diagnoseRoute(house, catalog, route, runs);
+        if (!prediction || !diagnosis) continue;
+        for (const auto& e : prediction->elements) {
+            const Connection* connection = house.connection(e.element.connection);
+            if (connection == nullptr || connection->medium == Medium::bus) continue;
+            const double limit = [&] {
+                for (const trace::Suspect& s : diagnosis->suspects)
+                    if (s.element == e.element.id) return s.probability;
+                return 0.0;
+            }();
+            const catalog::MediumClass* medium = catalog.medium(connection->medium);
+            out.push_back({house.roomOf(e.element.entry), house.roomOf(e.element.exit), connection->medium,
+                           connection->id, diagnosis->measuredForward, diagnosis->measuredBackward,
+                           limit > 0.5, medium == nullptr ? 0.01 : medium->variation});
+        }
+    }
+    return out;
+}
+
+Distribution after(const Distribution& before, BitRate measured, bool wasLimit, double variation) {
+    if (wasLimit) {
+        // The mean of some seconds lies within the variation; the hour adds as much again.
+        constexpr double ninetieth = 1.2816;
+        const double width = std::exp(ninetieth * std::max(variation, 0.01) * 1.4);
+        return Distribution::of({measured * (1 / width), measured, measured * width});
+    }
+    const double below = before.cdf(measured.bps() * 0.999);
+    std::vector<double> draws;
+    constexpr int count = 64;
+    for (int i = 0; i < count; ++i) {
+        const double p = below + (1 - below) * (i + 0.5) / count;
+        draws.push_back(
+            std::max(measured.bps(), p < 1 ? before.quantile(std::clamp(p, 1e-6, 1 - 1e-6)) : 0.0));
+    }
+    return Distribution::ofDraws(std::move(draws));
+}
+
+std::vector<SpotWay> waysTo(const House& house, const Catalog& catalog, const Id& hubRoom, const Spot& spot,
+                            const std::vector<Measured>& measured) {
+    return Maker(house, catalog, hubRoom, spot, measured).all();
+}
+
+} // namespace metrodos::weigh

@@ -1,0 +1,106 @@
+#include "weigh/weigh_json.h"
+
+#include <nlohmann/json.hpp>
+
+namespace metrodos::weigh {
+namespace {
+
+using nlohmann::json;
+
+json toJson(const SpotResult& s) {
+    const bool any = s.way >= 0;
+    return {{"spot", s.spot},
+            {"way", any ? json(s.wayId) : json(nullptr)},
+            {"p10_bps", any ? json(s.p10.bps()) : json(nullptr)},
+            {"p50_bps", any ? json(s.p50.bps()) : json(nullptr)},
+            {"need_bps", s.need.bps() > 0 ? json(s.need.bps()) : json(nullptr)},
+            {"headroom", any && s.need.bps() > 0 ? json(s.headroom) : json(nullptr)},
+            {"carried", s.carried},
+            {"carried_share", any ? json(s.carriedShare) : json(nullptr)},
+            {"limit", s.limit.empty() ? json(nullptr) : json(s.limit)}};
+}
+
+json toJson(const Plan& plan, const Prices& prices) {
+    json spots = json::array();
+    for (const SpotResult& s : plan.spots)
+        spots.push_back(toJson(s));
+    json parts = json::array();
+    for (const PartLine& p : plan.parts)
+        parts.push_back({{"class", p.item},
+                         {"label", p.label},
+                         {"unit", p.unit},
+                         {"count", p.count},
+                         {"from_stock", p.fromStock},
+                         {"unit_price", p.unitPrice.inUnits()},
+                         {"total", p.total.inUnits()}});
+    return {{"id", plan.id},
+            {"label", plan.label},
+            {"cost", plan.cost.inUnits()},
+            {"currency", prices.currency()},
+            {"labour_minutes", plan.minutes},
+            {"holes", plan.holes},
+            {"years", plan.years},
+            {"worst_headroom", plan.headroom},
+            {"carries_all", plan.carriesAll},
+            {"proven_gap", plan.gap},
+            {"notes", plan.notes},
+            {"spots", std::move(spots)},
+            {"parts", std::move(parts)}};
+}
+
+json spreadOf(const catalog::RateSpread& s) {
+    return {{"p10_bps", s.p10.bps()}, {"p50_bps", s.p50.bps()}, {"p90_bps", s.p90.bps()}};
+}
+
+json waysOf(const SpotOptions& spot) {
+    json out = json::array();
+    for (const SpotWay& w : spot.ways) {
+        json way{{"way", w.id},
+                 {"label", w.label},
+                 {"ruled_out", w.isPossible() ? json(nullptr) : json(w.ruledOut)}};
+        if (w.isPossible()) {
+            way["down"] = spreadOf(w.down);
+            way["up"] = spreadOf(w.up);
+            way["rtt_us"] = w.rttUs.p50;
+            way["steadiness"] = w.steadiness;
+            way["labour_minutes"] = w.minutes;
+            way["holes"] = w.holes;
+            way["years"] = w.years;
+            way["promise_bps"] = w.promise.bps() > 0 ? json(w.promise.bps()) : json(nullptr);
+            way["measured_down_bps"] = w.measuredDown ? json(w.measuredDown->bps()) : json(nullptr);
+            way["measured_up_bps"] = w.measuredUp ? json(w.measuredUp->bps()) : json(nullptr);
+        }
+        out.push_back(std::move(way));
+    }
+    return out;
+}
+
+} // namespace
+
+json toJson(const Options& options, const Prices& prices, const Weighed& weighed, School first) {
+    json plans = json::array();
+    // The chosen school's plan, then the other schools', then the rest of the front.
+    std::vector<std::string> order{weighed.best.at(first)};
+    for (const Plan& plan : weighed.plans)
+        if (plan.id != order.front()) order.push_back(plan.id);
+    for (const std::string& id : order)
+        for (const Plan& plan : weighed.plans)
+            if (plan.id == id) plans.push_back(toJson(plan, prices));
+    json best = json::object();
+    for (const auto& [school, id] : weighed.best)
+        best[name(school)] = id;
+    json spots = json::array();
+    for (const SpotOptions& s : options.spots)
+        spots.push_back({{"spot", s.spot},
+                         {"label", s.label},
+                         {"need_down_bps", s.need.down.bps() > 0 ? json(s.need.down.bps()) : json(nullptr)},
+                         {"need_up_bps", s.need.up.bps() > 0 ? json(s.need.up.bps()) : json(nullptr)},
+                         {"steady", s.need.steady},
+                         {"ways", waysOf(s)}});
+    return {{"format", "metrodos-plans"}, {"version", 1},
+            {"school", name(first)},      {"share", options.share},
+            {"plans", std::move(plans)},  {"best", std::move(best)},
+            {"front", weighed.front},     {"spots", std::move(spots)}};
+}
+
+} // namespace metrodos::weigh

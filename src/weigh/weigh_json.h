@@ -1,0 +1,15 @@
+// Plans as documents of format "metrodos-plans", version 1.
+#pragma once
+
+#include "weigh/schools.h"
+
+#include <nlohmann/json_fwd.hpp>
+
+namespace metrodos::weigh {
+
+/// Best first by the chosen school. Beyond the contract each plan says its holes, steadiness, years and
+/// proof, and each spot the ways that it could take or why not.
+[[nodiscard]] nlohmann::json toJson(const Options& options, const Prices& prices, const Weighed& weighed,
+                                    School first);
+
+} // namespace metrodos::weigh

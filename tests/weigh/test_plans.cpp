@@ -1,0 +1,287 @@
+// The programme against trying all, and what must hold for every plan.
+#include "support/weigh_cases.h"
+#include "weigh/compare.h"
+#include "weigh/growth.h"
+#include "weigh/prove.h"
+#include "weigh/schools.h"
+
+#include <QTest>
+#include <cmath>
+
+using namespace metrodos;
+using namespace metrodos::weigh;
+using namespace metrodos::testing;
+
+namespace {
+
+const catalog::Catalog& shipped() {
+    static const catalog::Catalog c = catalog::loadDefault().value();
+    return c;
+}
+
+Plan cheapest(const Options& options, const PriceBook& book = {}) {
+    const auto plan = planBy(School::cheapest, options, Prices(shipped(), book));
+    if (!plan) qFatal("%s", plan.error().sentence().c_str());
+    return *plan;
+}
+
+int carriedIn(const Plan& plan) {
+    int out = 0;
+    for (const SpotResult& s : plan.spots)
+        out += s.carried ? 1 : 0;
+    return out;
+}
+
+// How well needs are carried, as the programme counts.
+double uncarried(const Options& options, const Plan& plan) {
+    double out = 0;
+    for (std::size_t i = 0; i < plan.spots.size(); ++i)
+        if (plan.spots[i].way < 0)
+            out += 3;
+        else if (!plan.spots[i].carried)
+            out += 2 -
+                   std::min(1.0, carriedBy(options.spots[i].ways[static_cast<std::size_t>(plan.spots[i].way)],
+                                           options.spots[i].need, options));
+    return out;
+}
+
+} // namespace
+
+class TestPlans : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void neverWorseThanTryingAll() {
+        Random random(7);
+        const Prices prices(shipped(), {});
+        for (int n = 0; n < 60; ++n) {
+            const int spots = 1 + n % 4;
+            const Options options = randomOptions(random, spots, spots < 4 ? 5 : 3);
+            const Value best = bestOfAll(options, prices);
+            const auto solved = solve(options, prices, {{Goal::carry, Goal::cost}});
+            QVERIFY2(solved.has_value(), solved ? "" : solved.error().sentence().c_str());
+            const auto value = valueOf(options, prices, solved->picks);
+            QVERIFY(value.has_value());
+            QVERIFY2(!best.betterThan(*value), qPrintable(QStringLiteral("case %1: %2 %3 against %4 %5")
+                                                              .arg(n)
+                                                              .arg(value->uncarried)
+                                                              .arg(value->cost)
+                                                              .arg(best.uncarried)
+                                                              .arg(best.cost)));
+            QVERIFY(!value->betterThan(best)); // or it broke a rule
+        }
+    }
+    void raisingAPriceNeverLowersACost() {
+        Random random(11);
+        for (int n = 0; n < 12; ++n) {
+            const Options options = randomOptions(random, 5, 4);
+            const Plan before = cheapest(options);
+            PriceBook dearer;
+            for (const char* item : {"coax-2500", "labour", "hired-run", "switch-1g-5"}) {
+                dearer.lineFor(item).price = Prices(shipped(), {}).of(item) * 1.7;
+                const Plan after = cheapest(options, dearer);
+                QVERIFY(after.cost >= before.cost);
+            }
+        }
+    }
+    void addingAWayNeverRaisesTheBestCost() {
+        Random random(13);
+        for (int n = 0; n < 12; ++n) {
+            const Options all = randomOptions(random, 4, 5);
+            Options fewer = all;
+            for (SpotOptions& spot : fewer.spots)
+                spot.ways.pop_back();
+            const Plan rich = cheapest(all);
+            const Plan poor = cheapest(fewer);
+            QVERIFY(uncarried(all, rich) <= uncarried(fewer, poor) + 1e-6);
+            if (std::fabs(uncarried(all, rich) - uncarried(fewer, poor)) < 1e-6)
+                QVERIFY(rich.cost <= poor.cost);
+        }
+    }
+    void pinningNeverBeatsFreeChoice() {
+        Random random(17);
+        for (int n = 0; n < 12; ++n) {
+            const Options options = randomOptions(random, 4, 4);
+            const Plan best = cheapest(options);
+            for (std::size_t w = 0; w < options.spots[0].ways.size(); ++w) {
+                Options pinned = options;
+                pinned.spots[0].pin = options.spots[0].ways[w].id;
+                const Plan plan = cheapest(pinned);
+                QVERIFY(plan.spots[0].way < 0 || plan.spots[0].wayId == pinned.spots[0].pin);
+                QVERIFY(uncarried(options, best) <= uncarried(pinned, plan) + 1e-6);
+                if (std::fabs(uncarried(options, best) - uncarried(pinned, plan)) < 1e-6)
+                    QVERIFY(best.cost <= plan.cost);
+            }
+        }
+    }
+    void eachSchoolIsBestAtItsOwn() {
+        Random random(19);
+        const Prices prices(shipped(), {});
+        for (int n = 0; n < 8; ++n) {
+            const Options options = randomOptions(random, 5, 4);
+            std::map<School, Plan> plans;
+            for (const School s : schools)
+                plans[s] = planBy(s, options, prices).value();
+            const Plan& base = plans[School::cheapest];
+            for (const auto& [s, plan] : plans) {
+                QVERIFY(plans[School::no_drilling].holes <= plan.holes);
+                if (s == School::no_drilling) continue;
+                // The others carry as much as can be carried.
+                QVERIFY(std::fabs(uncarried(options, plan) - uncarried(options, base)) < 1e-4);
+                QVERIFY(base.cost <= plan.cost);
+                QVERIFY(plans[School::steadiest].unsteady <= plan.unsteady + 1e-4);
+                QVERIFY(plans[School::fastest].headroom >= plan.headroom * (1 - 1e-4));
+            }
+        }
+    }
+    void theFrontRisesInCostAndHeadroom() {
+        Random random(23);
+        const Prices prices(shipped(), {});
+        for (int n = 0; n < 6; ++n) {
+            const Options options = randomOptions(random, 6, 5);
+            const auto points = front(options, prices).value();
+            QVERIFY(!points.empty());
+            for (std::size_t i = 1; i < points.size(); ++i) {
+                QVERIFY(points[i].cost > points[i - 1].cost);
+                QVERIFY(points[i].headroom > points[i - 1].headroom);
+            }
+            QVERIFY(points.front().cost == planBy(School::cheapest, options, prices)->cost);
+            QVERIFY(std::fabs(points.back().headroom / planBy(School::fastest, options, prices)->headroom -
+                              1) < 1e-3);
+        }
+    }
+    void sharedPartsArePaidOnceAndStockIsFree() {
+        Random random(29);
+        Options options = randomOptions(random, 3, 7, false);
+        for (SpotOptions& spot : options.spots) {
+            spot.need = {};
+            spot.need.down = BitRate::megabits(10);
+            spot.pin = "coax";
+            for (SpotWay& way : spot.ways)
+                way.ruledOut.clear();
+        }
+        const Plan plan = cheapest(options);
+        const auto line = [](const Plan& p, const std::string& item) {
+            for (const PartLine& l : p.parts)
+                if (l.item == item) return l;
+            return PartLine{};
+        };
+        QCOMPARE(line(plan, "coax-2500").count, 4.0); // three rooms and one at the hub
+        PriceBook book;
+        book.lineFor("coax-2500").stock = 3;
+        book.lineFor("coax-2500").product = "the grey one";
+        const Plan stocked = cheapest(options, book);
+        QCOMPARE(line(stocked, "coax-2500").fromStock, 3);
+        QCOMPARE(line(stocked, "coax-2500").label, std::string("the grey one"));
+        QCOMPARE((plan.cost.hundredths - stocked.cost.hundredths),
+                 3 * Prices(shipped(), {}).of("coax-2500").hundredths);
+    }
+    void aSharedMediumIsOneRoadForAll() {
+        Random random(31);
+        Options options = randomOptions(random, 2, 7, false);
+        for (SpotOptions& spot : options.spots) {
+            std::erase_if(spot.ways, [](const SpotWay& w) { return w.id != "mains"; });
+            spot.ways[0].ruledOut.clear();
+            spot.ways[0].passages[0].rate = spot.ways[0].passages[1].rate =
+                capacity::Distribution::certain(BitRate::megabits(100));
+            spot.need = {};
+            spot.need.down = BitRate::megabits(40);
+            spot.need.up = BitRate::megabits(5);
+        }
+        Plan plan = cheapest(options);
+        QVERIFY(plan.carriesAll); // 2 × 45 of 100
+        QVERIFY(std::fabs(plan.headroom - 1 / 0.9) < 1e-6);
+        options.spots[0].need.down = BitRate::megabits(60);
+        plan = cheapest(options);
+        QCOMPARE(carriedIn(plan), 1); // 65 + 45 do not fit
+        QVERIFY(!plan.carriesAll);
+    }
+    void portsAtTheHubAreEnoughAndFastEnough() {
+        Random random(37);
+        Options options = randomOptions(random, 4, 7, false);
+        for (SpotOptions& spot : options.spots) {
+            std::erase_if(spot.ways, [](const SpotWay& w) { return w.id != "new-hired"; });
+            spot.ways[0].ruledOut.clear();
+            spot.need = {};
+            spot.need.down = BitRate::megabits(100);
+        }
+        options.service = BitRate::megabits(300);
+        options.portsToMove = 0;
+        options.freePorts = {{BitRate::megabits(941), 4}};
+        const auto has = [](const Plan& p, const std::string& item) {
+            return std::any_of(p.parts.begin(), p.parts.end(),
+                               [&](const PartLine& l) { return l.item == item; });
+        };
+        QVERIFY(!has(cheapest(options), "switch-1g-5")); // four ports for four
+        options.freePorts[0].count = 3;
+        QVERIFY(has(cheapest(options), "switch-1g-5"));
+        options.spots[0].need.down = BitRate::megabits(1500);
+        const Plan fast = cheapest(options);
+        QVERIFY(fast.carriesAll);
+        QVERIFY(has(fast, "switch-2.5g-5"));
+        // Everything over one slow uplink does not go where the service is as fast as that.
+        options.service = BitRate::megabits(5000);
+        QVERIFY(!cheapest(options).carriesAll);
+    }
+    void theProofDrawsTheSameHousesForEveryPlan() {
+        Random random(41);
+        const Options options = randomOptions(random, 6, 5);
+        Plan plan = cheapest(options);
+        Plan again = plan;
+        prove(options, again);
+        for (std::size_t i = 0; i < plan.spots.size(); ++i) {
+            QCOMPARE(plan.spots[i].carriedShare, again.spots[i].carriedShare);
+            if (plan.spots[i].carried && plan.carriesAll) QVERIFY(plan.spots[i].carriedShare > 0.8);
+        }
+    }
+    void aComparisonSaysWhatItBuys() {
+        Random random(43);
+        const Prices prices(shipped(), {});
+        const Options options = randomOptions(random, 5, 5);
+        const Plan a = cheapest(options);
+        const Plan b = planBy(School::fastest, options, prices).value();
+        const Comparison same = compare(options, prices, a, a);
+        QVERIFY(same.spots.empty() && same.buys == "Both are the same plan.");
+        const Comparison both = compare(options, prices, a, b);
+        QVERIFY(!both.spots.empty());
+        QVERIFY2(both.buys.find("costs ¤") != std::string::npos, both.buys.c_str());
+        PriceBook book;
+        book.currency = "Kr";
+        QVERIFY(compare(options, Prices(shipped(), book), a, b).buys.find("Kr ") != std::string::npos);
+    }
+    void costGrowsWithRoomsAndLinesCross() {
+        Random random(47);
+        Options options = randomOptions(random, 4, 7);
+        for (SpotOptions& spot : options.spots)
+            for (SpotWay& way : spot.ways)
+                way.ruledOut.clear();
+        const Growth growth = growthOf(options, Prices(shipped(), {}), 4, 10);
+        QCOMPARE(growth.lines.size(), std::size_t(7));
+        for (const GrowthLine& line : growth.lines) {
+            for (std::size_t n = 1; n < line.byRooms.size(); ++n)
+                QVERIFY(line.byRooms[n] > line.byRooms[n - 1]);
+            for (std::size_t y = 1; y < line.byYears.size(); ++y)
+                QVERIFY(line.byYears[y] >= line.byYears[y - 1]);
+        }
+        for (const Crossing& c : growth.overRooms) {
+            const auto at = [&](const std::string& way, int n) {
+                for (const GrowthLine& l : growth.lines)
+                    if (l.way == way) return l.byRooms[static_cast<std::size_t>(n - 1)];
+                return Money{};
+            };
+            QVERIFY(at(c.after, c.at) < at(c.before, c.at));
+            QVERIFY(at(c.before, c.at - 1) <= at(c.after, c.at - 1));
+        }
+    }
+    void aStopIsObeyed() {
+        Random random(53);
+        std::stop_source stop;
+        stop.request_stop();
+        const auto none =
+            planBy(School::cheapest, randomOptions(random, 10, 6), Prices(shipped(), {}), stop.get_token());
+        QVERIFY(!none && none.error().sentence().find("stopped") != std::string::npos);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestPlans)
+#include "test_plans.moc"
