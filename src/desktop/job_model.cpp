@@ -77,9 +77,13 @@ void JobModel::askForDiagnosis() {
 }
 
 RouteQuestion JobModel::question(const house::Route& route) const {
-    RouteQuestion out{house(), route, {}, declined(), m_selected};
+    return {house(), route, runsByRoute(), declined(), m_selected};
+}
+
+std::vector<std::pair<house::Id, benchmark::Run>> JobModel::runsByRoute() const {
+    std::vector<std::pair<house::Id, benchmark::Run>> out;
     for (std::size_t i = 0; i < m_allRuns.size(); ++i)
-        out.runs.emplace_back(m_runRoutes[i], m_allRuns[i]);
+        out.emplace_back(m_runRoutes[i], m_allRuns[i]);
     return out;
 }
 

@@ -62,6 +62,8 @@ class JobModel : public QObject {
     [[nodiscard]] const std::vector<benchmark::Run>& runs() const { return m_runs; }
     /// The runs of all routes, oldest first.
     [[nodiscard]] const std::vector<benchmark::Run>& allRuns() const { return m_allRuns; }
+    /// The same with the route of each.
+    [[nodiscard]] std::vector<std::pair<house::Id, benchmark::Run>> runsByRoute() const;
     [[nodiscard]] const capacity::ElementPrediction* element(const house::Id& id) const;
     [[nodiscard]] const capacity::ElementPrediction* selected() const { return element(m_selected); }
 

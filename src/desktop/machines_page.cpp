@@ -2,6 +2,7 @@
 
 #include "desktop/code_panel.h"
 #include "desktop/endpoint_access.h"
+#include "desktop/rate_text.h"
 #include "desktop/theme.h"
 #include "probe/discovery.h"
 
@@ -104,7 +105,8 @@ MachinesPage::MachinesPage(JobModel& model)
         }
         fill();
         Q_EMIT said(m_agents.empty() ? tr("No agent announces itself here; type the addresses.")
-                                     : tr("%n agent(s) found.", nullptr, static_cast<int>(m_agents.size())),
+                                     : counted(static_cast<int>(m_agents.size()), tr("%1 agent found."),
+                                               tr("%1 agents found.")),
                     false);
     });
     connect(&m_runner, &TestRunner::failed, this, [this](const QString& sentence) {

@@ -8,8 +8,11 @@
 #include "desktop/theme.h"
 #include "desktop/trace_view.h"
 #include "desktop/walk_view.h"
+#include "desktop/weigh_model.h"
+#include "desktop/weigh_view.h"
 #include "house/findings.h"
 #include "job/open.h"
+#include "weigh/compare.h"
 
 #include <QAction>
 #include <QApplication>
@@ -80,6 +83,9 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_stages = new QStackedWidget;
     m_walk = new WalkView(m_model);
     m_stages->addWidget(m_walk);
+    m_weighing = new WeighModel(m_model, pricesFile(), this);
+    m_weigh = new WeighView(*m_weighing);
+    m_stages->addWidget(m_weigh);
     m_pages = new MeasurePages(m_model, m_measure, [this](const house::Id& id) { return accessTo(id); });
     m_stages->addWidget(m_pages);
     m_stages->addWidget(m_trace);
@@ -118,6 +124,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
     fitStrip(m_rail->stage());
     connect(m_walk, &WalkView::said, this, &MainWindow::say);
+    connect(m_weigh, &WeighView::said, this, &MainWindow::say);
+    connect(m_weighing, &WeighModel::changed, this, &MainWindow::showPlan);
     connect(&m_model, &JobModel::wayChanged, this, &MainWindow::update);
     connect(m_strip, &RouteStrip::removeAsked, m_sheet, &ElementSheet::removeSelected);
     connect(m_strip, &RouteStrip::moveAsked, m_sheet, &ElementSheet::moveSelected);
@@ -131,6 +139,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(&m_model, &JobModel::changed, this, &MainWindow::update);
     connect(&m_model, &JobModel::diagnosed, this, &MainWindow::showVerdict);
     connect(&m_model, &JobModel::problem, this, [this](const QString& text) { say(text, true); });
+    connect(m_strip, &RouteStrip::elementPressed, m_sheet, &QWidget::show);
     connectRuns();
     qApp->installEventFilter(this);
     update();
@@ -141,6 +150,9 @@ MainWindow::MainWindow(catalog::Catalog catalog)
 void MainWindow::fitStrip(Stage stage) {
     m_strip->setMaximumHeight(stage == Stage::trace ? QWIDGETSIZE_MAX : lowStrip);
     m_strip->setMinimumHeight(stage == Stage::trace ? 0 : lowStrip);
+    // Plans are about the whole house: the sheet of an element comes when one is chosen.
+    m_sheet->setVisible(stage != Stage::weigh);
+    showPlan();
 }
 
 QAction* MainWindow::action(const QString& name, const QString& iconName, const QString& text,
@@ -209,8 +221,8 @@ void MainWindow::buildTools() {
         if (m_rail->stage() == Stage::measure) m_measure->turnOthers();
     });
     for (const auto& [key, stage] :
-         {std::pair(Qt::CTRL | Qt::Key_1, Stage::walk), std::pair(Qt::CTRL | Qt::Key_2, Stage::measure),
-          std::pair(Qt::CTRL | Qt::Key_3, Stage::trace)}) {
+         {std::pair(Qt::CTRL | Qt::Key_1, Stage::walk), std::pair(Qt::CTRL | Qt::Key_2, Stage::weigh),
+          std::pair(Qt::CTRL | Qt::Key_3, Stage::measure), std::pair(Qt::CTRL | Qt::Key_4, Stage::trace)}) {
         auto* go = new QAction(this);
         go->setShortcut(QKeySequence(key));
         addAction(go);
@@ -257,7 +269,7 @@ void MainWindow::showVerdict() {
     m_rail->setNote(Stage::trace, d && !d->suspects.empty()
                                       ? percentText(d->suspects.front().probability) + tr(" sure")
                                       : QString());
-    if (m_controller.isRunning() || !m_saysVerdict) return;
+    if (m_controller.isRunning() || !m_saysVerdict || m_rail->stage() == Stage::weigh) return;
     if (d && m_model.showsWay()) {
         say(tr("%1: %2").arg(capitalised(m_model.shownLabel().toStdString()), localised(d->sentence)), false);
     } else if (d)
@@ -271,12 +283,41 @@ void MainWindow::showVerdict() {
     m_saysVerdict = true;
 }
 
+// In Weigh the answer is the plan.
+void MainWindow::showPlan() {
+    const weigh::Plan* plan = m_weighing->plan();
+    const auto& spots = m_model.house().spots;
+    m_rail->setNote(Stage::weigh,
+                    plan != nullptr ? localised(weigh::amount(m_weighing->prices(), plan->cost))
+                                    : counted(static_cast<int>(spots.size()), tr("%1 need"), tr("%1 needs")));
+    if (m_rail->stage() != Stage::weigh || m_controller.isRunning()) {
+        if (m_saysVerdict) showVerdict();
+        return;
+    }
+    if (plan != nullptr)
+        say(tr("%1: %2. Next: %3")
+                .arg(capitalised(plan->label), localised(weigh::amount(m_weighing->prices(), plan->cost)),
+                     plan->carriesAll ? tr("Ctrl+Enter fits it; P pins a way that the client wants.")
+                                      : tr("see which spot falls short, and give it another need or way.")),
+            false);
+    else if (!m_weighing->problemText().isEmpty())
+        say(m_weighing->problemText(), true);
+    else
+        say(tr("Weighing the ways to every spot …"), false);
+    m_saysVerdict = true;
+}
+
+bool MainWindow::isSettled() const {
+    return !m_model.isDiagnosing() && !(m_rail->stage() == Stage::weigh && m_weighing->isWeighing());
+}
+
 void MainWindow::setStage(Stage stage) {
     m_rail->setStage(stage);
 }
 
 void MainWindow::setPage(const QString& name) {
     m_walk->setPage(name);
+    m_weigh->setPage(name);
     m_pages->setPage(name);
 }
 
@@ -396,6 +437,7 @@ void MainWindow::switchScheme(bool dark) {
     m_measure->restyle();
     m_trace->restyle();
     m_walk->restyle();
+    m_weigh->restyle();
     Q_EMIT m_model.selectionChanged();
 }
 
@@ -408,7 +450,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
             widget != nullptr && widget->window() == this && QApplication::activePopupWidget() == nullptr;
         if (ours && key != nullptr && key->key() == Qt::Key_Space && key->modifiers() == Qt::NoModifier &&
             !key->isAutoRepeat() && qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr &&
-            m_rail->stage() != Stage::walk) {
+            m_rail->stage() != Stage::walk && m_rail->stage() != Stage::weigh) {
             toggleRun();
             return true;
         }

@@ -21,6 +21,8 @@ class MeasureView;
 class RouteStrip;
 class TraceView;
 class WalkView;
+class WeighModel;
+class WeighView;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -34,12 +36,13 @@ class MainWindow : public QMainWindow {
     /// Opens the demo job kept in `folder` and starts its stand-ins.
     bool openDemo(const std::filesystem::path& folder);
     void setStage(Stage stage);
-    /// A page of Walk ("section", "things", "coax", "mains", "find") or Measure by its name.
+    /// A page of Walk ("section", "things", "coax", "mains", "find"), Weigh ("ways", "front", "parts" …) or
+    /// Measure by its name.
     void setPage(const QString& name);
     /// Shows the ways between two places in Walk, for pictures.
     void showWays(const QString& from, const QString& to);
     /// Whether what is shown is worked out to the end.
-    [[nodiscard]] bool isSettled() const { return !m_model.isDiagnosing(); }
+    [[nodiscard]] bool isSettled() const;
     /// Whether the demo's endpoints answer.
     [[nodiscard]] bool standinsReady() const { return m_standins != nullptr && m_standins->isReady(); }
 
@@ -56,6 +59,7 @@ class MainWindow : public QMainWindow {
     void noteReadings();
     void say(const QString& sentence, bool isProblem);
     void showVerdict();
+    void showPlan();
     void toggleRun();
     [[nodiscard]] quantity::Result<EndpointAccess> accessTo(const house::Id& id) const;
     void startService(RunRequest request, const house::Service& service, const house::Id& machine);
@@ -84,6 +88,8 @@ class MainWindow : public QMainWindow {
     MeasureView* m_measure;
     TraceView* m_trace;
     WalkView* m_walk;
+    WeighModel* m_weighing;
+    WeighView* m_weigh;
     ElementSheet* m_sheet;
     QAction* m_undo;
     QAction* m_redo;

@@ -23,6 +23,13 @@ void drawStageMark(QPainter& p, const QPointF& c, Stage stage) {
         p.drawLine(QPointF(c.x() - 14, c.y() + 11), QPointF(c.x() + 14, c.y() + 11));
         p.drawLine(QPointF(c.x() - 11, c.y() + 3), QPointF(c.x() + 11, c.y() + 3));
         p.drawLine(QPointF(c.x() + 2, c.y() + 3), QPointF(c.x() + 2, c.y() + 11));
+    } else if (stage == Stage::weigh) { // a beam on its edge, a load on each arm
+        p.drawLine(QPointF(c.x() - 14, c.y() - 4), QPointF(c.x() + 14, c.y() + 2));
+        p.drawPolyline(QPolygonF(
+            {QPointF(c.x() - 7, c.y() + 11), QPointF(c.x(), c.y() - 1), QPointF(c.x() + 7, c.y() + 11)}));
+        p.drawLine(QPointF(c.x() - 10, c.y() + 11), QPointF(c.x() + 10, c.y() + 11));
+        p.drawRect(QRectF(c.x() - 13, c.y() - 10, 5, 5));
+        p.drawRect(QRectF(c.x() + 5, c.y() - 10, 8, 8));
     } else if (stage == Stage::measure) { // two walls and what flows between them
         p.drawLine(QPointF(c.x() - 14, c.y() - 9), QPointF(c.x() + 14, c.y() - 9));
         p.drawLine(QPointF(c.x() - 14, c.y() + 9), QPointF(c.x() + 14, c.y() + 9));
@@ -84,6 +91,7 @@ void Rail::paintEvent(QPaintEvent*) {
         p.setFont(textFont(10, here));
         p.drawText(QRectF(area.left(), area.top() + 36, area.width(), 18), Qt::AlignCenter,
                    stage == Stage::walk      ? tr("Walk")
+                   : stage == Stage::weigh   ? tr("Weigh")
                    : stage == Stage::measure ? tr("Measure")
                                              : tr("Trace"));
         p.setPen(theme().quiet);

@@ -6,8 +6,8 @@
 
 namespace metrodos::desktop {
 
-enum class Stage { walk, measure, trace };
-inline constexpr int stageCount = 3;
+enum class Stage { walk, weigh, measure, trace };
+inline constexpr int stageCount = 4;
 
 class Rail : public QWidget {
     Q_OBJECT

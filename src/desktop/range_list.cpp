@@ -7,12 +7,42 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
+#include <algorithm>
 
 namespace metrodos::desktop {
 namespace {
 
-constexpr int rowHeight = 46;
+constexpr int plainHeight = 46;
+constexpr int detailHeight = 17; // more where any row has a second line
 constexpr int figureWidth = 118;
+
+// The need as a tick, the box's promise as an open mark, what was measured as a solid one.
+template <typename X>
+void paintMarks(QPainter& p, const RangeRow& row, const X& x, double axis) {
+    constexpr double size = 5;
+    const auto diamond = [&](double at) {
+        return QPolygonF({QPointF(at, axis - size), QPointF(at + size, axis), QPointF(at, axis + size),
+                          QPointF(at - size, axis)});
+    };
+    p.setBrush(Qt::NoBrush);
+    if (row.promise) {
+        p.setPen(QPen(theme().ink, 1.4));
+        p.drawPolygon(diamond(x(*row.promise)));
+    }
+    if (row.measured) {
+        p.setPen(QPen(theme().panel, 1));
+        p.setBrush(theme().cool);
+        p.drawPolygon(diamond(x(*row.measured)));
+    }
+    if (row.need) {
+        // A need that is met stands on a foot; one that is not hangs broken.
+        const double at = x(*row.need);
+        p.setPen(QPen(theme().ink, 2.5, row.isShort ? Qt::DotLine : Qt::SolidLine));
+        p.drawLine(QPointF(at, axis - 10), QPointF(at, axis + 10));
+        p.setPen(QPen(theme().ink, 2.5));
+        p.drawLine(QPointF(at - 4, axis - 10), QPointF(at + 4, axis - 10));
+    }
+}
 
 } // namespace
 
@@ -21,7 +51,7 @@ RangeList::RangeList(QWidget* parent)
     setFocusPolicy(Qt::StrongFocus);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setFrameShape(QFrame::NoFrame);
-    verticalScrollBar()->setSingleStep(rowHeight / 2);
+    verticalScrollBar()->setSingleStep(plainHeight / 2);
 }
 
 void RangeList::setRows(std::vector<RangeRow> rows) {
@@ -34,11 +64,12 @@ void RangeList::setRows(std::vector<RangeRow> rows) {
 void RangeList::setCurrent(int row) {
     if (row < 0 || row >= static_cast<int>(m_rows.size())) return;
     m_current = row;
-    const int top = row * rowHeight;
+    const int height = rowHeight();
+    const int top = row * height;
     QScrollBar* bar = verticalScrollBar();
     if (top < bar->value()) bar->setValue(top);
-    if (top + rowHeight > bar->value() + viewport()->height())
-        bar->setValue(top + rowHeight - viewport()->height());
+    if (top + height > bar->value() + viewport()->height())
+        bar->setValue(top + height - viewport()->height());
     viewport()->update();
     Q_EMIT chosen(row);
 }
@@ -46,12 +77,19 @@ void RangeList::setCurrent(int row) {
 QStringList RangeList::texts() const {
     QStringList out;
     for (const RangeRow& row : m_rows)
-        out << row.title + QStringLiteral(": ") + (row.forward ? rangeText(*row.forward) : row.instead);
+        out << row.title + QStringLiteral(": ") + (row.forward ? rangeText(*row.forward) : row.instead) +
+                   (row.detail.isEmpty() ? QString() : QStringLiteral("; ") + row.detail);
     return out;
 }
 
+int RangeList::rowHeight() const {
+    const bool details =
+        std::any_of(m_rows.begin(), m_rows.end(), [](const RangeRow& row) { return !row.detail.isEmpty(); });
+    return plainHeight + (details ? detailHeight : 0);
+}
+
 void RangeList::updateScroll() {
-    const int all = static_cast<int>(m_rows.size()) * rowHeight;
+    const int all = static_cast<int>(m_rows.size()) * rowHeight();
     verticalScrollBar()->setRange(0, std::max(0, all - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
 }
@@ -71,6 +109,7 @@ void RangeList::paintEvent(QPaintEvent*) {
                    Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap, m_empty);
         return;
     }
+    const int rowHeight = this->rowHeight();
     const double left = 10;
     const double right = viewport()->width() - figureWidth - 6;
     const auto x = [&](quantity::BitRate rate) {
@@ -91,12 +130,20 @@ void RangeList::paintEvent(QPaintEvent*) {
         const QString title = row.isBest ? tr("%1 · best of its room").arg(row.title) : row.title;
         p.drawText(QRectF(left, area.top() + 4, right - left, 16), Qt::AlignLeft | Qt::AlignVCenter,
                    p.fontMetrics().elidedText(title, Qt::ElideRight, int(right - left)));
-        const double axis = area.top() + 32;
-        p.setPen(QPen(theme().line, 1));
-        p.drawLine(QPointF(left, axis), QPointF(right, axis));
-        for (int decade = 0; decade <= 4; ++decade)
-            p.drawLine(QPointF(left + (right - left) * decade / 4, axis - 4),
-                       QPointF(left + (right - left) * decade / 4, axis + 4));
+        if (!row.detail.isEmpty()) {
+            p.setPen(theme().quiet);
+            p.setFont(textFont(8.5));
+            p.drawText(QRectF(left, area.top() + 20, right - left, 15), Qt::AlignLeft | Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(row.detail, Qt::ElideRight, int(right - left)));
+        }
+        const double axis = area.top() + rowHeight - 14;
+        if (row.forward || row.detail.isEmpty()) {
+            p.setPen(QPen(theme().line, 1));
+            p.drawLine(QPointF(left, axis), QPointF(right, axis));
+            for (int decade = 0; decade <= 4; ++decade)
+                p.drawLine(QPointF(left + (right - left) * decade / 4, axis - 4),
+                           QPointF(left + (right - left) * decade / 4, axis + 4));
+        }
         const QRectF figures(right + 10, area.top() + 4, figureWidth - 12, rowHeight - 8);
         if (!row.forward) {
             p.setPen(theme().quiet);
@@ -115,6 +162,7 @@ void RangeList::paintEvent(QPaintEvent*) {
         const bool both = row.backward && row.backward->p50 != row.forward->p50;
         bar(*row.forward, both ? axis - 5 : axis, both ? 7 : 10);
         if (both) bar(*row.backward, axis + 5, 7);
+        paintMarks(p, row, x, axis);
         p.setPen(theme().ink);
         p.setFont(figureFont(10, true));
         const auto shown = both ? std::min(row.forward->p50, row.backward->p50) : row.forward->p50;
@@ -132,7 +180,7 @@ void RangeList::paintEvent(QPaintEvent*) {
 
 void RangeList::mousePressEvent(QMouseEvent* event) {
     setFocus();
-    setCurrent((static_cast<int>(event->position().y()) + verticalScrollBar()->value()) / rowHeight);
+    setCurrent((static_cast<int>(event->position().y()) + verticalScrollBar()->value()) / rowHeight());
 }
 
 void RangeList::keyPressEvent(QKeyEvent* event) {

@@ -17,6 +17,11 @@ struct RangeRow {
     std::optional<catalog::RateSpread> backward; ///< drawn below where it differs
     QString instead;                             ///< shown where there is no range
     bool isBest = false;
+    QString detail = {};                            ///< a second line below the title
+    std::optional<quantity::BitRate> need = {};     ///< a tick across the bar
+    std::optional<quantity::BitRate> promise = {};  ///< of the box: an open mark
+    std::optional<quantity::BitRate> measured = {}; ///< a solid mark
+    bool isShort = false;                           ///< the need is not carried
 };
 
 /// One row is chosen; up and down move, a click chooses. The median stands at the right in figures.
@@ -45,6 +50,7 @@ class RangeList : public QAbstractScrollArea {
 
   private:
     void updateScroll();
+    [[nodiscard]] int rowHeight() const;
     std::vector<RangeRow> m_rows;
     QString m_empty;
     int m_current = -1;

@@ -71,4 +71,8 @@ double logPosition(quantity::BitRate rate) {
     return std::max(0.0, std::log10(std::max(rate.bps(), 1.0) / 1e6) / 4);
 }
 
+QString counted(int n, const QString& one, const QString& many) {
+    return (n == 1 ? one : many).arg(QLocale().toString(n));
+}
+
 } // namespace metrodos::desktop

@@ -20,6 +20,9 @@ namespace metrodos::desktop {
 /// The same with its first letter in upper case, as a heading has it.
 [[nodiscard]] QString capitalised(const std::string& text);
 
+/// "1 hole", "4 holes": `one` and `many` with %1 for the number.
+[[nodiscard]] QString counted(int n, const QString& one, const QString& many);
+
 /// Position of a rate on a logarithmic scale from 1 Mbit/s (0) to 10 Gbit/s (1), not clipped above.
 [[nodiscard]] double logPosition(quantity::BitRate rate);
 

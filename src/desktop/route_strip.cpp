@@ -327,6 +327,7 @@ void RouteStrip::mousePressEvent(QMouseEvent* event) {
     for (const Slot& slot : slotsOf())
         if (event->position().x() >= slot.area.left() && event->position().x() < slot.area.right()) {
             m_model.select(slot.element->element.id);
+            Q_EMIT elementPressed();
             return;
         }
 }

@@ -28,6 +28,7 @@ class RouteStrip : public QWidget {
     void removeAsked();
     void moveAsked(int step);
     void insertAsked();
+    void elementPressed();
 
   protected:
     void paintEvent(QPaintEvent* event) override;

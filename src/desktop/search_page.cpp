@@ -84,7 +84,8 @@ QStringList SearchPage::sentences(const json& report) const {
     const QString loss = QLocale().toString(report.at("accepted_loss").get<double>() * 100, 'g', 2);
     if (!report.at("best_bps").is_number())
         return {report.at("trials").size() < 2
-                    ? tr("%n trial(s) so far.", nullptr, static_cast<int>(report.at("trials").size()))
+                    ? counted(static_cast<int>(report.at("trials").size()), tr("%1 trial so far."),
+                              tr("%1 trials so far."))
                     : tr("No pace that was tried came through with at most %1 % lost.").arg(loss)};
     const auto best = BitRate::bitsPerSecond(report.at("best_bps").get<double>());
     QStringList out{tr("%1 is the highest pace with at most %2 % lost.").arg(bothText(best), loss)};

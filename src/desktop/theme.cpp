@@ -32,6 +32,7 @@ QToolButton { padding: 4px; }
 QPushButton:hover, QToolButton:hover { border-color: %3; }
 QPushButton:focus, QToolButton:focus, QLineEdit:focus { border: 2px solid %3; }
 QPushButton:disabled, QToolButton:disabled { color: %5; border-color: %4; }
+QToolButton:checked { border-bottom: 4px solid %3; }
 QPushButton#run { font-weight: bold; padding: 8px 18px; border: 2px solid %3; }
 QLineEdit { background: %2; color: %3; border: 1px solid %4; border-radius: 3px; padding: 3px 6px; min-height: 20px; selection-background-color: %3; selection-color: %2; }
 QTableView { background: %2; color: %3; gridline-color: %4; border: 1px solid %4; selection-background-color: %4; selection-color: %3; }

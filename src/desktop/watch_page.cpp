@@ -109,7 +109,7 @@ QStringList WatchPage::sentences(const json& report) const {
     if (count == 0)
         out << tr("No drop-out in %1.").arg(spanText(seconds));
     else
-        out << tr("%n drop-out(s) in %1, together %2.", nullptr, count)
+        out << counted(count, tr("%1 drop-out in %2, together %3."), tr("%1 drop-outs in %2, together %3."))
                    .arg(spanText(seconds), spanText(report.at("drop_out_s").get<double>()));
     const QDateTime start =
         QDateTime::fromString(QString::fromStdString(report.at("started_at").get<std::string>()), Qt::ISODate)

@@ -61,9 +61,10 @@ int main(int argc, char** argv) {
         ->check(CLI::IsMember({"walk", "weigh", "fit", "measure", "trace", "log", "handover"}));
     app.add_option("--screenshot", screenshot,
                    "show at 1280x800, save the picture and end; works without a display");
-    app.add_option("--page", page, "the page of Walk or Measure to begin with")
+    app.add_option("--page", page, "the page of Walk, Weigh or Measure to begin with")
         ->check(CLI::IsMember({"section", "things", "coax", "mains", "find", "runs", "matrix", "search",
-                               "watch", "copy", "machines"}));
+                               "watch", "copy", "machines", "ways", "front", "parts", "compare", "growth",
+                               "steps", "prices"}));
     app.add_option("--ways", ways, "two places between which Walk shows the ways")->expected(2);
     app.add_flag("--dark", dark, "the dark scheme, for this time");
     app.add_flag("--time-start", timing, "print the time to the first painted window and end");
@@ -76,8 +77,8 @@ int main(int argc, char** argv) {
         std::cerr << "metrodos: give a job or --demo, not both.\n";
         return 2;
     }
-    if (stage != "walk" && stage != "measure" && stage != "trace")
-        return fail({"this version has the stages walk, measure and trace only", "--stage " + stage,
+    if (stage != "walk" && stage != "weigh" && stage != "measure" && stage != "trace")
+        return fail({"this version has the stages walk, weigh, measure and trace only", "--stage " + stage,
                      "choose one of them"});
 
     QElapsedTimer sinceStart;
@@ -107,9 +108,10 @@ int main(int argc, char** argv) {
     const bool opened =
         demo ? window.openDemo((screenshot.empty() && !timing ? kept : fresh.path()).toStdString())
              : job.empty() || window.openJob(job);
-    window.setStage(stage == "trace"  ? desktop::Stage::trace
-                    : stage == "walk" ? desktop::Stage::walk
-                                      : desktop::Stage::measure);
+    window.setStage(stage == "trace"   ? desktop::Stage::trace
+                    : stage == "walk"  ? desktop::Stage::walk
+                    : stage == "weigh" ? desktop::Stage::weigh
+                                       : desktop::Stage::measure);
     window.setPage(QString::fromStdString(page));
     if (ways.size() == 2) window.showWays(QString::fromStdString(ways[0]), QString::fromStdString(ways[1]));
     if (!opened && !screenshot.empty())

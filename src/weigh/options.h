@@ -3,10 +3,11 @@
 #pragma once
 
 #include "benchmark/run.h"
-#include "capacity/distribution.h"
+#include "capacity/ways.h"
 #include "weigh/need.h"
 
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -51,6 +52,7 @@ struct SpotWay {
     BitRate promise;      ///< the rate printed on the box; 0: none
     std::optional<BitRate> measuredDown;
     std::optional<BitRate> measuredUp;
+    std::shared_ptr<const capacity::Way> route; ///< from machine to machine, where one was predicted
 
     [[nodiscard]] bool isPossible() const { return ruledOut.empty(); }
 };

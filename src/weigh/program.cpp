@@ -2,32 +2,33 @@
 
 #include <algorithm>
 #include <cmath>
-#include <glpk.h>
+#include <coin/Cbc_C_Interface.h>
 #include <memory>
+#include <numeric>
 #include <set>
 
 namespace metrodos::weigh {
 namespace {
 
-constexpr double noWayPenalty = 3; // worse than any way that falls short
-constexpr double rateUnit = 1e8;   // bit/s; keeps the coefficients near 1, which GLPK wants
+constexpr double noWayPenalty = 3;  // worse than any way that falls short
+constexpr double carrySlack = 1e-5; // of a sum that was reached before
+constexpr double rateUnit = 1e8;    // bit/s; keeps the coefficients near 1, which the solver wants
 
 struct Destroy {
-    void operator()(glp_prob* problem) const { glp_delete_prob(problem); }
+    void operator()(Cbc_Model* model) const { Cbc_deleteModel(model); }
 };
 
 // Coefficients by column.
 using Row = std::map<int, double>;
 
-// The programme: for each spot one column for each way that carries its need (x), one for each way as far as
-// it goes (u), one for none; shared parts (y), ports of shared adapters by rate (g), hubs (h), pieces to buy
-// (b), the fullest load (s).
+// The programme for CBC: for each spot one column for each way that carries its need (x), one for each way as
+// far as it goes (u), one for none; shared parts (y), ports of shared adapters by rate (g), hubs (h), pieces
+// to buy (b), the fullest load (s).
 class Program {
   public:
     Program(const Options& options, const Prices& prices, double mostLoad)
         : m_options(options)
-        , m_prices(prices)
-        , m_problem(glp_create_prob()) {
+        , m_prices(prices) {
         m_load = column(0, mostLoad, false);
         for (std::size_t i = 0; i < options.spots.size(); ++i)
             addSpot(i);
@@ -40,25 +41,31 @@ class Program {
 
     quantity::Result<Solved> solve(const Asked& asked, const std::stop_token& stop) {
         Solved out;
+        if (asked.start != nullptr && asked.start->values.size() == m_columns.size())
+            m_values = asked.start->values;
         for (const Goal goal : asked.goals) {
-            for (int j = 1; j <= glp_get_num_cols(m_problem.get()); ++j)
-                glp_set_obj_coef(m_problem.get(), j, 0);
+            if (goal == Goal::carry && asked.uncarried) {
+                rowOf(m_goals[goal], 'L', *asked.uncarried + carrySlack);
+                continue;
+            }
             const Row& row = m_goals[goal];
-            for (const auto& [j, a] : row)
-                glp_set_obj_coef(m_problem.get(), j, a);
-            glp_set_obj_dir(m_problem.get(), GLP_MIN);
-            const auto gap = run(asked.seconds, stop);
+            const auto gap = run(row, asked.seconds, stop);
             if (!gap) return tl::unexpected(gap.error());
             out.gap = *gap;
             // What was reached stays, but for what a sum of doubles may be off.
-            const double value = glp_mip_obj_val(m_problem.get());
+            double value = 0;
+            for (const auto& [j, a] : row)
+                value += a * m_values[static_cast<std::size_t>(j)];
             constexpr double slack = 1e-6;
-            if (!row.empty()) rowOf(row, GLP_UP, 0, value + slack * std::max(1.0, std::fabs(value)));
+            if (!row.empty()) rowOf(row, 'L', value + slack * std::max(1.0, std::fabs(value)));
         }
+        for (const auto& [j, a] : m_goals[Goal::carry])
+            out.uncarried += a * m_values[static_cast<std::size_t>(j)];
+        out.values = m_values;
         for (const auto& spot : m_picks) {
             Pick pick{-1, false};
             for (const Column& c : spot)
-                if (glp_mip_col_val(m_problem.get(), c.index) > 0.5) pick = {c.way, c.carried};
+                if (m_values[static_cast<std::size_t>(c.index)] > 0.5) pick = {c.way, c.carried};
             out.picks.push_back(pick);
         }
         return out;
@@ -72,25 +79,12 @@ class Program {
     };
 
     int column(double low, double high, bool whole) {
-        const int j = glp_add_cols(m_problem.get(), 1);
-        glp_set_col_bnds(m_problem.get(), j, low < high ? GLP_DB : GLP_FX, low, high);
-        if (whole) glp_set_col_kind(m_problem.get(), j, GLP_IV);
-        return j;
+        m_columns.push_back({low, high, whole});
+        return static_cast<int>(m_columns.size()) - 1;
     }
     int binary() { return column(0, 1, true); }
-    void rowOf(const Row& row, int kind, double low, double high) {
-        const int i = glp_add_rows(m_problem.get(), 1);
-        glp_set_row_bnds(m_problem.get(), i, kind, low, high);
-        std::vector<int> indices{0};
-        std::vector<double> values{0};
-        for (const auto& [j, a] : row)
-            if (a != 0) {
-                indices.push_back(j);
-                values.push_back(a);
-            }
-        glp_set_mat_row(m_problem.get(), i, static_cast<int>(indices.size()) - 1, indices.data(),
-                        values.data());
-    }
+    /// `sense`: 'L' at most, 'E' equal.
+    void rowOf(const Row& row, char sense, double bound) { m_rows.push_back({row, sense, bound}); }
 
     void addSpot(std::size_t i) {
         const SpotOptions& spot = m_options.spots[i];
@@ -133,7 +127,7 @@ class Program {
         columns.push_back({none, -1, false});
         one[none] = 1;
         m_goals[Goal::carry][none] = noWayPenalty;
-        rowOf(one, GLP_FX, 1, 1);
+        rowOf(one, 'E', 1);
     }
 
     void shared(const std::string& key, const PartUse& part, int user) {
@@ -152,7 +146,7 @@ class Program {
                 Row row{{y, -1}};
                 for (const Column& c : spot)
                     if (users.contains(c.index)) row[c.index] = 1;
-                if (row.size() > 1) rowOf(row, GLP_UP, 0, 0);
+                if (row.size() > 1) rowOf(row, 'L', 0);
             }
         }
     }
@@ -161,7 +155,7 @@ class Program {
         for (const auto& [resource, loads] : m_loads) {
             Row row = loads;
             row[m_load] = -1;
-            rowOf(row, GLP_UP, 0, 0);
+            rowOf(row, 'L', 0);
         }
     }
 
@@ -179,7 +173,7 @@ class Program {
             for (const Ports& p : hub.ports)
                 rates.insert(p.goodput.bps() / rateUnit);
         }
-        rowOf(one, GLP_FX, 1, 1);
+        rowOf(one, 'E', 1);
         // A need takes a port of the slowest rate that is enough for it.
         const auto atLeast = [&](double needed) {
             const auto it = rates.lower_bound(needed);
@@ -200,19 +194,19 @@ class Program {
             }
             for (const auto& [needed, j] : users)
                 carries[j] += needed;
-            rowOf(carries, GLP_UP, 0, 0);
-            rowOf(chosen, GLP_UP, 0, 1);
+            rowOf(carries, 'L', 0);
+            rowOf(chosen, 'L', 1);
             for (const auto& [needed, j] : users) {
                 Row there = chosen;
                 for (auto& [g, a] : there)
                     a = -1;
                 there[j] = 1;
-                rowOf(there, GLP_UP, 0, 0);
+                rowOf(there, 'L', 0);
             }
         }
         if (const auto never = wanting.find(std::numeric_limits<double>::infinity()); never != wanting.end())
             for (const auto& [j, a] : never->second)
-                glp_set_col_bnds(m_problem.get(), j, GLP_FX, 0, 0);
+                m_columns[static_cast<std::size_t>(j)].high = 0;
         for (const double rate : rates) {
             Row row;
             for (const auto& [least, users] : wanting)
@@ -222,7 +216,7 @@ class Program {
             for (std::size_t k = 0; k < hubs.size(); ++k)
                 row[m_hubs[k]] -=
                     portsFrom(hubs[k].ports, quantity::BitRate::bitsPerSecond(rate * rateUnit * (1 - 1e-9)));
-            rowOf(row, GLP_UP, 0, 0);
+            rowOf(row, 'L', 0);
         }
         // Everything that the switch brings comes over its uplink, unless the service itself is slower than
         // that.
@@ -233,7 +227,7 @@ class Program {
         Row row = m_down;
         for (std::size_t k = 0; k < hubs.size(); ++k)
             if (!hubs[k].bought.empty()) row[m_hubs[k]] = most;
-        rowOf(row, GLP_UP, 0, m_options.uplink.bps() / rateUnit + most);
+        rowOf(row, 'L', m_options.uplink.bps() / rateUnit + most);
     }
 
     // What is in the van costs nothing more.
@@ -243,50 +237,75 @@ class Program {
             const int b = column(0, plenty, false);
             Row row = counts;
             row[b] = -1;
-            rowOf(row, GLP_UP, 0, m_prices.stock(item));
+            rowOf(row, 'L', m_prices.stock(item));
             m_goals[Goal::cost][b] = m_prices.of(item).inUnits();
         }
     }
 
-    struct Watch {
-        const std::stop_token& stop;
-        double gap = 0;
-    };
-    static void callback(glp_tree* tree, void* info) {
-        auto* watch = static_cast<Watch*>(info);
-        if (watch->stop.stop_requested()) glp_ios_terminate(tree);
-        watch->gap = glp_ios_mip_gap(tree);
-    }
-
-    // Solves for the objective that is set; the gap that is left.
-    quantity::Result<double> run(double seconds, const std::stop_token& stop) {
-        glp_term_out(GLP_OFF);
-        Watch watch{stop};
-        glp_iocp settings;
-        glp_init_iocp(&settings);
-        settings.presolve = GLP_ON;
-        settings.msg_lev = GLP_MSG_OFF;
-        settings.tm_lim = static_cast<int>(seconds * 1000);
-        settings.mir_cuts = GLP_ON;
-        settings.cov_cuts = GLP_ON;
-        settings.cb_func = &callback;
-        settings.cb_info = &watch;
-        const int ended = glp_intopt(m_problem.get(), &settings);
-        const int status = glp_mip_status(m_problem.get());
+    // Makes `objective` least; the gap that is left. The best so far is where the search begins.
+    quantity::Result<double> run(const Row& objective, double seconds, const std::stop_token& stop) {
+        const std::unique_ptr<Cbc_Model, Destroy> model(Cbc_newModel());
+        Cbc_setLogLevel(model.get(), 0);
+        for (std::size_t j = 0; j < m_columns.size(); ++j) {
+            const auto cost = objective.find(static_cast<int>(j));
+            Cbc_addCol(model.get(), ("c" + std::to_string(j)).c_str(), m_columns[j].low, m_columns[j].high,
+                       cost == objective.end() ? 0 : cost->second, m_columns[j].whole ? 1 : 0, 0, nullptr,
+                       nullptr);
+        }
+        for (const Bound& bound : m_rows) {
+            std::vector<int> indices;
+            std::vector<double> values;
+            for (const auto& [j, a] : bound.row)
+                if (a != 0) {
+                    indices.push_back(j);
+                    values.push_back(a);
+                }
+            Cbc_addRow(model.get(), "r", static_cast<int>(indices.size()), indices.data(), values.data(),
+                       bound.sense, bound.value);
+        }
+        if (!m_values.empty()) {
+            std::vector<int> all(m_values.size());
+            std::iota(all.begin(), all.end(), 0);
+            Cbc_setMIPStartI(model.get(), static_cast<int>(all.size()), all.data(), m_values.data());
+        }
+        // Whoever stops waits for one of these at most.
+        Cbc_setMaximumSeconds(model.get(), seconds);
+        if (!stop.stop_requested()) Cbc_solve(model.get());
         if (stop.stop_requested())
             return quantity::problem("weighing was stopped", "", "start it again when you like");
-        if (status == GLP_OPT) return 0.0;
-        if (status == GLP_FEAS && (ended == GLP_ETMLIM || ended == GLP_EMIPGAP))
-            return std::isfinite(watch.gap) ? watch.gap : 1.0;
-        if (ended == GLP_ETMLIM)
+        const double* best =
+            Cbc_numberSavedSolutions(model.get()) > 0 ? Cbc_bestSolution(model.get()) : nullptr;
+        if (best == nullptr && Cbc_isProvenOptimal(model.get()) != 0) best = Cbc_getColSolution(model.get());
+        if (best == nullptr && Cbc_isProvenInfeasible(model.get()) != 0)
+            return quantity::problem("no plan is possible", "", "take away pins, or allow holes");
+        if (best == nullptr)
             return quantity::problem("no plan was found in time", "",
                                      "pin the ways of some spots, or drop some needs");
-        return quantity::problem("no plan is possible", "", "take away pins, or allow holes");
+        m_values.assign(best, best + m_columns.size());
+        for (std::size_t j = 0; j < m_columns.size(); ++j)
+            if (m_columns[j].whole) m_values[j] = std::round(m_values[j]);
+        if (Cbc_isProvenOptimal(model.get()) != 0) return 0.0;
+        const double value = Cbc_getObjValue(model.get());
+        const double bound = Cbc_getBestPossibleObjValue(model.get());
+        return std::clamp((value - bound) / std::max(std::fabs(value), 1e-9), 0.0, 1.0);
     }
+
+    struct ColumnBounds {
+        double low = 0;
+        double high = 1;
+        bool whole = true;
+    };
+    struct Bound {
+        Row row;
+        char sense = 'L';
+        double value = 0;
+    };
 
     const Options& m_options;
     const Prices& m_prices;
-    std::unique_ptr<glp_prob, Destroy> m_problem;
+    std::vector<ColumnBounds> m_columns;
+    std::vector<Bound> m_rows;
+    std::vector<double> m_values; // of the columns, the best so far; empty: none yet
     int m_load = 0;
     std::vector<std::vector<Column>> m_picks;
     std::map<Goal, Row> m_goals;

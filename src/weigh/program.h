@@ -1,4 +1,4 @@
-// The choice of ways as an integer programme, solved by GLPK.
+// The choice of ways as an integer programme, solved by CBC.
 #pragma once
 
 #include "weigh/plan.h"
@@ -21,10 +21,15 @@ struct Asked {
     std::vector<Goal> goals;
     double mostLoad = 1; ///< of any resource, at most 1
     double seconds = 20; ///< that one goal may take
+    /// What Goal::carry reached before, which then need not be found out again; and a choice that reaches it.
+    std::optional<double> uncarried = {};
+    const struct Solved* start = nullptr;
 };
 
 struct Solved {
     std::vector<Pick> picks;
+    double uncarried = 0;       ///< the value of Goal::carry
+    std::vector<double> values; ///< of the programme's columns, to begin another search with
     double gap = 0; ///< of the last goal: how far below the best bound proven lies; 0: nothing is better
 };
 

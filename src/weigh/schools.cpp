@@ -3,9 +3,14 @@
 #include "weigh/prove.h"
 
 #include <algorithm>
+#include <chrono>
 
 namespace metrodos::weigh {
 namespace {
+
+constexpr double secondsPerGoal = 3;
+constexpr double secondsInAll = 18;
+constexpr int pointsOfFront = 12;
 
 struct Known {
     School school;
@@ -28,17 +33,62 @@ const Known& of(School school) {
     return *std::find_if(all().begin(), all().end(), [&](const Known& k) { return k.school == school; });
 }
 
-quantity::Result<Plan> planFrom(const Options& options, const Prices& prices,
-                                const quantity::Result<Solved>& solved) {
-    if (!solved) return tl::unexpected(solved.error());
-    auto plan = planOf(options, prices, solved->picks);
-    if (!plan)
-        return quantity::problem("the plan that was found does not hold", "",
-                                 "report this with the job as JSON");
-    plan->gap = solved->gap;
-    prove(options, *plan);
-    return std::move(*plan);
-}
+// Plans of the same options one after another: what the first one found out serves the next.
+class Work {
+  public:
+    Work(const Options& options, const Prices& prices, const std::stop_token& stop, double seconds)
+        : m_options(options)
+        , m_prices(prices)
+        , m_stop(stop)
+        , m_seconds(seconds)
+        , m_end(std::chrono::steady_clock::now() +
+                std::chrono::duration_cast<std::chrono::steady_clock::duration>(
+                    std::chrono::duration<double>(secondsInAll))) {}
+
+    /// Whether the time for all plans together has passed.
+    [[nodiscard]] bool isOver() const { return std::chrono::steady_clock::now() > m_end; }
+
+    quantity::Result<Plan> best(School school) {
+        Asked asked{of(school).goals, 1, m_seconds, {}, nullptr};
+        // Without holes it may be that less is carried.
+        const bool own = school == School::no_drilling;
+        if (!own && m_first) {
+            asked.uncarried = m_first->uncarried;
+            asked.start = &*m_first;
+        }
+        auto solved = solve(m_options, m_prices, asked, m_stop);
+        auto plan = planFrom(solved);
+        if (plan) plan->label = label(school);
+        if (!own && solved && !m_first) m_first = std::move(*solved);
+        return plan;
+    }
+
+    /// The cheapest that leaves all loads at or below this one and carries as much as is possible.
+    quantity::Result<Plan> within(double load) {
+        Asked asked{{Goal::carry, Goal::cost}, load, m_seconds, {}, nullptr};
+        if (m_first) asked.uncarried = m_first->uncarried;
+        return planFrom(solve(m_options, m_prices, asked, m_stop));
+    }
+
+  private:
+    quantity::Result<Plan> planFrom(const quantity::Result<Solved>& solved) const {
+        if (!solved) return tl::unexpected(solved.error());
+        auto plan = planOf(m_options, m_prices, solved->picks);
+        if (!plan)
+            return quantity::problem("the plan that was found does not hold", "",
+                                     "report this with the job as JSON");
+        plan->gap = solved->gap;
+        prove(m_options, *plan);
+        return std::move(*plan);
+    }
+
+    const Options& m_options;
+    const Prices& m_prices;
+    const std::stop_token& m_stop;
+    double m_seconds;
+    std::chrono::steady_clock::time_point m_end;
+    std::optional<Solved> m_first;
+};
 
 int carriedBy(const Plan& plan) {
     return static_cast<int>(
@@ -71,28 +121,20 @@ const char* label(School school) {
 
 quantity::Result<Plan> planBy(School school, const Options& options, const Prices& prices,
                               const std::stop_token& stop, double seconds) {
-    auto plan = planFrom(options, prices, solve(options, prices, {of(school).goals, 1, seconds}, stop));
-    if (plan) plan->label = label(school);
-    return plan;
+    return Work(options, prices, stop, seconds).best(school);
 }
 
-quantity::Result<std::vector<Plan>> front(const Options& options, const Prices& prices,
-                                          const std::stop_token& stop, int most, double seconds) {
-    std::vector<Plan> out;
-    auto cheapest = planBy(School::cheapest, options, prices, stop, seconds);
-    auto fastest = planBy(School::fastest, options, prices, stop, seconds);
-    if (!cheapest) return tl::unexpected(cheapest.error());
-    if (!fastest) return tl::unexpected(fastest.error());
-    const double top = fastest->headroom;
-    out.push_back(std::move(*cheapest));
+namespace {
+
+quantity::Result<std::vector<Plan>> frontFrom(Work& work, const Plan& cheapest, const Plan& fastest,
+                                              const std::stop_token& stop, int most) {
+    std::vector<Plan> out{cheapest};
+    const double top = fastest.headroom;
     // Steps are no finer than what would fill the front evenly on a logarithmic scale.
     const double step =
-        std::max(1.01, std::pow(std::max(top / std::max(out.front().headroom, 1e-9), 1.0), 1.0 / most));
-    while (out.back().headroom * step < top && static_cast<int>(out.size()) < most) {
-        auto next =
-            planFrom(options, prices,
-                     solve(options, prices,
-                           {{Goal::carry, Goal::cost}, 1 / (out.back().headroom * step), seconds}, stop));
+        std::max(1.01, std::pow(std::max(top / std::max(cheapest.headroom, 1e-9), 1.0), 1.0 / most));
+    while (out.back().headroom * step < top && static_cast<int>(out.size()) < most && !work.isOver()) {
+        auto next = work.within(1 / (out.back().headroom * step));
         if (!next) {
             if (stop.stop_requested()) return tl::unexpected(next.error());
             break;
@@ -102,13 +144,25 @@ quantity::Result<std::vector<Plan>> front(const Options& options, const Prices& 
         if (next->cost == out.back().cost) out.pop_back();
         out.push_back(std::move(*next));
     }
-    if (out.back().id != fastest->id && fastest->headroom > out.back().headroom * (1 + 1e-9)) {
-        if (fastest->cost == out.back().cost) out.pop_back();
-        out.push_back(std::move(*fastest));
+    if (out.back().id != fastest.id && fastest.headroom > out.back().headroom * (1 + 1e-9)) {
+        if (fastest.cost == out.back().cost) out.pop_back();
+        out.push_back(fastest);
     }
     for (Plan& plan : out)
         if (plan.label.empty()) plan.label = "between cheapest and most headroom";
     return out;
+}
+
+} // namespace
+
+quantity::Result<std::vector<Plan>> front(const Options& options, const Prices& prices,
+                                          const std::stop_token& stop, int most, double seconds) {
+    Work work(options, prices, stop, seconds);
+    const auto cheapest = work.best(School::cheapest);
+    if (!cheapest) return tl::unexpected(cheapest.error());
+    const auto fastest = work.best(School::fastest);
+    if (!fastest) return tl::unexpected(fastest.error());
+    return frontFrom(work, *cheapest, *fastest, stop, most);
 }
 
 quantity::Result<Weighed> weigh(const Options& options, const Prices& prices, School first,
@@ -119,14 +173,17 @@ quantity::Result<Weighed> weigh(const Options& options, const Prices& prices, Sc
         if (s != first) order.push_back(s);
     const double pieces = static_cast<double>(order.size()) + 2; // the front is worth two
     double done = 0;
+    Work work(options, prices, stop, secondsPerGoal);
+    std::map<School, Plan> best;
     for (const School s : order) {
-        auto plan = planBy(s, options, prices, stop);
+        auto plan = work.best(s);
         if (!plan) return tl::unexpected(plan.error());
+        best[s] = *plan;
         out.best[s] = keep(out, std::move(*plan));
         ++done;
         if (progress) progress(done / pieces, out);
     }
-    auto points = front(options, prices, stop);
+    auto points = frontFrom(work, best[School::cheapest], best[School::fastest], stop, pointsOfFront);
     if (!points) return tl::unexpected(points.error());
     for (Plan& plan : *points)
         out.front.push_back(keep(out, std::move(plan)));

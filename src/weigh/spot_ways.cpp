@@ -171,6 +171,7 @@ class Maker {
             return refuse("data", "no data run that is known at both ends joins the rooms");
         SpotWay way = begin("data");
         way.label = found1->label;
+        way.route = std::make_shared<const capacity::Way>(*found1);
         Distribution down = Distribution::of(found1->prediction.forward);
         Distribution up = Distribution::of(found1->prediction.backward);
         for (const auto& e : found1->prediction.elements)
@@ -258,6 +259,7 @@ class Maker {
             return refuse(c.id, medium->ceiling.because);
         SpotWay out = begin(c.id);
         out.label = way->label;
+        out.route = std::make_shared<const capacity::Way>(*way);
         Distribution down = medium->ceiling.forward;
         Distribution up = medium->ceiling.backward;
         if (const Measured* m = measuredOver(c.medium)) apply(out, *m, down, up);
@@ -382,6 +384,7 @@ class Maker {
         way.down = way.up = spread;
         way.rttUs = {straight.rttUs.p10 * 2, straight.rttUs.p50 * 2, straight.rttUs.p90 * 2};
         way.measuredDown.reset();
+        way.route.reset();
         way.measuredUp.reset();
         way.label += " in the " + between->label;
         way.parts.push_back({"radio-node", 1, "radio-node in " + between->id});

@@ -219,7 +219,7 @@ class TestDesktop : public QObject {
     }
     void nTakesTheNextTest() {
         DemoWindow demo;
-        QTest::keyClick(&demo.window, Qt::Key_3, Qt::ControlModifier);
+        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
         QVERIFY(demo.child<QLabel>("verdict")->isVisible());
         QTRY_VERIFY(demo.child<QLabel>("verdict")->text().contains("front USB socket"));
         demo.key(Qt::Key_N);
@@ -240,7 +240,7 @@ class TestDesktop : public QObject {
     }
     void aTestThatCannotBeMadeGivesWay() {
         DemoWindow demo;
-        QTest::keyClick(&demo.window, Qt::Key_3, Qt::ControlModifier);
+        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
         (void)demo.status();
         const QString first = demo.child<QLabel>("nextTest")->text();
         QVERIFY(!first.isEmpty());
@@ -250,7 +250,7 @@ class TestDesktop : public QObject {
     }
     void whatIfFollowsTheChosenElement() {
         DemoWindow demo;
-        QTest::keyClick(&demo.window, Qt::Key_3, Qt::ControlModifier);
+        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
         const auto rows = [&] { return demo.child<RangeList>("whatIf")->texts().join(' '); };
         QTRY_VERIFY2(rows().contains("USB 3, 5 Gbit/s"), qPrintable(rows()));
         QVERIFY(!rows().section("USB 2:", 1).section("USB 3", 0, 0).contains("to 2."));
@@ -269,7 +269,7 @@ class TestDesktop : public QObject {
         const QString file = demo.folder.filePath("reading.metrodos");
         QVERIFY(job::Store::create(file.toStdString(), document).has_value());
         QVERIFY(demo.window.openJob(file.toStdString()));
-        QTest::keyClick(&demo.window, Qt::Key_3, Qt::ControlModifier);
+        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
         for (int i = 0; i < 8 && !demo.child<QComboBox>("reading")->isVisible(); ++i) {
             (void)demo.status();
             QTest::keyClick(&demo.window, Qt::Key_N, Qt::ShiftModifier);
