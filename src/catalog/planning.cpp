@@ -35,6 +35,7 @@ UseClass useOf(const Entry& e) {
 WayClass wayOf(const Entry& e) {
     return {e.text("id"),
             e.text("label"),
+            e.text("brief"),
             e.number("years", 1, 40),
             e.number("minutes_per_spot", 0, longestWork),
             e.number("minutes_once", 0, longestWork),

@@ -30,6 +30,7 @@ struct UseClass {
 struct WayClass {
     std::string id;
     std::string label;
+    std::string brief;         ///< a word or two for drawings
     double years = 10;         ///< that it is likely to stay useful, 1–40
     double minutesPerSpot = 0; ///< of work for each spot
     double minutesOnce = 0;    ///< and for all of them together

@@ -87,6 +87,11 @@ std::vector<std::pair<house::Id, benchmark::Run>> JobModel::runsByRoute() const 
     return out;
 }
 
+void JobModel::setPriceBook(weigh::PriceBook book) {
+    m_priceBook = std::move(book);
+    Q_EMIT whatIfChanged();
+}
+
 void JobModel::setWhatIfWanted(bool wanted) {
     m_whatIfWanted = wanted;
     askForWhatIf();

@@ -6,6 +6,7 @@
 #include "desktop/latest_worker.h"
 #include "job/store.h"
 #include "trace/what_if.h"
+#include "weigh/price_book.h"
 
 #include <QObject>
 #include <map>
@@ -67,6 +68,10 @@ class JobModel : public QObject {
     [[nodiscard]] const capacity::ElementPrediction* element(const house::Id& id) const;
     [[nodiscard]] const capacity::ElementPrediction* selected() const { return element(m_selected); }
 
+    /// What things cost here; of the machine, not of the job.
+    [[nodiscard]] const weigh::PriceBook& priceBook() const { return m_priceBook; }
+    void setPriceBook(weigh::PriceBook book);
+
     void setRoute(const house::Id& id);
     /// Shows another way in the strip instead of the chosen route, until it is cleared: a prediction that
     /// does not belong to the job and has no runs.
@@ -126,6 +131,7 @@ class JobModel : public QObject {
     std::vector<benchmark::Run> m_allRuns;
     std::vector<house::Id> m_runRoutes; // of m_allRuns
     std::optional<ShownWay> m_way;
+    weigh::PriceBook m_priceBook;
     std::vector<job::Report> m_reports;
     std::map<house::Id, std::vector<std::string>> m_declined; // tests by route
     bool m_selectLimiter = false;                             // once it is known

@@ -144,6 +144,22 @@ void RangeList::paintEvent(QPaintEvent*) {
                 p.drawLine(QPointF(left + (right - left) * decade / 4, axis - 4),
                            QPointF(left + (right - left) * decade / 4, axis + 4));
         }
+        // The chosen row says what the ticks stand for.
+        if (here && row.forward && !row.detail.isEmpty()) {
+            static constexpr const char* names[] = {"1M", "10M", "100M", "1G", "10G"};
+            p.setPen(theme().quiet);
+            p.setFont(figureFont(6.5));
+            for (int decade = 0; decade <= 4; ++decade)
+                p.drawText(QRectF(left + (right - left) * decade / 4 -
+                                      (decade == 0   ? 0
+                                       : decade == 4 ? 30
+                                                     : 15),
+                                  axis + 4, 30, 10),
+                           decade == 0   ? Qt::AlignLeft
+                           : decade == 4 ? Qt::AlignRight
+                                         : Qt::AlignHCenter,
+                           QLatin1String(names[decade]));
+        }
         const QRectF figures(right + 10, area.top() + 4, figureWidth - 12, rowHeight - 8);
         if (!row.forward) {
             p.setPen(theme().quiet);

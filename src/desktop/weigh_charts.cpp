@@ -188,7 +188,7 @@ void GrowthChart::fill() {
          counted(rooms, tr("years, with %1 room"), tr("years, with %1 rooms")));
     const auto labelOf = [&](const std::string& way) {
         const catalog::WayClass* cls = m_model.job().catalog().planning.way(way);
-        return cls == nullptr ? QString::fromStdString(way) : localised(cls->label);
+        return cls == nullptr ? QString::fromStdString(way) : localised(cls->brief);
     };
     QStringList said;
     for (const weigh::Crossing& c : m_growth.overRooms)
@@ -207,6 +207,9 @@ void GrowthChart::draw(QCustomPlot* p, std::vector<weigh::Money> weigh::GrowthLi
                        const QString& axis) {
     p->clearPlottables();
     p->clearItems();
+    constexpr int nameWidth = 72;
+    p->axisRect()->setAutoMargins(QCP::msLeft | QCP::msBottom);
+    p->axisRect()->setMargins(QMargins(0, 12, nameWidth, 0));
     p->xAxis->setLabel(axis);
     p->yAxis->setLabel(QString::fromStdString(m_model.book().currency));
     double top = 1;
@@ -224,7 +227,7 @@ void GrowthChart::draw(QCustomPlot* p, std::vector<weigh::Money> weigh::GrowthLi
         }
         const catalog::WayClass* cls = m_model.job().catalog().planning.way(line.way);
         ends.emplace_back((line.*values).back().inUnits(),
-                          cls == nullptr ? QString::fromStdString(line.way) : localised(cls->label));
+                          cls == nullptr ? QString::fromStdString(line.way) : localised(cls->brief));
     }
     // Names at the ends of the lines, pushed apart where they would lie over each other.
     std::sort(ends.begin(), ends.end());
@@ -237,10 +240,14 @@ void GrowthChart::draw(QCustomPlot* p, std::vector<weigh::Money> weigh::GrowthLi
         name->position->setCoords(static_cast<double>(count) + 0.2, at);
         name->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
         name->setText(text);
+        name->setClipToAxisRect(false);
         name->setFont(textFont(8.5));
         name->setColor(theme().ink);
     }
-    p->xAxis->setRange(0.5, static_cast<double>(count) * 1.62);
+    const QSharedPointer<QCPAxisTickerFixed> whole(new QCPAxisTickerFixed);
+    whole->setTickStep(count > 15 ? 5 : 2);
+    p->xAxis->setTicker(whole);
+    p->xAxis->setRange(0.5, static_cast<double>(count) + 0.2);
     p->yAxis->setRange(0, std::max(top, before) * 1.1);
     p->replot();
 }

@@ -41,7 +41,7 @@ WeighModel::WeighModel(JobModel& job, std::filesystem::path prices, QObject* par
                   Qt::QueuedConnection);
           }) {
     if (auto book = job::loadPriceBook(m_pricesFile, m_job.catalog()))
-        m_book = std::move(*book);
+        m_job.setPriceBook(std::move(*book));
     else
         m_problem = QString::fromStdString(book.error().sentence());
     connect(&m_job, &JobModel::changed, this, [this] {
@@ -85,7 +85,7 @@ void WeighModel::ask() {
     m_done = 0;
     Question question;
     question.house = std::move(about);
-    question.book = m_book;
+    question.book = book();
     question.runs = m_job.runsByRoute();
     question.school = school();
     question.stop = m_stop.get_token();
@@ -178,7 +178,7 @@ quantity::Result<void> WeighModel::setUses(const house::Id& spot, const QString&
 
 quantity::Result<void> WeighModel::setBook(const weigh::PriceBook& book) {
     if (const auto saved = job::savePriceBook(m_pricesFile, book, m_job.catalog()); !saved) return saved;
-    m_book = book;
+    m_job.setPriceBook(book);
     m_asked = {};
     m_askedRuns = static_cast<std::size_t>(-1);
     if (m_wanted)
@@ -200,6 +200,13 @@ void WeighModel::setDrilling(bool allowed) {
     if (next.weighing.drilling == allowed) return;
     next.weighing.drilling = allowed;
     edit(allowed ? tr("allow holes") : tr("allow no holes"), std::move(next));
+}
+
+void WeighModel::setYears(int years) {
+    house::House next = m_job.house();
+    if (next.weighing.years == years) return;
+    next.weighing.years = years;
+    edit(tr("years that a plan is to last"), std::move(next));
 }
 
 void WeighModel::realise() {

@@ -34,8 +34,8 @@ class WeighModel : public QObject {
     /// The plan that is looked at: the one that was opened, otherwise the best of the chosen school.
     [[nodiscard]] const weigh::Plan* plan() const;
     [[nodiscard]] const weigh::Plan* plan(const std::string& id) const;
-    [[nodiscard]] weigh::Prices prices() const { return {m_job.catalog(), m_book}; }
-    [[nodiscard]] const weigh::PriceBook& book() const { return m_book; }
+    [[nodiscard]] weigh::Prices prices() const { return {m_job.catalog(), book()}; }
+    [[nodiscard]] const weigh::PriceBook& book() const { return m_job.priceBook(); }
 
     void setSchool(weigh::School school);
     void open(const std::string& plan);
@@ -47,6 +47,8 @@ class WeighModel : public QObject {
     /// The share of the houses like this one in which a need must be carried.
     void setShare(double share);
     void setDrilling(bool allowed);
+    /// That the plan is to last; behind the cost over rooms.
+    void setYears(int years);
     /// Makes the plan that is looked at real, as one step of undo.
     void realise();
 
@@ -75,7 +77,6 @@ class WeighModel : public QObject {
 
     JobModel& m_job;
     std::filesystem::path m_pricesFile;
-    weigh::PriceBook m_book;
     bool m_wanted = false;
     std::stop_source m_stop;
     std::uint64_t m_awaited = 0;

@@ -135,7 +135,7 @@ ComparePage::ComparePage(WeighModel& model, QWidget* parent)
     , m_second(new QComboBox)
     , m_table(table(QStringLiteral("differences"),
                     {tr("Spot"), tr("First"), tr("at least"), tr("Second"), tr("at least")},
-                    {140, 200, 92, 200}))
+                    {170, 128, 108, 128}))
     , m_words(new QLabel) {
     m_first->setObjectName(QStringLiteral("firstPlan"));
     m_second->setObjectName(QStringLiteral("secondPlan"));
@@ -193,15 +193,18 @@ void ComparePage::show() {
     for (const weigh::Difference& d : c.spots) {
         const int r = m_table->rowCount();
         m_table->insertRow(r);
-        const auto way = [](const std::string& label, bool carried) {
-            return label.empty() ? tr("no way")
-                   : carried     ? localised(label)
-                                 : tr("%1 (falls short)").arg(localised(label));
+        const auto way = [&](const std::string& id, const std::string& whole, bool carried) {
+            const catalog::WayClass* cls = m_model.job().catalog().planning.way(id);
+            auto* item = cell(cls == nullptr ? tr("no way")
+                              : carried      ? localised(cls->brief)
+                                             : tr("%1, falls short").arg(localised(cls->brief)));
+            item->setToolTip(localised(whole));
+            return item;
         };
         m_table->setItem(r, 0, cell(localised(d.label)));
-        m_table->setItem(r, 1, cell(way(d.wayA, d.carriedA)));
+        m_table->setItem(r, 1, way(d.idA, d.wayA, d.carriedA));
         m_table->setItem(r, 2, figure(rateText(d.p10A)));
-        m_table->setItem(r, 3, cell(way(d.wayB, d.carriedB)));
+        m_table->setItem(r, 3, way(d.idB, d.wayB, d.carriedB));
         m_table->setItem(r, 4, figure(rateText(d.p10B)));
     }
 }
@@ -242,7 +245,7 @@ PricesPage::PricesPage(WeighModel& model, QWidget* parent)
     , m_currency(new QLineEdit)
     , m_table(table(QStringLiteral("prices"),
                     {tr("Item"), tr("Own product"), tr("Price"), tr("Unit"), tr("In the van")},
-                    {270, 200, 100, 70})) {
+                    {232, 160, 84, 60})) {
     m_currency->setObjectName(QStringLiteral("currency"));
     m_currency->setMaximumWidth(70);
     m_currency->setMaxLength(8);
@@ -299,6 +302,7 @@ void PricesPage::fill() {
         m_table->setItem(r, 4,
                          figure(own == nullptr ? QStringLiteral("0") : QString::number(own->stock), true));
     }
+    m_table->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     m_table->setCurrentCell(std::clamp(row, 0, std::max(0, m_table->rowCount() - 1)), 1);
     m_filling = false;
 }

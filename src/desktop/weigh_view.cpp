@@ -11,6 +11,7 @@
 
 #include <QAction>
 #include <QButtonGroup>
+#include <QComboBox>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -90,10 +91,13 @@ WeighView::WeighView(WeighModel& model)
     , m_growth(new GrowthChart(model))
     , m_steps(new StepsPage(model))
     , m_prices(new PricesPage(model))
-    , m_realise(tool(QStringLiteral("realise"), tr("Fit this plan  (Ctrl+Enter)"),
+    , m_realise(tool(QStringLiteral("realise"), tr("Fit it  (Ctrl+Enter)"),
                      tr("Puts the plan into the house, with a trial in Measure")))
-    , m_drilling(tool(QStringLiteral("drilling"), tr("&Holes allowed"),
-                      tr("Whether new cable may be laid at all"))) {
+    , m_drilling(
+          tool(QStringLiteral("drilling"), tr("&Holes allowed"), tr("Whether new cable may be laid at all")))
+    , m_share(new QComboBox)
+    , m_years(new QComboBox)
+    , m_wayWords(new QLabel) {
     setObjectName(QStringLiteral("weigh"));
     auto* schools = new QHBoxLayout;
     schools->setSpacing(4);
@@ -143,6 +147,22 @@ WeighView::WeighView(WeighModel& model)
     buttons->addWidget(m_realise);
     buttons->addWidget(m_drilling);
     buttons->addStretch();
+    m_share->setObjectName(QStringLiteral("share"));
+    m_share->setAccessibleName(tr("How sure a need must be carried"));
+    m_share->setToolTip(tr("A need counts as carried when so many houses like this one carry it"));
+    for (const double share : {0.5, 0.8, 0.9, 0.95, 0.99})
+        m_share->addItem(tr("%1 sure").arg(percentText(share)), share);
+    buttons->addWidget(m_share);
+    m_years->setObjectName(QStringLiteral("years"));
+    m_years->setAccessibleName(tr("Years"));
+    m_years->setToolTip(tr("Years over which costs are compared"));
+    for (const int years : {3, 5, 10, 15, 20})
+        m_years->addItem(tr("%1 years").arg(years), years);
+    buttons->addWidget(m_years);
+    connect(m_share, &QComboBox::activated, this,
+            [this] { m_model.setShare(m_share->currentData().toDouble()); });
+    connect(m_years, &QComboBox::activated, this,
+            [this] { m_model.setYears(m_years->currentData().toInt()); });
     column->addLayout(buttons);
 
     m_ways->setObjectName(QStringLiteral("weighWays"));
@@ -153,12 +173,14 @@ WeighView::WeighView(WeighModel& model)
     waysColumn->setContentsMargins(0, 0, 0, 0);
     waysColumn->setSpacing(2);
     waysColumn->addWidget(m_ways, 1);
-    auto* legend = new QLabel(
-        tr("bar: 8 of 10 houses · tick: need · open mark: the box · solid: measured · P pins a way"));
-    legend->setObjectName(QStringLiteral("quiet"));
-    legend->setWordWrap(true);
-    legend->setMargin(4);
-    waysColumn->addWidget(legend);
+    m_wayWords->setObjectName(QStringLiteral("wayWords"));
+    m_wayWords->setWordWrap(true);
+    m_wayWords->setMargin(4);
+    m_wayWords->setMinimumHeight(40);
+    waysColumn->addWidget(m_wayWords);
+    m_ways->setToolTip(
+        tr("bar: 8 of 10 houses like this · tick: the need · open mark: printed on the box · solid mark: "
+           "measured · P pins a way"));
     m_pages->setObjectName(QStringLiteral("weighPages"));
     m_pages->setDocumentMode(true);
     const auto page = [&](QWidget* widget, const QString& name, const QString& title) {
@@ -180,6 +202,7 @@ WeighView::WeighView(WeighModel& model)
     split->addWidget(m_pages);
     split->setStretchFactor(0, 9);
     split->setStretchFactor(1, 11);
+    split->setSizes({486, 700});
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(0, 4, 0, 0);
     all->setSpacing(2);
@@ -239,9 +262,23 @@ void WeighView::hideEvent(QHideEvent* event) {
     m_model.job().clearWay();
 }
 
+// What no bar can show: who could listen, what it is in the way of, what to watch for.
+void WeighView::sayWay(int row) {
+    if (row < 0 || row >= static_cast<int>(m_order.size())) return;
+    const weigh::SpotOptions& spot = m_model.options()->spots[static_cast<std::size_t>(m_spot)];
+    const weigh::SpotWay& way = spot.ways[m_order[static_cast<std::size_t>(row)]];
+    QStringList words{capitalised(way.security) + QLatin1Char('.')};
+    if (!way.rulesOut.empty()) words << tr("In the way: %1.").arg(localised(way.rulesOut));
+    for (const std::string& caution : way.cautions)
+        words << localised(caution) + QLatin1Char('.');
+    words << tr("Lasts about %1 years. P pins it.").arg(QLocale().toString(way.years, 'f', 0));
+    m_wayWords->setText(words.join(QLatin1Char(' ')));
+}
+
 // The strip shows the way that is looked at, as far as it is one from end to end.
 void WeighView::showWay(int row) {
     if (row < 0 || row >= static_cast<int>(m_order.size())) return;
+    sayWay(row);
     const weigh::SpotOptions& spot = m_model.options()->spots[static_cast<std::size_t>(m_spot)];
     const weigh::SpotWay& way = spot.ways[m_order[static_cast<std::size_t>(row)]];
     if (way.route != nullptr)
@@ -270,7 +307,10 @@ void WeighView::fill() {
         button->setChecked(s == m_model.school());
     }
     const weigh::Plan* plan = m_model.plan();
-    m_drilling->setChecked(m_model.job().house().weighing.drilling);
+    const house::Weighing& weighing = m_model.job().house().weighing;
+    m_drilling->setChecked(weighing.drilling);
+    m_share->setCurrentIndex(m_share->findData(weighing.share));
+    m_years->setCurrentIndex(m_years->findData(weighing.years));
     if (plan == nullptr) {
         m_headline->setText(m_model.problemText().isEmpty()
                                 ? (m_model.isWeighing() ? tr("Weighing …") : tr("No plan yet"))
@@ -342,6 +382,7 @@ void WeighView::fillWays() {
     m_uses->setEnabled(any);
     if (!any) {
         m_ways->setRows({});
+        m_wayWords->clear();
         m_needWords->clear();
         return;
     }
@@ -384,6 +425,7 @@ void WeighView::fillWays() {
         m_ways->setRows(std::move(rows));
         m_ways->setCurrent(current);
     }
+    sayWay(current);
     const house::House& h = m_model.job().house();
     const auto known =
         std::find_if(h.spots.begin(), h.spots.end(), [&](const house::Spot& s) { return s.id == spot.spot; });

@@ -7,6 +7,7 @@
 #include <QWidget>
 #include <map>
 
+class QComboBox;
 class QLabel;
 class QLineEdit;
 class QProgressBar;
@@ -49,6 +50,7 @@ class WeighView : public QWidget {
     void noteUses();
     void pinCurrent();
     void showWay(int row);
+    void sayWay(int row);
 
     WeighModel& m_model;
     std::map<weigh::School, QToolButton*> m_schools;
@@ -69,6 +71,9 @@ class WeighView : public QWidget {
     PricesPage* m_prices;
     QToolButton* m_realise;
     QToolButton* m_drilling;
+    QComboBox* m_share;
+    QComboBox* m_years;
+    QLabel* m_wayWords;
     int m_spot = 0;
     std::vector<std::size_t> m_order; ///< of the ways, as they are listed
 };

@@ -3,12 +3,23 @@
 #include "desktop/range_list.h"
 #include "desktop/rate_text.h"
 #include "desktop/theme.h"
+#include "weigh/compare.h"
 
 #include <QLabel>
 #include <QLocale>
 #include <QVBoxLayout>
 
 namespace metrodos::desktop {
+namespace {
+
+// From the price book; switches stand there by their number of ports, so that the guide price of the class
+// speaks.
+weigh::Money priceOf(const trace::WhatIf& one, const weigh::Prices& prices) {
+    const weigh::Money own = prices.of(one.choice);
+    return own.hundredths > 0 ? own : *one.price;
+}
+
+} // namespace
 
 WhatIfPanel::WhatIfPanel(JobModel& model, QWidget* parent)
     : QWidget(parent)
@@ -34,6 +45,7 @@ void WhatIfPanel::fill() {
     m_heading->setText(chosen == nullptr
                            ? tr("What if")
                            : tr("What if “%1” were …").arg(QString::fromStdString(chosen->element.label)));
+    const weigh::Prices prices(m_model.catalog(), m_model.priceBook());
     std::vector<RangeRow> rows;
     for (const trace::WhatIf& one : m_model.whatIf()) {
         RangeRow row;
@@ -42,7 +54,8 @@ void WhatIfPanel::fill() {
         if (one.now)
             row.title = tr("%1 (as it is)").arg(row.title);
         else if (one.price)
-            row.title = tr("%1, about %2").arg(row.title, QLocale().toString(one.price->inUnits(), 'f', 0));
+            row.title =
+                tr("%1, about %2").arg(row.title, localised(weigh::amount(prices, priceOf(one, prices))));
         row.note = QString::fromStdString(one.limiter); // what would limit then
         row.forward = one.forward;
         row.backward = one.backward;

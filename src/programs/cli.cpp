@@ -283,7 +283,8 @@ int main(int argc, char** argv) {
     importing->add_option("--to", a.to, "the new job")->required();
     CLI::App* exporting = app.add_subcommand("export", "write a job as a file of another form");
     jobArgument(exporting);
-    exporting->add_option("--to", a.to, "a .json, .csv or .svg file")->required();
+    exporting->add_option("--to", a.to, "a .json, .csv, .svg or .md file; .md is the plan of the house")
+        ->required();
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& error) {
@@ -293,7 +294,7 @@ int main(int argc, char** argv) {
     if (*keyNew) return newKey(a);
     if (*keyShow) return showKey(a);
     if (*importing) return importFile(a);
-    if (*exporting) return exportFile(a);
+    if (*exporting && !a.to.ends_with(".md")) return exportFile(a);
     if (*measuring || *serving || *watching || *searching || *crossing || *copying) {
         // Before any thread starts: the waiter of `measure` takes these signals.
         sigset_t signals;
@@ -315,6 +316,7 @@ int main(int argc, char** argv) {
     if (*simulating) return simulate(a, *catalog);
     if (*predicting) return predict(a, *catalog);
     if (*tracing) return traceRoute(a, *catalog);
+    if (*exporting) return exportPlan(a, *catalog);
     if (*weighing) return weighHouse(a, *catalog);
     return check(a, *catalog);
 }

@@ -89,7 +89,7 @@ int importFile(const Arguments& a) {
 int exportFile(const Arguments& a) {
     const std::filesystem::path to = a.to;
     if (to.extension() != ".json" && to.extension() != ".csv" && to.extension() != ".svg")
-        return fail(unknownForm(a.to, ".json, .csv and .svg"));
+        return fail(unknownForm(a.to, ".json, .csv, .svg and .md"));
     const auto document = job::readJob(a.job);
     if (!document) return fail(document.error());
     const auto written = to.extension() == ".json" ? job::writeJson(to, job::toJson(*document))

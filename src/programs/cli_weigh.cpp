@@ -1,7 +1,9 @@
 #include "programs/cli_weigh.h"
 
+#include "job/open.h"
 #include "job/price_book_csv.h"
 #include "quantity/format.h"
+#include "report/plan_report.h"
 #include "weigh/compare.h"
 #include "weigh/weigh_json.h"
 
@@ -39,31 +41,47 @@ void tell(const weigh::Options& options, const weigh::Prices& prices, const weig
         std::cout << "  Note: " << note << ".\n";
 }
 
-} // namespace
+// What the command line asks to be weighed.
+struct Asked {
+    job::Document document;
+    weigh::Options options;
+    weigh::Prices prices;
+    weigh::School school = weigh::School::cheapest;
+};
 
-int weighHouse(const Arguments& a, const catalog::Catalog& catalog) {
-    const auto document = soundJob(a, catalog);
-    if (!document) return fail(document.error());
+quantity::Result<Asked> askedFor(const Arguments& a, const catalog::Catalog& catalog) {
+    auto document = soundJob(a, catalog);
+    if (!document) return tl::unexpected(document.error());
     weigh::PriceBook book;
     if (!a.prices.empty()) {
         std::error_code missing;
         if (!std::filesystem::exists(a.prices, missing))
-            return fail({"there is no price book of this name", a.prices, "check the name"});
+            return quantity::problem("there is no price book of this name", a.prices, "check the name");
         auto loaded = job::loadPriceBook(a.prices, catalog);
-        if (!loaded) return fail(loaded.error());
+        if (!loaded) return tl::unexpected(loaded.error());
         book = std::move(*loaded);
     }
-    const weigh::Prices prices(catalog, book);
     const std::string wanted = a.school.empty() ? document->house.weighing.school : a.school;
     const auto school = wanted.empty() ? weigh::School::cheapest : weigh::school(wanted);
     if (!school)
-        return fail({"there is no school “" + wanted + "”", "",
-                     "choose cheapest, steadiest, no-drilling, fastest or lasting"});
+        return quantity::problem("there is no school “" + wanted + "”", "",
+                                 "choose cheapest, steadiest, no-drilling, fastest or lasting");
     weigh::RouteRuns runs;
     for (const job::RouteRun& run : document->runs)
         runs.emplace_back(run.route, run.run);
-    const auto options = weigh::optionsOf(document->house, catalog, runs);
-    if (!options) return fail(options.error());
+    auto options = weigh::optionsOf(document->house, catalog, runs);
+    if (!options) return tl::unexpected(options.error());
+    return Asked{std::move(*document), std::move(*options), weigh::Prices(catalog, book), *school};
+}
+
+} // namespace
+
+int weighHouse(const Arguments& a, const catalog::Catalog& catalog) {
+    const auto asked = askedFor(a, catalog);
+    if (!asked) return fail(asked.error());
+    const weigh::Options* options = &asked->options;
+    const weigh::Prices& prices = asked->prices;
+    const weigh::School* school = &asked->school;
     const auto weighed = weigh::weigh(*options, prices, *school);
     if (!weighed) return fail(weighed.error());
     if (a.run.json) {
@@ -77,6 +95,18 @@ int weighHouse(const Arguments& a, const catalog::Catalog& catalog) {
             if (other != *school && plan.id == id && id != weighed->best.at(*school))
                 std::cout << "Or " << weigh::label(other) << ": " << weigh::amount(prices, plan.cost) << '\n';
     return 0;
+}
+
+int exportPlan(const Arguments& a, const catalog::Catalog& catalog) {
+    const auto asked = askedFor(a, catalog);
+    if (!asked) return fail(asked.error());
+    const auto plan = weigh::planBy(asked->school, asked->options, asked->prices);
+    if (!plan) return fail(plan.error());
+    const auto made = weigh::realise(asked->document.house, catalog, asked->options, *plan);
+    const auto written =
+        job::writeText(a.to, report::planMarkdown(asked->document.house.name, asked->options, asked->prices,
+                                                  *plan, made ? made->steps : std::vector<weigh::FitStep>()));
+    return written ? 0 : fail(written.error());
 }
 
 } // namespace metrodos::programs

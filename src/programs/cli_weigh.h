@@ -5,7 +5,8 @@
 
 namespace metrodos::programs {
 
-/// Returns the program's exit code.
+/// Each returns the program's exit code. The second one writes the plan of the job's school as Markdown.
 [[nodiscard]] int weighHouse(const Arguments& a, const catalog::Catalog& catalog);
+[[nodiscard]] int exportPlan(const Arguments& a, const catalog::Catalog& catalog);
 
 } // namespace metrodos::programs

@@ -34,8 +34,8 @@ Comparison compare(const Options& options, const Prices& prices, const Plan& a, 
     for (std::size_t i = 0; i < a.spots.size() && i < b.spots.size(); ++i)
         if (a.spots[i].wayId != b.spots[i].wayId || a.spots[i].carried != b.spots[i].carried)
             out.spots.push_back({a.spots[i].spot, options.spots[i].label, labelOf(options, i, a.spots[i].way),
-                                 labelOf(options, i, b.spots[i].way), a.spots[i].p10, b.spots[i].p10,
-                                 a.spots[i].carried, b.spots[i].carried});
+                                 labelOf(options, i, b.spots[i].way), a.spots[i].wayId, b.spots[i].wayId,
+                                 a.spots[i].p10, b.spots[i].p10, a.spots[i].carried, b.spots[i].carried});
     if (out.spots.empty()) {
         out.buys = "Both are the same plan.";
         return out;

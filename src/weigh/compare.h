@@ -10,6 +10,8 @@ struct Difference {
     std::string label;
     std::string wayA; ///< label; empty: none
     std::string wayB;
+    std::string idA; ///< of the class
+    std::string idB;
     BitRate p10A;
     BitRate p10B;
     bool carriedA = false;

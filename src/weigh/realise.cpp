@@ -216,8 +216,10 @@ class Fitter {
         const Device* device = m_out.house.device(spot.device);
         const Id room = spot.room.empty() && device != nullptr ? device->room : spot.room;
         const std::optional<PortRef> at = spotPort(spot);
-        for (const std::string& caution : way.cautions)
-            step(spot.id, caution);
+        // What concerns the whole medium has been said once.
+        if (result.wayId != "coax")
+            for (const std::string& caution : way.cautions)
+                step(spot.id, caution);
         if (const auto family = familyOf(result.wayId)) return adapters(i, *family, room, at);
         step(spot.id, "Reach “" + spot.label + "” by " + way.label);
         if (result.wayId == "data") return {}; // the run is in the house already; leads follow when plugged
@@ -284,7 +286,9 @@ class Fitter {
                 return d.room == m_hub && known != nullptr && known->family == family;
             });
         const Id hub = adapterIn(m_hub, family, *cls, cls->label + " in the " + m_options.hub);
+        const std::size_t before = m_out.house.devices.size();
         const Id far = adapterIn(room, family, *cls, cls->label + " at " + spot.label);
+        const bool there = m_out.house.devices.size() == before;
         if (firstAtHub) {
             const auto from = hubPort(portNeeded(m_options.spots[i].need));
             const auto lan = lanPort(hub);
@@ -320,8 +324,12 @@ class Fitter {
         if (at)
             if (const auto lan = lanPort(far))
                 cable(*lan, *at, "lead at " + spot.label, "cat6a", m_catalog.patchLead, true);
-        step(spot.id, "Put an adapter at “" + spot.label + "”" +
-                          (family == Family::mains ? ", try each outlet of the room and keep the best" : ""));
+        if (there)
+            step(spot.id, "Use the adapter that stands at “" + spot.label + "” already");
+        else
+            step(spot.id,
+                 "Put an adapter at “" + spot.label + "”" +
+                     (family == Family::mains ? ", try each outlet of the room and keep the best" : ""));
         return {};
     }
 

@@ -54,7 +54,7 @@ class TestPlans : public QObject {
     void neverWorseThanTryingAll() {
         Random random(7);
         const Prices prices(shipped(), {});
-        for (int n = 0; n < 60; ++n) {
+        for (int n = 0; n < 32; ++n) {
             const int spots = 1 + n % 4;
             const Options options = randomOptions(random, spots, spots < 4 ? 5 : 3);
             const Value best = bestOfAll(options, prices);
@@ -73,7 +73,7 @@ class TestPlans : public QObject {
     }
     void raisingAPriceNeverLowersACost() {
         Random random(11);
-        for (int n = 0; n < 12; ++n) {
+        for (int n = 0; n < 5; ++n) {
             const Options options = randomOptions(random, 5, 4);
             const Plan before = cheapest(options);
             PriceBook dearer;
@@ -86,7 +86,7 @@ class TestPlans : public QObject {
     }
     void addingAWayNeverRaisesTheBestCost() {
         Random random(13);
-        for (int n = 0; n < 12; ++n) {
+        for (int n = 0; n < 5; ++n) {
             const Options all = randomOptions(random, 4, 5);
             Options fewer = all;
             for (SpotOptions& spot : fewer.spots)
@@ -100,7 +100,7 @@ class TestPlans : public QObject {
     }
     void pinningNeverBeatsFreeChoice() {
         Random random(17);
-        for (int n = 0; n < 12; ++n) {
+        for (int n = 0; n < 5; ++n) {
             const Options options = randomOptions(random, 4, 4);
             const Plan best = cheapest(options);
             for (std::size_t w = 0; w < options.spots[0].ways.size(); ++w) {
@@ -117,7 +117,7 @@ class TestPlans : public QObject {
     void eachSchoolIsBestAtItsOwn() {
         Random random(19);
         const Prices prices(shipped(), {});
-        for (int n = 0; n < 8; ++n) {
+        for (int n = 0; n < 4; ++n) {
             const Options options = randomOptions(random, 5, 4);
             std::map<School, Plan> plans;
             for (const School s : schools)
@@ -137,7 +137,7 @@ class TestPlans : public QObject {
     void theFrontRisesInCostAndHeadroom() {
         Random random(23);
         const Prices prices(shipped(), {});
-        for (int n = 0; n < 6; ++n) {
+        for (int n = 0; n < 3; ++n) {
             const Options options = randomOptions(random, 6, 5);
             const auto points = front(options, prices).value();
             QVERIFY(!points.empty());

@@ -1,6 +1,233 @@
+// From a surveyed house to plans, and from a plan back to a house: the demo job and houses made for one
+// question each.
+#include "catalog/check.h"
+#include "catalog/load.h"
+#include "house/validate.h"
+#include "job/open.h"
+#include "job/price_book_csv.h"
+#include "standin/simulate.h"
+#include "weigh/realise.h"
+#include "weigh/schools.h"
+#include "weigh/spot_ways.h"
+#include "weigh/weigh_json.h"
+
+#include <QTemporaryDir>
 #include <QTest>
+#include <nlohmann/json.hpp>
+
+using namespace metrodos;
+using namespace metrodos::weigh;
+
+namespace {
+
+const catalog::Catalog& shipped() {
+    static const catalog::Catalog c = catalog::loadDefault().value();
+    return c;
+}
+
+house::House demo() {
+    return job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value().house;
+}
+
+const SpotWay& way(const Options& options, const std::string& spot, const std::string& id) {
+    for (const SpotOptions& s : options.spots)
+        for (const SpotWay& w : s.ways)
+            if (s.spot == spot && w.id == id) return w;
+    qFatal("no such way");
+}
+
+Plan best(const house::House& h, School school = School::cheapest) {
+    const auto options = optionsOf(h, shipped());
+    return planBy(school, *options, Prices(shipped(), {})).value();
+}
+
+std::string wayTo(const Plan& plan, const std::string& spot) {
+    for (const SpotResult& s : plan.spots)
+        if (s.spot == spot) return s.wayId;
+    return "";
+}
+
+} // namespace
+
 class TestWeighHouse : public QObject {
     Q_OBJECT
+
+  private slots:
+    void everySpotHasEveryWayOrAReason() {
+        const Options options = optionsOf(demo(), shipped()).value();
+        QCOMPARE(options.spots.size(), demo().spots.size());
+        for (const SpotOptions& spot : options.spots) {
+            QCOMPARE(spot.ways.size(), shipped().planning.ways.size());
+            for (const SpotWay& w : spot.ways) {
+                if (!w.isPossible()) continue;
+                QVERIFY(!w.passages.empty() && !w.security.empty());
+                QVERIFY(w.down.p10 <= w.down.p50 && w.down.p50 <= w.down.p90);
+                QVERIFY(w.rttUs.p50 > 0);
+            }
+        }
+        QVERIFY(way(options, "stacking", "coax").down.p50.inMegabits() > 1500);
+        QVERIFY(way(options, "stacking", "mains").down.p50.inMegabits() < 300);
+        QVERIFY(way(options, "stacking", "fibre").ruledOut.find("same building") != std::string::npos);
+    }
+    void anotherBuildingTakesFibre() {
+        auto h = demo();
+        for (house::Room& room : h.rooms)
+            if (room.id == "workshop") room.building = "Barn";
+        const Options options = optionsOf(h, shipped()).value();
+        QVERIFY(way(options, "scanning", "fibre").isPossible());
+        QVERIFY(way(options, "scanning", "new-own").ruledOut.find("use fibre") != std::string::npos);
+    }
+    void holesCanBeForbidden() {
+        auto h = demo();
+        h.weighing.drilling = false;
+        const Options options = optionsOf(h, shipped()).value();
+        QVERIFY(way(options, "stacking", "new-hired").ruledOut.find("holes") != std::string::npos);
+        QCOMPARE(best(h, School::lasting).holes, 0);
+    }
+    void aSatelliteDishRulesCoaxOut() {
+        auto h = demo();
+        h.coaxUse.satellite = true;
+        QVERIFY(!way(optionsOf(h, shipped()).value(), "stacking", "coax").isPossible());
+        QVERIFY(wayTo(best(h), "stacking") != "coax");
+    }
+    void theDevicesOwnPortLimitsEveryWay() {
+        auto h = demo();
+        h.device("scanning-table")->ports = {{"lan", "LAN", house::PortKind::ethernet, "100base-tx"}};
+        for (house::Spot& spot : h.spots)
+            if (spot.id == "scanning") spot.needUp = quantity::BitRate::megabits(300);
+        const Plan plan = best(h);
+        QVERIFY(!plan.carriesAll);
+        for (const SpotResult& s : plan.spots)
+            if (s.spot == "scanning")
+                QVERIFY2(s.limit.find("the port of") != std::string::npos, s.limit.c_str());
+    }
+    void whatStandsThereAlreadyCostsNothing() {
+        const auto h = demo();
+        const Options options = optionsOf(h, shipped()).value();
+        for (const PartUse& part : way(options, "stacking", "coax").parts)
+            QVERIFY(part.item != "coax-2500");
+        auto bare = h;
+        std::erase_if(bare.devices, [](const house::Device& d) { return d.deviceClass == "coax-2500"; });
+        std::erase_if(bare.connections, [&](const house::Connection& c) {
+            return std::any_of(c.ends.begin(), c.ends.end(), [&](const house::PortRef& e) {
+                return !e.port.empty() && bare.device(e.device) == nullptr &&
+                       bare.coaxPart(e.device) == nullptr;
+            });
+        });
+        int adapters = 0;
+        const Options without = optionsOf(bare, shipped()).value();
+        for (const PartUse& part : way(without, "stacking", "coax").parts)
+            adapters += part.item == "coax-2500" ? 1 : 0;
+        QCOMPARE(adapters, 2);
+    }
+    void runsMakeAWayBetterKnown() {
+        auto h = demo();
+        // The socket is as it should be, so that the coax is what decides.
+        for (house::Device& d : h.devices)
+            for (house::Port& p : d.ports)
+                if (p.kind == house::PortKind::usb) p.phy = "usb3-10g";
+        const Options before = optionsOf(h, shipped()).value();
+        RouteRuns runs;
+        for (const auto direction : {benchmark::Direction::forward, benchmark::Direction::backward}) {
+            benchmark::RunOrder order;
+            order.direction = direction;
+            order.streams = 4;
+            order.seconds = 5;
+            runs.emplace_back("dome-loft",
+                              standin::simulate(h, shipped(), *h.route("dome-loft"), order, 3, 0).value());
+        }
+        const Options after = optionsOf(h, shipped(), runs).value();
+        const SpotWay& known = way(after, "stacking", "coax");
+        QVERIFY(known.measuredDown.has_value());
+        const auto width = [](const SpotWay& w) { return w.down.p90.bps() / w.down.p10.bps(); };
+        QVERIFY(width(known) <= width(way(before, "stacking", "coax")) * 1.05);
+        // Ways without a run stay as they were.
+        QCOMPARE(way(after, "stacking", "mains").down.p50.bps(),
+                 way(before, "stacking", "mains").down.p50.bps());
+    }
+    void aMeasurementThatWasNotTheLimitSaysAtLeast() {
+        const auto prior =
+            capacity::Distribution::of({quantity::BitRate::megabits(100), quantity::BitRate::megabits(300),
+                                        quantity::BitRate::megabits(900)});
+        const auto bound = after(prior, quantity::BitRate::megabits(400), false, 0.1);
+        QVERIFY(bound.quantile(0.05) >= 400e6 * 0.999);
+        QVERIFY(std::fabs(bound.quantile(0.5) / prior.quantile(1 - (1 - prior.cdf(400e6)) / 2) - 1) < 0.05);
+        const auto known = after(prior, quantity::BitRate::megabits(400), true, 0.05);
+        QVERIFY(known.quantile(0.1) > 330e6 && known.quantile(0.9) < 480e6);
+    }
+    void aPlanBecomesAHouse() {
+        const auto h = demo();
+        const Options options = optionsOf(h, shipped()).value();
+        for (const School s : schools) {
+            const Plan plan = planBy(s, options, Prices(shipped(), {})).value();
+            const auto made = realise(h, shipped(), options, plan);
+            QVERIFY2(made.has_value(), made ? "" : made.error().sentence().c_str());
+            const auto faults = house::validate(made->house);
+            QVERIFY2(faults.empty(), faults.empty() ? "" : faults.front().sentence().c_str());
+            QVERIFY(catalog::check(made->house, shipped()).empty());
+            QVERIFY(made->steps.size() > plan.spots.size());
+            QCOMPARE(made->house.weighing.plan.size(), plan.spots.size());
+            QVERIFY(!made->trial.empty());
+            for (const house::Trial& trial : made->house.trials)
+                if (trial.id == made->trial) QVERIFY(!trial.steps.empty());
+            for (const house::Id& route : made->routes)
+                QVERIFY(made->house.route(route) != nullptr);
+        }
+        QVERIFY(!realise(house::House{}, shipped(), options, best(h)));
+    }
+    void whatIsMissingIsASentence() {
+        auto h = demo();
+        h.spots.clear();
+        QVERIFY(optionsOf(h, shipped()).error().sentence().find("Walk") != std::string::npos);
+        h = demo();
+        h.service.reset();
+        for (house::Device& d : h.devices)
+            d.room.clear();
+        QVERIFY(optionsOf(h, shipped()).error().sentence().find("router") != std::string::npos);
+        h = demo();
+        h.spots[0].room.clear();
+        h.spots[0].device.clear();
+        const Plan plan = best(h);
+        QVERIFY(!plan.carriesAll);
+    }
+    void theDocumentKeepsItsContract() {
+        const Options options = optionsOf(demo(), shipped()).value();
+        const Prices prices(shipped(), {});
+        const Weighed weighed = weigh::weigh(options, prices, School::steadiest).value();
+        const auto document = toJson(options, prices, weighed, School::steadiest);
+        QCOMPARE(document.at("format").get<std::string>(), std::string("metrodos-plans"));
+        QCOMPARE(document.at("plans").at(0).at("id").get<std::string>(), weighed.best.at(School::steadiest));
+        double sum = 0;
+        for (const auto& part : document.at("plans").at(0).at("parts"))
+            sum += part.at("total").get<double>();
+        QVERIFY(std::fabs(sum - document.at("plans").at(0).at("cost").get<double>()) < 0.02);
+    }
+    void aPriceBookGoesOutAndComesBack() {
+        PriceBook book;
+        book.currency = "Kr";
+        book.lineFor("labour").price = Money::units(60); // lines come back in the order of the items
+        book.lineFor("coax-2500") = {"coax-2500", "Own \"grey\", box; 2", Money::units(48.5), 3};
+        const std::string csv = job::toCsv(book, shipped());
+        QVERIFY(job::priceBookFrom(csv, shipped()).value() == book);
+        const QTemporaryDir folder;
+        const std::filesystem::path file = folder.filePath("sub/prices.csv").toStdString();
+        QVERIFY(job::loadPriceBook(file, shipped()).value() == PriceBook{});
+        QVERIFY(job::savePriceBook(file, book, shipped()).has_value());
+        QVERIFY(job::loadPriceBook(file, shipped()).value() == book);
+        QVERIFY(!job::savePriceBook("/proc/no/prices.csv", book, shipped()));
+    }
+    void aPriceBookFromATableIsForgivingButExact() {
+        const auto book = job::priceBookFrom("price;item\r\n12,50;labour\r\n", shipped());
+        QVERIFY2(book.has_value(), book ? "" : book.error().sentence().c_str());
+        QCOMPARE(book->line("labour")->price->hundredths, std::int64_t{1250});
+        for (const char* wrong :
+             {"", "a,b\n1,2\n", "item,price\nlabour,dear\n", "item,price\nlabour,-1\n",
+              "item,stock\nlabour,1.5\n", "item,price\nno-such-thing,1\n", "item,price\n\"labour,1\n"})
+            QVERIFY2(!job::priceBookFrom(wrong, shipped()), wrong);
+        QVERIFY(job::priceBookFrom("item,price\nlabour,dear\n", shipped()).error().sentence().find("row 2") !=
+                std::string::npos);
+    }
 };
+
 QTEST_GUILESS_MAIN(TestWeighHouse)
 #include "test_weigh_house.moc"
