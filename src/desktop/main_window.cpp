@@ -261,6 +261,7 @@ void MainWindow::update() {
     m_rail->setNote(Stage::measure, runs == 0 ? tr("no runs") : tr("%1 runs").arg(runs));
     m_saysVerdict = true;
     showVerdict();
+    showPlan();
 }
 
 // The verdict comes a moment after what it is about; what was said meanwhile stays.

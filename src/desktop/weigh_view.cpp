@@ -107,7 +107,7 @@ WeighView::WeighView(WeighModel& model)
                        tr("Plan: %1").arg(QString::fromLatin1(weigh::label(s))));
         b->setCheckable(true);
         b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-        b->setMinimumHeight(40);
+        b->setMinimumHeight(50);
         group->addButton(b);
         m_schools[s] = b;
         schools->addWidget(b);
@@ -120,7 +120,7 @@ WeighView::WeighView(WeighModel& model)
     m_notes->setObjectName(QStringLiteral("quiet"));
     m_progress->setRange(0, 100);
     m_progress->setTextVisible(false);
-    m_progress->setMaximumHeight(8);
+    m_progress->setFixedSize(110, 8);
     m_spots->setObjectName(QStringLiteral("weighSpots"));
     m_spots->setAccessibleName(tr("Spots and the way chosen for each"));
     m_spots->setEmptyText(
@@ -130,6 +130,8 @@ WeighView::WeighView(WeighModel& model)
     m_uses->setPlaceholderText(tr("2 4K streams + 8 calls + backup 400 GB in 3 h"));
     m_uses->setClearButtonEnabled(true);
     m_needWords->setWordWrap(true);
+    m_needWords->setMinimumHeight(38);
+    m_needWords->setAlignment(Qt::AlignBottom | Qt::AlignLeft);
     m_needWords->setObjectName(QStringLiteral("needWords"));
     m_drilling->setCheckable(true);
     connect(m_drilling, &QToolButton::clicked, this, [this](bool on) { m_model.setDrilling(on); });
@@ -138,7 +140,11 @@ WeighView::WeighView(WeighModel& model)
     auto* column = new QVBoxLayout(left);
     column->setContentsMargins(10, 6, 6, 6);
     column->setSpacing(4);
-    column->addWidget(m_headline);
+    auto* head = new QHBoxLayout;
+    head->addWidget(m_headline, 1);
+    head->addWidget(m_progress);
+    head->addWidget(m_stop);
+    column->addLayout(head);
     column->addWidget(m_notes);
     column->addWidget(m_spots, 1);
     column->addWidget(m_needWords);
@@ -210,11 +216,6 @@ WeighView::WeighView(WeighModel& model)
     top->setContentsMargins(10, 0, 10, 0);
     top->addLayout(schools, 1);
     all->addLayout(top);
-    auto* progress = new QHBoxLayout;
-    progress->setContentsMargins(10, 0, 10, 0);
-    progress->addWidget(m_progress, 1);
-    progress->addWidget(m_stop);
-    all->addLayout(progress);
     all->addWidget(split, 1);
 
     connect(m_stop, &QToolButton::clicked, this, [this] { m_model.stop(); });
