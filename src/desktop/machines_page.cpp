@@ -185,8 +185,10 @@ void MachinesPage::takeAddress(const QString& address) {
                     true);
         return;
     }
+    // The change fills the table anew.
+    const QString name = machine->text();
     setAddress(machine->data(Qt::UserRole).toString().toStdString(), address);
-    Q_EMIT said(tr("%1 is the address of %2 now.").arg(address, machine->text()), false);
+    Q_EMIT said(tr("%1 is the address of %2 now.").arg(address, name), false);
 }
 
 void MachinesPage::setAddress(const house::Id& id, const QString& address) {
