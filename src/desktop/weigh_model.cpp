@@ -177,7 +177,7 @@ quantity::Result<void> WeighModel::setUses(const house::Id& spot, const QString&
 }
 
 quantity::Result<void> WeighModel::setBook(const weigh::PriceBook& book) {
-    if (const auto saved = job::savePriceBook(m_pricesFile, book, m_job.catalog()); !saved) return saved;
+    if (auto saved = job::savePriceBook(m_pricesFile, book, m_job.catalog()); !saved) return saved;
     m_job.setPriceBook(book);
     m_asked = {};
     m_askedRuns = static_cast<std::size_t>(-1);

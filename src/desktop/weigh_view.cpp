@@ -21,6 +21,7 @@
 #include <QTabWidget>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <cmath>
 
 namespace metrodos::desktop {
 namespace {
@@ -42,7 +43,7 @@ QString schoolWords(weigh::School school) {
 }
 
 QString timeText(double minutes) {
-    const int whole = static_cast<int>(minutes + 0.5);
+    const int whole = static_cast<int>(std::lround(minutes));
     return whole < 60 ? WeighView::tr("%1 min").arg(whole)
                       : WeighView::tr("%1 h %2 min").arg(whole / 60).arg(whole % 60);
 }

@@ -20,7 +20,9 @@ struct QrCode {
     std::vector<bool> dark;
 
     [[nodiscard]] bool isDark(int x, int y) const {
-        return x >= 0 && y >= 0 && x < side && y < side && dark[static_cast<std::size_t>(y * side + x)];
+        return x >= 0 && y >= 0 && x < side && y < side &&
+               dark[static_cast<std::size_t>(y) * static_cast<std::size_t>(side) +
+                    static_cast<std::size_t>(x)];
     }
 };
 inline constexpr int quietZone = 4;

@@ -13,8 +13,8 @@ constexpr double resolution = 0.08;   // runs closer than this in ln tell nothin
 constexpr double runError = 0.01;     // in ln, of the mean of a run
 constexpr double phyError = 0.17;     // of what a PHY rate says about it
 constexpr double variationLeft = 0.6; // of the variation from second to second, in the mean of a run
-constexpr double leastBits = 0.06;    // below, or
-constexpr double leastShare = 0.12;   // of the doubt that there is, a test is not worth naming
+constexpr double leastBits = 0.07;    // below, or
+constexpr double leastShare = 0.14;   // of the doubt that there is, a test is not worth naming
 constexpr double overheadMinutes = 1; // to read, to go and to come back
 constexpr std::size_t mostTests = 5;
 

@@ -3,6 +3,7 @@
 #include "house/route.h"
 
 #include <algorithm>
+#include <cmath>
 #include <set>
 
 namespace metrodos::weigh {
@@ -159,7 +160,7 @@ class Fitter {
                     if (s.way >= 0)
                         for (const PartUse& use : wayOf(s).parts)
                             if (use.item == model.id && keys.insert(use.shared).second) ++between;
-                for (int n = between; n < static_cast<int>(part.count + 0.5); ++n)
+                for (int n = between; n < static_cast<int>(std::lround(part.count)); ++n)
                     if (auto added = addSwitch(model); !added) return added;
             }
         return {};
@@ -257,7 +258,7 @@ class Fitter {
                                                         : PortKind::radio;
         box.ports = {{"lan", "LAN", PortKind::ethernet, cls.ethernetPhy}, {"line", "line", kind, ""}};
         box.ports[1].strip = family == Family::mains ? Strip::wall : Strip::unknown;
-        const Id id = box.id;
+        Id id = box.id;
         m_out.house.devices.push_back(std::move(box));
         return id;
     }
@@ -339,7 +340,7 @@ class Fitter {
         const auto endpointOf = [&](const Id& device) {
             for (const Endpoint& e : h.endpoints)
                 if (e.device == device) return e.id;
-            const Id id = h.freeId(device + "-end");
+            Id id = h.freeId(device + "-end");
             h.endpoints.push_back({id, h.device(device)->label, device, ""});
             return id;
         };

@@ -97,7 +97,7 @@ int carriedBy(const Plan& plan) {
 
 // Adds a plan unless it is there; its id.
 std::string keep(Weighed& all, Plan plan) {
-    const std::string id = plan.id;
+    std::string id = plan.id;
     if (std::none_of(all.plans.begin(), all.plans.end(), [&](const Plan& p) { return p.id == id; }))
         all.plans.push_back(std::move(plan));
     return id;

@@ -1,9 +1,11 @@
-// Tables and lines of fast entry: what is taken must be a sound house, and a table of it must give it back.
+// Tables, price books, uses in words and lines of fast entry: what is taken must be a sound house, and a table of it must give it back.
 #include "catalog/load.h"
 #include "house/findings.h"
 #include "house/validate.h"
 #include "job/csv.h"
 #include "job/entry_line.h"
+#include "job/price_book_csv.h"
+#include "weigh/need.h"
 
 #include <string_view>
 
@@ -18,6 +20,10 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         if (!again || again->rooms.size() != house->rooms.size()) __builtin_trap();
         (void)house::findings(*house);
     }
+    if (const auto book = job::priceBookFrom(text, classes))
+        if (!(job::priceBookFrom(job::toCsv(*book, classes), classes)->currency == book->currency)) __builtin_trap();
+    if (const auto uses = weigh::parseUses(text.substr(0, text.find('\n')), classes))
+        if (!(weigh::parseUses(weigh::usesText(*uses, classes), classes).has_value())) __builtin_trap();
     // Line by line, each on what the ones before made.
     house::House typed;
     std::size_t lines = 0;
