@@ -199,7 +199,7 @@ void GrowthChart::fill() {
         said << tr("from %1 years on %2 is cheaper than %3")
                     .arg(c.at)
                     .arg(labelOf(c.after), labelOf(c.before));
-    m_words->setText(said.isEmpty() ? tr("No line crosses the cheapest one here.")
+    m_words->setText(said.isEmpty() ? tr("Of the ways that reach every spot the cheapest stays the cheapest.")
                                     : tr("Lines cross: %1.").arg(said.join(QStringLiteral("; "))));
 }
 

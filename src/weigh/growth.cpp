@@ -14,6 +14,7 @@ struct Terms {
     double once = 0;
     double each = 0;
     bool ownPorts = true;
+    bool everywhere = true;
 };
 
 std::optional<Terms> termsOf(const Options& options, const Prices& prices, const std::string& way) {
@@ -37,6 +38,7 @@ std::optional<Terms> termsOf(const Options& options, const Prices& prices, const
             }
         }
     if (spots == 0) return std::nullopt;
+    out.everywhere = spots == static_cast<int>(options.spots.size());
     out.each /= spots;
     for (const auto& [key, cost] : shared)
         out.once += cost;
@@ -59,8 +61,9 @@ double hubCost(const std::vector<Hub>& hubs, const Options& options, const Price
     return largest * ports / std::max(1, portsFrom(hubs.back().ports, BitRate()));
 }
 
-std::vector<Crossing> crossingsOf(const std::vector<GrowthLine>& lines,
-                                  std::vector<Money> GrowthLine::*values) {
+std::vector<Crossing> crossingsOf(std::vector<GrowthLine> lines, std::vector<Money> GrowthLine::*values) {
+    // What is there in some rooms only is no choice for the others.
+    std::erase_if(lines, [](const GrowthLine& line) { return !line.everywhere; });
     std::vector<Crossing> out;
     const std::size_t count = lines.empty() ? 0 : (lines.front().*values).size();
     std::string before;
@@ -105,6 +108,7 @@ Growth growthOf(const Options& options, const Prices& prices, int rooms, int yea
         GrowthLine line;
         line.way = way;
         line.years = terms->years;
+        line.everywhere = terms->everywhere;
         for (int n = 1; n <= mostRooms; ++n)
             line.byRooms.push_back(cost(n, years));
         for (int y = 1; y <= mostYears; ++y)

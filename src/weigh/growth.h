@@ -8,6 +8,7 @@ namespace metrodos::weigh {
 struct GrowthLine {
     std::string way; ///< id of the class
     std::string label;
+    bool everywhere = true;     ///< every spot can be reached by it
     double years = 10;          ///< after which everything of it is bought anew
     std::vector<Money> byRooms; ///< for 1, 2 … rooms, over the years asked for
     std::vector<Money> byYears; ///< for the rooms asked for, over 1, 2 … years
@@ -24,7 +25,7 @@ struct Growth {
     int rooms = 1;  ///< behind byYears
     int years = 10; ///< behind byRooms
     std::vector<GrowthLine> lines;
-    std::vector<Crossing> overRooms; ///< of the cheapest line only
+    std::vector<Crossing> overRooms; ///< of the cheapest line only, among those that reach every spot
     std::vector<Crossing> overYears;
 };
 
