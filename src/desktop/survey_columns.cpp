@@ -1,4 +1,5 @@
 #include "desktop/survey_fields.h"
+#include "weigh/need.h"
 
 namespace metrodos::desktop {
 namespace {
@@ -296,6 +297,43 @@ SurveyColumn hoursColumn() {
             {}};
 }
 
+// What is done at a spot, in words. The catalog is the model's and outlives every table.
+SurveyColumn usesColumn(const catalog::Catalog& catalog) {
+    return {tr("Uses"),
+            [&catalog](const House& h, int row) {
+                return QString::fromStdString(
+                    weigh::usesText(h.spots[static_cast<std::size_t>(row)].uses, catalog));
+            },
+            [&catalog](House& h, int row, const std::string& value) -> Result<void> {
+                auto uses = weigh::parseUses(value, catalog);
+                if (!uses) return tl::unexpected(uses.error());
+                h.spots[static_cast<std::size_t>(row)].uses = std::move(*uses);
+                return {};
+            },
+            {}};
+}
+
+// The idle round trip at most.
+SurveyColumn delayColumn() {
+    return {tr("Delay at most"),
+            [](const House& h, int row) {
+                const auto& delay = h.spots[static_cast<std::size_t>(row)].needDelay;
+                return delay ? delayText(static_cast<double>(delay->count())) : QString();
+            },
+            [](House& h, int row, const std::string& value) -> Result<void> {
+                auto& target = h.spots[static_cast<std::size_t>(row)].needDelay;
+                target.reset();
+                if (value.empty()) return {};
+                const auto time = quantity::parseDuration(value);
+                constexpr double longest = 10; // s
+                if (!time || time->count() > longest)
+                    return problem("“" + value.substr(0, 40) + "” is no delay", "", "write it like 50 ms");
+                target = std::chrono::duration_cast<std::chrono::microseconds>(*time);
+                return {};
+            },
+            {}};
+}
+
 SurveyColumn portsColumn(const catalog::Catalog& catalog) {
     return readOnly("Ports", [phys = catalog.phys, buses = catalog.buses](const House& h, int row) {
         QStringList out;
@@ -496,8 +534,11 @@ std::vector<SurveyColumn> columnsOf(SurveyKind kind, const catalog::Catalog& cat
         return {words("Spot", &House::spots, &Spot::label),
                 link("Room", &House::spots, &Spot::room, &House::rooms),
                 link("Device", &House::spots, &Spot::device, &House::devices),
+                usesColumn(catalog),
                 rate("Needs towards it", &House::spots, &Spot::needDown),
-                rate("Needs from it", &House::spots, &Spot::needUp)};
+                rate("Needs from it", &House::spots, &Spot::needUp),
+                delayColumn(),
+                yesNo("Steady", &House::spots, &Spot::needSteady)};
     case SurveyKind::service:
         return serviceColumns();
     case SurveyKind::coax_use:

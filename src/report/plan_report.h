@@ -1,5 +1,5 @@
-// A plan for the client's table: what is needed, what is fitted where, what it carries and costs, parts, and the work in
-// order. Markdown (CommonMark with tables).
+// A plan for the client's table: what is needed, what is fitted where, what it carries and costs, parts, and
+// the work in order. Markdown (CommonMark with tables).
 #pragma once
 
 #include "weigh/plan.h"

@@ -243,10 +243,8 @@ class Fitter {
     }
 
     Id adapterIn(const Id& room, Family family, const catalog::DeviceClass& cls, const std::string& label) {
-        for (const Device& d : m_out.house.devices) {
-            const catalog::DeviceClass* known = m_catalog.device(d.deviceClass);
-            if (d.room == room && known != nullptr && known->family == family) return d.id;
-        }
+        for (const Device& d : m_out.house.devices)
+            if (d.room == room && d.deviceClass == cls.id) return d.id;
         Device box{m_out.house.freeId(std::string(name(mediumOf(family))) + "-adapter"),
                    label,
                    DeviceKind::adapter,
@@ -282,10 +280,8 @@ class Fitter {
         for (const catalog::DeviceClass& one : m_catalog.devices)
             if (one.family == family && (cls == nullptr || one.goodput.p50 > cls->goodput.p50)) cls = &one;
         const bool firstAtHub =
-            std::none_of(m_out.house.devices.begin(), m_out.house.devices.end(), [&](const Device& d) {
-                const catalog::DeviceClass* known = m_catalog.device(d.deviceClass);
-                return d.room == m_hub && known != nullptr && known->family == family;
-            });
+            std::none_of(m_out.house.devices.begin(), m_out.house.devices.end(),
+                         [&](const Device& d) { return d.room == m_hub && d.deviceClass == cls->id; });
         const Id hub = adapterIn(m_hub, family, *cls, cls->label + " in the " + m_options.hub);
         const std::size_t before = m_out.house.devices.size();
         const Id far = adapterIn(room, family, *cls, cls->label + " at " + spot.label);

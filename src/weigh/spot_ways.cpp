@@ -262,7 +262,12 @@ class Maker {
         out.route = std::make_shared<const capacity::Way>(*way);
         Distribution down = medium->ceiling.forward;
         Distribution up = medium->ceiling.backward;
-        if (const Measured* m = measuredOver(c.medium)) apply(out, *m, down, up);
+        const catalog::DeviceClass* cls = classOf(*way, c.family);
+        // What other adapters carried there says little of these.
+        const bool there = isThere(cls->id, m_room);
+        const bool thereAtHub = isThere(cls->id, m_hub);
+        if (const Measured* m = measuredOver(c.medium); m != nullptr && there && thereAtHub)
+            apply(out, *m, down, up);
         const std::string resource = name(c.medium).data();
         out.passages = {{resource, m_catalog.medium(c.medium)->label, down, true},
                         {resource, m_catalog.medium(c.medium)->label, up, false}};
@@ -274,10 +279,9 @@ class Maker {
         out.down = capped(out.down, down.spread());
         out.up = capped(out.up, up.spread());
         out.rttUs = way->prediction.rttMicroseconds;
-        const catalog::DeviceClass* cls = classOf(*way, c.family);
         out.promise = cls->rated;
-        if (!isThere(c.family, m_room)) out.parts.push_back({cls->id, 1, ""});
-        if (!isThere(c.family, m_hub)) out.parts.push_back({cls->id, 1, cls->id + " at the hub"});
+        if (!there) out.parts.push_back({cls->id, 1, ""});
+        if (!thereAtHub) out.parts.push_back({cls->id, 1, cls->id + " at the hub"});
         out.parts.push_back({"patch-lead", 1, ""});
         out.parts.push_back({"patch-lead", 1, "lead of " + cls->id + " at the hub"});
         out.hubShare = cls->id + " at the hub";
@@ -311,12 +315,10 @@ class Maker {
                 return cls;
         return nullptr;
     }
-    // An adapter of this family stands in the room already.
-    [[nodiscard]] bool isThere(Family family, const Id& room) const {
-        return std::any_of(m_house.devices.begin(), m_house.devices.end(), [&](const Device& d) {
-            const catalog::DeviceClass* cls = m_catalog.device(d.deviceClass);
-            return d.room == room && cls != nullptr && cls->family == family;
-        });
+    // An adapter of this class stands in the room already.
+    [[nodiscard]] bool isThere(const std::string& deviceClass, const Id& room) const {
+        return std::any_of(m_house.devices.begin(), m_house.devices.end(),
+                           [&](const Device& d) { return d.room == room && d.deviceClass == deviceClass; });
     }
 
     void phone() {

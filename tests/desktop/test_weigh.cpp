@@ -211,7 +211,8 @@ class TestWeigh : public QObject {
         QVERIFY2(w.status().contains("trial in Measure") || w.status().contains("Cheapest"),
                  qPrintable(w.status()));
         const auto after = w.saved();
-        QVERIFY(after.devices.size() > before.devices.size());
+        QVERIFY(after.devices.size() + after.connections.size() >
+                before.devices.size() + before.connections.size());
         QCOMPARE(after.trials.size(), before.trials.size() + 1);
         QCOMPARE(after.weighing.plan.size(), after.spots.size());
         QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
