@@ -358,6 +358,11 @@ void WeighView::fillSpots() {
             if (!spot.pin.empty()) row.title = tr("%1 (pinned)").arg(row.title);
             row.forward = way.down;
             row.backward = way.up;
+            // A wire of its own carries what its port at the hub does.
+            if (way.hubShare.empty())
+                for (auto* s : {&*row.forward, &*row.backward})
+                    *s = {std::min(s->p10, result->p50), std::min(s->p50, result->p50),
+                          std::min(s->p90, result->p50)};
             row.promise = way.promise.bps() > 0 ? std::optional(way.promise) : std::nullopt;
             row.measured = way.measuredDown;
             row.note = result->need.bps() > 0 ? tr("for %1").arg(rateText(result->need)) : tr("no need");

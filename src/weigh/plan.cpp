@@ -49,6 +49,24 @@ Money costOf(const Prices& prices, const std::map<std::string, double>& counts) 
     return out;
 }
 
+// A wire carries no more than the port that it gets at the hub: of falling needs the first takes the fastest.
+void capAtPorts(Plan& plan, const Options& options, const std::vector<Pick>& picks,
+                std::vector<std::size_t> wired, const std::vector<Ports>& ports) {
+    const auto needOf = [&](std::size_t i) {
+        return picks[i].carried ? portNeeded(options.spots[i].need) : BitRate();
+    };
+    std::stable_sort(wired.begin(), wired.end(),
+                     [&](std::size_t a, std::size_t b) { return needOf(a) > needOf(b); });
+    std::size_t next = 0;
+    for (const Ports& p : ports)
+        for (int k = 0; k < p.count && next < wired.size(); ++k, ++next) {
+            SpotResult& spot = plan.spots[wired[next]];
+            if (spot.p10 > p.goodput) spot.limit = "the port at the hub";
+            spot.p10 = std::min(spot.p10, p.goodput);
+            spot.p50 = std::min(spot.p50, p.goodput);
+        }
+}
+
 std::string idOf(const Options& options, const std::vector<Pick>& picks) {
     std::uint64_t hash = 1469598103934665603ULL; // FNV-1a
     const auto mix = [&](const std::string& text) {
@@ -147,6 +165,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
     Plan out;
     out.id = idOf(options, picks);
     std::vector<BitRate> ports;
+    std::vector<std::size_t> wired;       // spots with a port of their own at the hub
     std::map<std::string, double> shared; // hub adapters: down needs together
     double allDown = 0;
     out.headroom = std::numeric_limits<double>::infinity();
@@ -175,9 +194,10 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         out.carriesAll = out.carriesAll && picks[i].carried;
         const BitRate needed = picks[i].carried ? portNeeded(spot.need) : BitRate();
         if (picks[i].carried) allDown += spot.need.down.bps();
-        if (way.hubShare.empty())
+        if (way.hubShare.empty()) {
             ports.push_back(needed);
-        else
+            wired.push_back(i);
+        } else
             shared[way.hubShare] += needed.bps();
         out.minutes += way.minutes;
         out.holes += way.holes;
@@ -221,6 +241,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         return counts;
     };
     std::optional<std::map<std::string, double>> best;
+    std::vector<Ports> free;
     Money least;
     for (const Hub& hub : hubsOf(options, prices)) {
         if (!serves(hub.ports, ports) || !uplinkHolds(options, hub, BitRate::bitsPerSecond(allDown)))
@@ -229,9 +250,11 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         const Money cost = costOf(prices, counts);
         if (best && least <= cost) continue;
         best = std::move(counts);
+        free = hub.ports;
         least = cost;
     }
     if (!best) return std::nullopt;
+    capAtPorts(out, options, picks, wired, free);
     const std::map<std::string, double>& counts = *best;
     std::map<std::string, bool> once;
     for (const Pick& pick : picks)

@@ -226,9 +226,23 @@ class Fitter {
         if (result.wayId == "data") return {}; // the run is in the house already; leads follow when plugged
         const auto from = hubPort(portNeeded(m_options.spots[i].need));
         if (!from) return quantity::problem("no port is free at the hub", "", "weigh again");
-        if (at)
-            cable(*from, *at, m_catalog.planning.way(result.wayId)->label + " to " + spot.label,
-                  m_catalog.planning.laying.cable, m_catalog.planning.laying.base, false);
+        // The run ends in a jack of its own; what stands there is plugged into that.
+        Jack jack{m_out.house.freeId("data-jack"), "data jack, " + spot.label, room, JackKind::data};
+        const Id id = jack.id;
+        m_out.house.jacks.push_back(std::move(jack));
+        cable(*from, {id, ""}, m_catalog.planning.way(result.wayId)->label + " to " + spot.label,
+              m_catalog.planning.laying.cable, m_catalog.planning.laying.base, false);
+        if (Device* there = m_out.house.device(spot.device))
+            for (Port& port : there->ports) {
+                if (port.kind != PortKind::ethernet) continue;
+                const PortRef own{there->id, port.id};
+                if (!isFree(own)) step(spot.id, "Unplug what is in “" + m_out.house.labelOf(own) + "”");
+                std::erase_if(m_out.house.connections, [&](const Connection& c) {
+                    return std::find(c.ends.begin(), c.ends.end(), own) != c.ends.end();
+                });
+                port.jack = id;
+                break;
+            }
         return {};
     }
 
