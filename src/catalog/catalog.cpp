@@ -1,20 +1,10 @@
 #include "catalog/catalog.h"
 #include "catalog/check.h"
+#include "catalog/find.h"
 
 #include <algorithm>
 
 namespace metrodos::catalog {
-namespace {
-
-template <typename Items>
-auto find(const Items& items, std::string_view id) -> decltype(items.data()) {
-    const auto hit =
-        std::find_if(items.begin(), items.end(), [&](const auto& item) { return item.id == id; });
-    return hit == items.end() ? nullptr : &*hit;
-}
-
-} // namespace
-
 const Phy* Catalog::phy(std::string_view id) const {
     return find(phys, id);
 }

@@ -1,5 +1,6 @@
 #include "catalog/planning.h"
 
+#include "catalog/find.h"
 #include "catalog/load_planning.h"
 
 namespace metrodos::catalog {
@@ -7,12 +8,6 @@ namespace {
 
 constexpr double dearest = 1e6;
 constexpr double longestWork = 6000; // minutes
-
-template <typename T>
-const T* find(const std::vector<T>& list, std::string_view id) {
-    const auto it = std::find_if(list.begin(), list.end(), [&](const T& one) { return one.id == id; });
-    return it == list.end() ? nullptr : &*it;
-}
 
 UseClass useOf(const Entry& e) {
     UseClass out;

@@ -44,6 +44,23 @@ std::optional<double> CpuMeter::busiestCore() {
     return busiest;
 }
 
+std::multimap<std::string, std::string> addresses() {
+    std::multimap<std::string, std::string> out;
+    ifaddrs* list = nullptr;
+    if (::getifaddrs(&list) != 0) return out;
+    const std::unique_ptr<ifaddrs, decltype(&::freeifaddrs)> owner(list, &::freeifaddrs);
+    for (const ifaddrs* at = list; at != nullptr; at = at->ifa_next) {
+        if (at->ifa_addr == nullptr) continue;
+        const auto family = at->ifa_addr->sa_family;
+        if (family != AF_INET && family != AF_INET6) continue;
+        Address address;
+        address.length = family == AF_INET ? sizeof(sockaddr_in) : sizeof(sockaddr_in6);
+        std::memcpy(&address.storage, at->ifa_addr, address.length);
+        out.emplace(at->ifa_name, address.host());
+    }
+    return out;
+}
+
 std::string interfaceOf(const Address& local) {
     ifaddrs* list = nullptr;
     if (::getifaddrs(&list) != 0) return {};

@@ -4,6 +4,7 @@
 #include "probe/socket.h"
 
 #include <cstdint>
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -23,6 +24,9 @@ class CpuMeter {
     };
     std::vector<Ticks> m_last;
 };
+
+/// The numeric addresses of this machine, by interface.
+[[nodiscard]] std::multimap<std::string, std::string> addresses();
 
 /// The interface that has the local address of a socket; empty when none has.
 [[nodiscard]] std::string interfaceOf(const Address& local);

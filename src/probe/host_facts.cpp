@@ -1,11 +1,11 @@
 #include "probe/host_facts.h"
+#include "probe/counters.h"
 #include "probe/ethtool.h"
 #include "probe/socket.h"
 
 #include <cstring>
 #include <filesystem>
 #include <fstream>
-#include <ifaddrs.h>
 #include <map>
 #include <memory>
 #include <netinet/in.h>
@@ -86,23 +86,6 @@ json countersOf(const fs::path& port) {
     for (const char* name : {"rx_errors", "tx_errors", "rx_dropped", "tx_dropped"})
         out[name] = orNull(figure(port / "statistics" / name));
     out["carrier_changes"] = orNull(figure(port / "carrier_changes"));
-    return out;
-}
-
-std::multimap<std::string, std::string> addresses() {
-    std::multimap<std::string, std::string> out;
-    ifaddrs* list = nullptr;
-    if (::getifaddrs(&list) != 0) return out;
-    const std::unique_ptr<ifaddrs, decltype(&::freeifaddrs)> owner(list, &::freeifaddrs);
-    for (const ifaddrs* at = list; at != nullptr; at = at->ifa_next) {
-        if (at->ifa_addr == nullptr) continue;
-        const auto family = at->ifa_addr->sa_family;
-        if (family != AF_INET && family != AF_INET6) continue;
-        Address address;
-        address.length = family == AF_INET ? sizeof(sockaddr_in) : sizeof(sockaddr_in6);
-        std::memcpy(&address.storage, at->ifa_addr, address.length);
-        out.emplace(at->ifa_name, address.host());
-    }
     return out;
 }
 

@@ -1,14 +1,11 @@
 #include "probe/qr_code.h"
 
-#include "probe/socket.h"
+#include "probe/counters.h"
 
 #include <algorithm>
-#include <arpa/inet.h>
 #include <cctype>
 #include <chrono>
-#include <ifaddrs.h>
 #include <memory>
-#include <netinet/in.h>
 #include <poll.h>
 #include <qrencode.h>
 #include <unistd.h>
@@ -177,19 +174,10 @@ std::optional<std::string> reachableAddress(const std::string& host, std::uint16
         return (h.find(':') == std::string::npos ? h : '[' + h + ']') + ':' + std::to_string(port);
     };
     if (host != "0.0.0.0" && host != "::") return written(host);
-    ifaddrs* list = nullptr;
-    if (::getifaddrs(&list) != 0) return std::nullopt;
-    const std::unique_ptr<ifaddrs, Destroy<freeifaddrs>> all(list);
-    for (const ifaddrs* at = all.get(); at != nullptr; at = at->ifa_next) {
-        if (at->ifa_addr == nullptr || at->ifa_addr->sa_family != AF_INET) continue;
-        const auto* address = reinterpret_cast<const sockaddr_in*>(at->ifa_addr);
-        const std::uint32_t bits = ntohl(address->sin_addr.s_addr);
-        constexpr std::uint32_t loopback = 127;
-        constexpr std::uint32_t linkLocal = 0xA9FE; // 169.254, RFC 3927
-        if (bits >> 24U == loopback || bits >> 16U == linkLocal) continue;
-        std::array<char, INET_ADDRSTRLEN> text{};
-        ::inet_ntop(AF_INET, &address->sin_addr, text.data(), text.size());
-        return written(text.data());
+    for (const auto& [name, own] : addresses()) {
+        const bool isVersion4 = own.find(':') == std::string::npos;
+        const bool reaches = !own.starts_with("127.") && !own.starts_with("169.254."); // RFC 3927
+        if (isVersion4 && reaches) return written(own);
     }
     return std::nullopt;
 }
