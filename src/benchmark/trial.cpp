@@ -75,6 +75,12 @@ class Planner {
                              : pair->medium == house::Medium::air ? "a metre of air"
                                                                   : "one short cable of their own kind") +
                             ", and the machines to them.");
+        if (!m_plan.compares) {
+            for (std::size_t i = 0; i < m_plan.routes.size(); ++i)
+                for (int repeat = 0; repeat < m_plan.repeats; ++repeat)
+                    addPlace(*m_house.route(m_plan.routes[i]), i);
+            return std::move(m_trial);
+        }
         for (int repeat = 0; repeat < m_plan.repeats; ++repeat) {
             std::vector<std::size_t> order(m_plan.routes.size());
             for (std::size_t i = 0; i < order.size(); ++i)
@@ -92,7 +98,7 @@ class Planner {
         if (!m_trial.steps.empty() && m_trial.steps.back().route == route.id &&
             m_trial.steps.back().setup == Setup::place)
             prepare = "Leave everything as it is: “" + route.label + "” once more.";
-        const bool compares = m_plan.routes.size() > 1;
+        const bool compares = m_plan.compares && m_plan.routes.size() > 1;
         add(route.id, Setup::place, compares ? std::string(1, static_cast<char>('A' + arm % 26)) : "",
             prepare);
     }

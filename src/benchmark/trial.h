@@ -9,7 +9,8 @@ namespace metrodos::benchmark {
 
 struct TrialPlan {
     std::string label;
-    std::vector<house::Id> routes; ///< one, or several to be compared
+    std::vector<house::Id> routes; ///< one, or several
+    bool compares = true;          ///< several are alternatives; false: places, one after another
     bool baseline = true;          ///< the machines by one short cable, first
     bool bench = true;             ///< the adapters side by side, where the route has any
     int repeats = 5;               ///< of each place, 1–50
@@ -19,8 +20,8 @@ struct TrialPlan {
 };
 
 /// Baseline and bench first, since nothing later can beat them; then the places. Several are interleaved
-/// A B B A, so that a drift of the hour does not decide. Fails when a route is not there or there is nothing
-/// to do.
+/// A B B A, so that a drift of the hour does not decide; places are finished one by one. Fails when a route
+/// is not there or there is nothing to do.
 [[nodiscard]] quantity::Result<house::Trial> planTrial(const house::House& house, const TrialPlan& plan);
 
 /// What a step asks for, in order; runs of "together" belong to one group and stand next to each other.

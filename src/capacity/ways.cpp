@@ -41,13 +41,6 @@ std::vector<const Jack*> jacksAt(const House& house, const Place& place, JackKin
     return out;
 }
 
-const DeviceClass* fastest(const Catalog& catalog, Family family) {
-    const DeviceClass* best = nullptr;
-    for (const DeviceClass& cls : catalog.devices)
-        if (cls.family == family && (best == nullptr || cls.goodput.p50 > best->goodput.p50)) best = &cls;
-    return best;
-}
-
 BitRate slower(const RoutePrediction& p) {
     return std::min(p.forward.p50, p.backward.p50);
 }
@@ -303,6 +296,13 @@ std::optional<Way> overAir(const House& house, const Catalog& catalog, const Pla
 }
 
 } // namespace
+
+const DeviceClass* fastest(const Catalog& catalog, Family family) {
+    const DeviceClass* best = nullptr;
+    for (const DeviceClass& cls : catalog.devices)
+        if (cls.family == family && (best == nullptr || cls.goodput.p50 > best->goodput.p50)) best = &cls;
+    return best;
+}
 
 quantity::Result<std::vector<Way>> waysBetween(const House& house, const Catalog& catalog, const Id& from,
                                                const Id& to) {

@@ -5,6 +5,9 @@
 
 namespace metrodos::capacity {
 
+/// The class of a family that carries most; nullptr: the catalog has none.
+[[nodiscard]] const catalog::DeviceClass* fastest(const catalog::Catalog& catalog, catalog::Family family);
+
 enum class WayKind { existing, data, coax, mains, air };
 
 /// One way with the house that it is predicted in: the real one, or a small one with two fast test machines,

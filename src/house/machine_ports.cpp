@@ -14,22 +14,26 @@ void addAdapters(const House& house, const PortRef& socket, std::vector<MachineP
             const Device* adapter = end == socket ? nullptr : house.device(end.device);
             if (adapter == nullptr) continue;
             for (const Port& p : adapter->ports)
-                if (const PortRef port{adapter->id, p.id};
-                    p.kind == PortKind::ethernet && house.cableAt(port) != nullptr)
-                    out.push_back({port, socket});
+                if (p.kind == PortKind::ethernet) out.push_back({{adapter->id, p.id}, socket});
         }
     }
 }
 
 } // namespace
 
-std::vector<MachinePort> machinePorts(const House& house, const Device& machine) {
+std::vector<MachinePort> ethernetPorts(const House& house, const Device& machine) {
     std::vector<MachinePort> out;
     for (const Port& port : machine.ports) {
         const PortRef ref{machine.id, port.id};
-        if (port.kind == PortKind::ethernet && house.cableAt(ref) != nullptr) out.push_back({ref, {}});
+        if (port.kind == PortKind::ethernet) out.push_back({ref, {}});
         if (port.kind == PortKind::usb || port.kind == PortKind::pcie) addAdapters(house, ref, out);
     }
+    return out;
+}
+
+std::vector<MachinePort> machinePorts(const House& house, const Device& machine) {
+    std::vector<MachinePort> out = ethernetPorts(house, machine);
+    std::erase_if(out, [&](const MachinePort& p) { return house.cableAt(p.port) == nullptr; });
     return out;
 }
 

@@ -12,6 +12,9 @@ struct MachinePort {
     PortRef socket; ///< of the machine, that the adapter sits in; empty: the port is the machine's own
 };
 
+/// All of them, in the order of the data.
+[[nodiscard]] std::vector<MachinePort> ethernetPorts(const House& house, const Device& machine);
+
 /// Those that a data cable is joined to, in the order of the data.
 [[nodiscard]] std::vector<MachinePort> machinePorts(const House& house, const Device& machine);
 

@@ -87,6 +87,20 @@ class TestTrial : public QObject {
             arms += step.arm;
         QCOMPARE(arms, std::string("ABBAABBA"));
     }
+    void placesOfAPlanAreFinishedOneByOne() {
+        const house::House h = twoRoutes();
+        TrialPlan plan;
+        plan.routes = {h.routes[0].id, "other"};
+        plan.repeats = 3;
+        plan.compares = plan.baseline = plan.bench = false;
+        const auto planned = planTrial(h, plan).value();
+        std::string routes;
+        for (const house::TrialStep& step : planned.steps) {
+            QVERIFY(step.arm.empty()); // nothing is compared
+            routes += step.route == "other" ? 'o' : 'f';
+        }
+        QCOMPARE(routes, std::string("fffooo"));
+    }
     void whatCannotBePlannedIsASentence() {
         const house::House h = wiredHouse();
         TrialPlan plan;
