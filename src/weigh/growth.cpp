@@ -56,9 +56,11 @@ double hubCost(const std::vector<Hub>& hubs, const Options& options, const Price
         best = std::min(best, cost);
     }
     if (std::isfinite(best) || hubs.empty()) return std::isfinite(best) ? best : 0;
-    // More than two switches: in proportion to the largest.
-    const double largest = hubCost(hubs, options, prices, portsFrom(hubs.back().ports, BitRate()));
-    return largest * ports / std::max(1, portsFrom(hubs.back().ports, BitRate()));
+    // More than two switches: in proportion to the most ports that two of them give.
+    int most = 1;
+    for (const Hub& hub : hubs)
+        most = std::max(most, portsFrom(hub.ports, BitRate()));
+    return hubCost(hubs, options, prices, most) * ports / most;
 }
 
 std::vector<Crossing> crossingsOf(std::vector<GrowthLine> lines, std::vector<Money> GrowthLine::*values) {

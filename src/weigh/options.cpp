@@ -17,16 +17,16 @@ constexpr double almost = 0.99;
 
 // The room that everything comes from: where the service ends; otherwise that of the first router or switch.
 std::optional<Id> hubRoomOf(const House& house) {
-    const auto roomOf = [&](const Device* device) {
+    const auto roomWith = [&](const Device* device) {
         return device == nullptr || house.room(device->room) == nullptr ? std::nullopt
                                                                         : std::optional(device->room);
     };
     if (house.service)
-        if (auto room = roomOf(house.device(house.service->device))) return room;
+        if (auto room = roomWith(house.device(house.service->device))) return room;
     for (const DeviceKind kind : {DeviceKind::router, DeviceKind::network_switch})
         for (const Device& device : house.devices)
             if (device.kind == kind)
-                if (auto room = roomOf(&device)) return room;
+                if (auto room = roomWith(&device)) return room;
     return std::nullopt;
 }
 
@@ -59,6 +59,11 @@ std::vector<Ports> portsIn(const House& house, const Catalog& catalog, const Id&
 }
 
 } // namespace
+
+house::Id roomOf(const House& house, const Spot& spot) {
+    const Device* device = house.device(spot.device);
+    return spot.room.empty() && device != nullptr ? device->room : spot.room;
+}
 
 int portsFrom(const std::vector<Ports>& ports, BitRate rate) {
     int out = 0;
@@ -94,8 +99,7 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog, 
     const std::vector<Measured> measured =
         runs.empty() ? std::vector<Measured>() : measuredIn(house, catalog, runs);
     for (const Spot& spot : house.spots) {
-        const Device* device = house.device(spot.device);
-        const Room* room = house.room(spot.room.empty() && device != nullptr ? device->room : spot.room);
+        const Room* room = house.room(roomOf(house, spot));
         out.spots.push_back({spot.id, spot.label, room == nullptr ? "" : room->label, needOf(spot, catalog),
                              spot.pin, waysTo(house, catalog, *hub, spot, measured)});
     }

@@ -99,6 +99,9 @@ struct Options {
 /// spot without a need is carried by anything: 1000.
 [[nodiscard]] double carriedBy(const SpotWay& way, const Need& need, const Options& options);
 
+/// The room of a spot, or of the device that is there; empty: not known.
+[[nodiscard]] house::Id roomOf(const house::House& house, const house::Spot& spot);
+
 /// Runs of the job, by route.
 using RouteRuns = std::vector<std::pair<house::Id, benchmark::Run>>;
 

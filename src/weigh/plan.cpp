@@ -199,7 +199,6 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
             wired.push_back(i);
         } else
             shared[way.hubShare] += needed.bps();
-        out.minutes += way.minutes;
         out.holes += way.holes;
         out.years += way.years / static_cast<double>(picks.size());
         out.unsteady += 1 - way.steadiness;
@@ -256,12 +255,6 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
     if (!best) return std::nullopt;
     capAtPorts(out, options, picks, wired, free);
     const std::map<std::string, double>& counts = *best;
-    std::map<std::string, bool> once;
-    for (const Pick& pick : picks)
-        if (const std::size_t i = static_cast<std::size_t>(&pick - picks.data()); pick.way >= 0) {
-            const SpotWay& way = options.spots[i].ways[static_cast<std::size_t>(pick.way)];
-            if (!std::exchange(once[way.id], true)) out.minutes += way.minutesOnce;
-        }
     for (const auto& [item, count] : counts) {
         if (count <= 0) continue;
         PartLine line{item, prices.label(item), prices.unit(item), count, 0, prices.of(item), {}};
@@ -270,6 +263,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         out.parts.push_back(std::move(line));
     }
     out.cost = least;
+    if (const auto labour = counts.find("labour"); labour != counts.end()) out.minutes = labour->second * 60;
     return out;
 }
 

@@ -1,5 +1,7 @@
 #include "weigh/realise.h"
 
+#include "benchmark/trial.h"
+#include "house/machine_ports.h"
 #include "house/route.h"
 
 #include <algorithm>
@@ -214,8 +216,7 @@ class Fitter {
         const SpotResult& result = m_plan.spots[i];
         const SpotWay& way = wayOf(result);
         Spot& spot = m_out.house.spots[i];
-        const Device* device = m_out.house.device(spot.device);
-        const Id room = spot.room.empty() && device != nullptr ? device->room : spot.room;
+        const Id room = roomOf(m_out.house, spot);
         const std::optional<PortRef> at = spotPort(spot);
         // What concerns the whole medium has been said once.
         if (result.wayId != "coax")
@@ -223,7 +224,7 @@ class Fitter {
                 step(spot.id, caution);
         if (const auto family = familyOf(result.wayId)) return adapters(i, *family, room, at);
         step(spot.id, "Reach “" + spot.label + "” by " + way.label);
-        if (result.wayId == "data") return {}; // the run is in the house already; leads follow when plugged
+        if (result.wayId == "data") return patch(way, spot);
         const auto from = hubPort(portNeeded(m_options.spots[i].need));
         if (!from) return quantity::problem("no port is free at the hub", "", "weigh again");
         // The run ends in a jack of its own; what stands there is plugged into that.
@@ -232,27 +233,51 @@ class Fitter {
         m_out.house.jacks.push_back(std::move(jack));
         cable(*from, {id, ""}, m_catalog.planning.way(result.wayId)->label + " to " + spot.label,
               m_catalog.planning.laying.cable, m_catalog.planning.laying.base, false);
-        if (Device* there = m_out.house.device(spot.device))
-            for (Port& port : there->ports) {
-                if (port.kind != PortKind::ethernet) continue;
-                const PortRef own{there->id, port.id};
-                if (!isFree(own)) step(spot.id, "Unplug what is in “" + m_out.house.labelOf(own) + "”");
-                std::erase_if(m_out.house.connections, [&](const Connection& c) {
-                    return std::find(c.ends.begin(), c.ends.end(), own) != c.ends.end();
-                });
-                port.jack = id;
-                break;
-            }
+        if (const Device* there = m_out.house.device(spot.device))
+            if (const auto ports = ethernetPorts(m_out.house, *there); !ports.empty())
+                plugInto(id, ports.front().port, spot.id);
         return {};
+    }
+
+    void plugInto(const Id& jack, const PortRef& port, const Id& spot) {
+        if (!isFree(port)) step(spot, "Unplug what is in “" + m_out.house.labelOf(port) + "”");
+        std::erase_if(m_out.house.connections, [&](const Connection& c) {
+            return c.medium == Medium::data_cable &&
+                   std::find(c.ends.begin(), c.ends.end(), port) != c.ends.end();
+        });
+        m_out.house.port(port)->jack = jack;
+    }
+
+    // Leads from the jacks of an existing run to the hub's box and to what stands at the spot.
+    quantity::Result<void> patch(const SpotWay& way, const Spot& spot) {
+        if (way.route == nullptr) return {}; // a lead in the same room
+        for (const auto& e : way.route->prediction.elements) {
+            const Connection* run = m_out.house.connection(e.element.connection);
+            if (run == nullptr || run->medium != Medium::data_cable) continue;
+            for (const PortRef& end : run->ends) {
+                const Jack* jack = m_out.house.jack(end.device);
+                if (jack == nullptr || isPlugged(jack->id)) continue;
+                const bool atHub = jack->room == m_hub;
+                const auto port = atHub ? hubPort(quantity::BitRate()) : spotPort(spot);
+                if (!port || (!atHub && jack->room != roomOf(m_out.house, spot))) continue;
+                m_out.house.port(*port)->jack = jack->id;
+                step(spot.id, "Put a lead from “" + jack->label + "” to " + m_out.house.labelOf(*port));
+            }
+        }
+        return {};
+    }
+    [[nodiscard]] bool isPlugged(const Id& jack) const {
+        return std::any_of(m_out.house.devices.begin(), m_out.house.devices.end(), [&](const Device& d) {
+            return std::any_of(d.ports.begin(), d.ports.end(), [&](const Port& p) { return p.jack == jack; });
+        });
     }
 
     // A free Ethernet port of what stands at the spot, or of the adapter in its socket.
     std::optional<PortRef> spotPort(const Spot& spot) const {
         const Device* device = m_out.house.device(spot.device);
         if (device == nullptr) return std::nullopt;
-        for (const Port& port : device->ports)
-            if (port.kind == PortKind::ethernet && isFree({device->id, port.id}))
-                return PortRef{device->id, port.id};
+        for (const MachinePort& p : ethernetPorts(m_out.house, *device))
+            if (isFree(p.port)) return p.port;
         return std::nullopt;
     }
 
@@ -290,9 +315,7 @@ class Fitter {
                                     const std::optional<PortRef>& at) {
         const Spot& spot = m_out.house.spots[i];
         const Medium medium = mediumOf(family);
-        const catalog::DeviceClass* cls = nullptr;
-        for (const catalog::DeviceClass& one : m_catalog.devices)
-            if (one.family == family && (cls == nullptr || one.goodput.p50 > cls->goodput.p50)) cls = &one;
+        const catalog::DeviceClass* cls = capacity::fastest(m_catalog, family);
         const bool firstAtHub =
             std::none_of(m_out.house.devices.begin(), m_out.house.devices.end(),
                          [&](const Device& d) { return d.room == m_hub && d.deviceClass == cls->id; });
@@ -344,61 +367,56 @@ class Fitter {
         return {};
     }
 
-    // Runs from the service's box, or from a machine at the hub, to each machine that a spot has.
+    // Runs from a machine at the hub, or from the service, to each machine that a spot has.
     void makeTrial() {
         House& h = m_out.house;
-        const auto endpointOf = [&](const Id& device) {
-            for (const Endpoint& e : h.endpoints)
-                if (e.device == device) return e.id;
-            Id id = h.freeId(device + "-end");
-            h.endpoints.push_back({id, h.device(device)->label, device, ""});
-            return id;
-        };
         Id from;
         for (const Device& d : h.devices)
             if (d.kind == DeviceKind::host && d.room == m_hub && from.empty()) from = d.id;
         const Id start = !from.empty() ? endpointOf(from) : h.service ? h.service->id : Id();
-        Trial trial{h.freeId("plan-trial"), "The plan, spot by spot", {}};
         for (std::size_t i = 0; i < h.spots.size() && !start.empty(); ++i) {
             const Device* device = h.device(h.spots[i].device);
-            if (device == nullptr || device->kind != DeviceKind::host || device->id == from ||
-                m_plan.spots[i].way < 0)
-                continue;
-            const Id end = endpointOf(device->id);
-            Id route;
-            for (const Route& r : h.routes)
-                if ((r.from == start && r.to == end) || (r.from == end && r.to == start)) route = r.id;
-            if (route.empty()) {
-                Route r;
-                r.id = h.freeId("route");
-                r.label = h.endLabel(start) + " to " + h.spots[i].label;
-                r.from = start;
-                r.to = end;
-                if (m_options.spots[i].need.down.bps() > 0) r.needForward = m_options.spots[i].need.down;
-                if (m_options.spots[i].need.up.bps() > 0) r.needBackward = m_options.spots[i].need.up;
-                if (!findRoute(h, r.from, r.to)) continue; // nothing joins them yet
-                route = r.id;
-                h.routes.push_back(std::move(r));
-            }
-            m_out.routes.push_back(route);
-            const bool service = h.service && start == h.service->id;
-            if (trial.steps.empty() && !service)
-                add(trial, route, Setup::baseline, "Join both machines by one short good cable", {1, 4});
-            add(trial, route, Setup::place, "Run to “" + h.spots[i].label + "” where it stands", {1, 4});
+            if (device != nullptr && device->kind == DeviceKind::host && device->id != from &&
+                m_plan.spots[i].way >= 0)
+                addRoute(i, start, endpointOf(device->id));
         }
-        if (trial.steps.empty()) return;
-        m_out.trial = trial.id;
-        h.trials.push_back(std::move(trial));
+        benchmark::TrialPlan plan;
+        plan.label = "the plan, spot by spot";
+        plan.routes = m_out.routes;
+        plan.compares = false;
+        plan.baseline = plan.bench = !from.empty(); // the service cannot be carried to a bench
+        if (auto trial = benchmark::planTrial(h, plan)) {
+            m_out.trial = trial->id;
+            h.trials.push_back(std::move(*trial));
+        }
     }
-    void add(Trial& trial, const Id& route, Setup setup, const std::string& prepare,
-             const std::vector<int>& streams) {
-        TrialStep s;
-        s.id = trial.id + "-" + std::to_string(trial.steps.size() + 1);
-        s.route = route;
-        s.setup = setup;
-        s.prepare = prepare;
-        s.streams = streams;
-        trial.steps.push_back(std::move(s));
+    Id endpointOf(const Id& device) {
+        House& h = m_out.house;
+        for (const Endpoint& e : h.endpoints)
+            if (e.device == device) return e.id;
+        Id id = h.freeId(device + "-end");
+        h.endpoints.push_back({id, h.device(device)->label, device, ""});
+        return id;
+    }
+    // The route that is there already, or a new one; none where nothing joins the two yet.
+    void addRoute(std::size_t spot, const Id& start, const Id& end) {
+        House& h = m_out.house;
+        for (const Route& r : h.routes)
+            if ((r.from == start && r.to == end) || (r.from == end && r.to == start)) {
+                m_out.routes.push_back(r.id);
+                return;
+            }
+        if (!findRoute(h, start, end)) return;
+        Route r;
+        r.id = h.freeId("route");
+        r.label = h.endLabel(start) + " to " + h.spots[spot].label;
+        r.from = start;
+        r.to = end;
+        const Need& need = m_options.spots[spot].need;
+        if (need.down.bps() > 0) r.needForward = need.down;
+        if (need.up.bps() > 0) r.needBackward = need.up;
+        m_out.routes.push_back(r.id);
+        h.routes.push_back(std::move(r));
     }
 
     const Catalog& m_catalog;

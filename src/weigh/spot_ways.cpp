@@ -1,8 +1,8 @@
 #include "weigh/spot_ways.h"
 
 #include "capacity/ways.h"
+#include "house/machine_ports.h"
 #include "quantity/format.h"
-#include "trace/diagnose.h"
 
 #include <algorithm>
 #include <cmath>
@@ -68,28 +68,27 @@ class Maker {
         return std::move(m_out);
     }
 
-    static Id roomOf(const House& house, const Spot& spot) {
-        const Device* device = house.device(spot.device);
-        return spot.room.empty() && device != nullptr ? device->room : spot.room;
-    }
-
   private:
     [[nodiscard]] const Room& hub() const { return *m_house.room(m_hub); }
     [[nodiscard]] const Room& room() const { return *m_house.room(m_room); }
     [[nodiscard]] bool sameBuilding() const { return hub().building == room().building; }
     [[nodiscard]] int floors() const { return std::abs(hub().floor - room().floor); }
 
-    SpotWay begin(const std::string& id) const {
+    // All that a way has of its class.
+    void dress(SpotWay& way, const std::string& id) const {
         const catalog::WayClass* cls = m_catalog.planning.way(id);
+        way.id = id;
+        way.label = cls->label;
+        way.steadiness = cls->steadiness;
+        way.minutes = cls->minutesPerSpot;
+        way.minutesOnce = cls->minutesOnce;
+        way.years = cls->years;
+        way.security = cls->security;
+        way.rulesOut = cls->rulesOut;
+    }
+    [[nodiscard]] SpotWay begin(const std::string& id) const {
         SpotWay out;
-        out.id = id;
-        out.label = cls->label;
-        out.steadiness = cls->steadiness;
-        out.minutes = cls->minutesPerSpot;
-        out.minutesOnce = cls->minutesOnce;
-        out.years = cls->years;
-        out.security = cls->security;
-        out.rulesOut = cls->rulesOut;
+        dress(out, id);
         return out;
     }
     void refuse(const std::string& id, const std::string& why) {
@@ -118,28 +117,12 @@ class Maker {
         const Device* device = m_house.device(m_spot.device);
         if (device == nullptr) return std::nullopt;
         std::optional<BitRate> out;
-        bool unknown = false;
-        const auto look = [&](const Device& d) {
-            for (const Port& port : d.ports) {
-                if (port.kind != PortKind::ethernet) continue;
-                const catalog::Phy* phy = m_catalog.phy(port.phy);
-                unknown = unknown || phy == nullptr;
-                if (phy == nullptr) continue;
-                const BitRate net = capacity::goodput(phy->rate, {});
-                if (!out || net > *out) out = net;
-            }
-        };
-        look(*device);
-        for (const Connection& c : m_house.connections) {
-            const bool joined =
-                c.medium == Medium::bus && std::any_of(c.ends.begin(), c.ends.end(),
-                                                       [&](const auto& e) { return e.device == device->id; });
-            for (const PortRef& end : c.ends)
-                if (const Device* other = m_house.device(end.device);
-                    joined && other != nullptr && other != device)
-                    look(*other);
+        for (const MachinePort& p : ethernetPorts(m_house, *device)) {
+            const catalog::Phy* phy = m_catalog.phy(m_house.port(p.port)->phy);
+            if (phy == nullptr) return std::nullopt; // nobody knows
+            out = std::max(out.value_or(BitRate()), capacity::goodput(phy->rate, {}));
         }
-        return unknown ? std::nullopt : out;
+        return out;
     }
 
     [[nodiscard]] const capacity::Way* found(WayKind kind) const {
@@ -166,21 +149,20 @@ class Maker {
     }
 
     void data() {
-        const capacity::Way* found1 = found(WayKind::data);
-        if (found1 == nullptr)
-            return refuse("data", "no data run that is known at both ends joins the rooms");
+        const capacity::Way* run = found(WayKind::data);
+        if (run == nullptr) return refuse("data", "no data run that is known at both ends joins the rooms");
         SpotWay way = begin("data");
-        way.label = found1->label;
-        way.route = std::make_shared<const capacity::Way>(*found1);
-        Distribution down = Distribution::of(found1->prediction.forward);
-        Distribution up = Distribution::of(found1->prediction.backward);
-        for (const auto& e : found1->prediction.elements)
+        way.label = run->label;
+        way.route = std::make_shared<const capacity::Way>(*run);
+        Distribution down = Distribution::of(run->prediction.forward);
+        Distribution up = Distribution::of(run->prediction.backward);
+        for (const auto& e : run->prediction.elements)
             if (const Measured* m = measuredOn(e.element.connection)) apply(way, *m, down, up);
         own(way, down, up);
-        way.rttUs = found1->prediction.rttMicroseconds;
+        way.rttUs = run->prediction.rttMicroseconds;
         way.parts = {{"patch-lead", 2, ""}};
         // Each room between two runs takes a switch, which all that pass it share.
-        for (const Device& d : found1->house.devices)
+        for (const Device& d : run->house.devices)
             if (d.kind == DeviceKind::network_switch) {
                 const std::string item = switchFor(needOf(m_spot, m_catalog));
                 way.parts.push_back({item, 1, item + " in " + d.room});
@@ -364,40 +346,25 @@ class Maker {
         const auto air =
             std::find_if(m_out.begin(), m_out.end(), [](const SpotWay& w) { return w.id == "air"; });
         if (air == m_out.end() || !air->isPossible()) return refuse("mesh", "radio does not reach");
-        const SpotWay straight = *air;
-        const catalog::WayClass* cls = m_catalog.planning.way("mesh");
-        SpotWay way = straight;
-        way.id = cls->id;
-        way.label = cls->label;
-        way.steadiness = cls->steadiness;
-        way.minutes = cls->minutesPerSpot;
-        way.minutesOnce = cls->minutesOnce;
-        way.years = cls->years;
-        way.security = cls->security;
+        SpotWay way = *air;
+        dress(way, "mesh");
         const Room* between = roomBetween();
         if (between == nullptr) return refuse("mesh", "there is no room between for the hop");
         // Half the walls each: the better half of what the whole way would carry, taken twice.
-        const Distribution hop = Distribution::of(
-            m_catalog.device(straight.parts.empty() ? "" : fastestRadio())->medium.at("one_wall"));
+        const Distribution hop =
+            Distribution::of(capacity::fastest(m_catalog, Family::air)->medium.at("one_wall"));
         const Distribution rate = hop.scaledBy(m_catalog.planning.meshShare);
         for (Passage& p : way.passages)
             if (p.resource == "air") p.rate = rate;
         const auto spread = rate.spread();
         way.down = way.up = spread;
-        way.rttUs = {straight.rttUs.p10 * 2, straight.rttUs.p50 * 2, straight.rttUs.p90 * 2};
+        way.rttUs = {air->rttUs.p10 * 2, air->rttUs.p50 * 2, air->rttUs.p90 * 2};
         way.measuredDown.reset();
         way.route.reset();
         way.measuredUp.reset();
         way.label += " in the " + between->label;
         way.parts.push_back({"radio-node", 1, "radio-node in " + between->id});
         m_out.push_back(std::move(way));
-    }
-    [[nodiscard]] std::string fastestRadio() const {
-        const catalog::DeviceClass* best = nullptr;
-        for (const catalog::DeviceClass& cls : m_catalog.devices)
-            if (cls.family == Family::air && (best == nullptr || cls.goodput.p50 > best->goodput.p50))
-                best = &cls;
-        return best->id;
     }
     [[nodiscard]] const Room* roomBetween() const {
         const auto [low, high] = std::minmax(hub().floor, room().floor);
@@ -441,50 +408,6 @@ class Maker {
 };
 
 } // namespace
-
-std::vector<Measured> measuredIn(const House& house, const Catalog& catalog, const RouteRuns& runs) {
-    std::vector<Measured> out;
-    for (const Route& route : house.routes) {
-        if (std::none_of(runs.begin(), runs.end(),
-                         [&](const auto& r) { return r.first == route.id && r.second.showsCeiling(); }))
-            continue;
-        const auto prediction = capacity::predict(house, catalog, route);
-        const auto diagnosis = trace::diagnoseRoute(house, catalog, route, runs);
-        if (!prediction || !diagnosis) continue;
-        for (const auto& e : prediction->elements) {
-            const Connection* connection = house.connection(e.element.connection);
-            if (connection == nullptr || connection->medium == Medium::bus) continue;
-            const double limit = [&] {
-                for (const trace::Suspect& s : diagnosis->suspects)
-                    if (s.element == e.element.id) return s.probability;
-                return 0.0;
-            }();
-            const catalog::MediumClass* medium = catalog.medium(connection->medium);
-            out.push_back({house.roomOf(e.element.entry), house.roomOf(e.element.exit), connection->medium,
-                           connection->id, diagnosis->measuredForward, diagnosis->measuredBackward,
-                           limit > 0.5, medium == nullptr ? 0.01 : medium->variation});
-        }
-    }
-    return out;
-}
-
-Distribution after(const Distribution& before, BitRate measured, bool wasLimit, double variation) {
-    if (wasLimit) {
-        // The mean of some seconds lies within the variation; the hour adds as much again.
-        constexpr double ninetieth = 1.2816;
-        const double width = std::exp(ninetieth * std::max(variation, 0.01) * 1.4);
-        return Distribution::of({measured * (1 / width), measured, measured * width});
-    }
-    const double below = before.cdf(measured.bps() * 0.999);
-    std::vector<double> draws;
-    constexpr int count = 64;
-    for (int i = 0; i < count; ++i) {
-        const double p = below + (1 - below) * (i + 0.5) / count;
-        draws.push_back(
-            std::max(measured.bps(), p < 1 ? before.quantile(std::clamp(p, 1e-6, 1 - 1e-6)) : 0.0));
-    }
-    return Distribution::ofDraws(std::move(draws));
-}
 
 std::vector<SpotWay> waysTo(const House& house, const Catalog& catalog, const Id& hubRoom, const Spot& spot,
                             const std::vector<Measured>& measured) {

@@ -1,30 +1,9 @@
 // The ways to one spot. Internal to the layer; options.h says what comes of it.
 #pragma once
 
-#include "weigh/options.h"
+#include "weigh/measured.h"
 
 namespace metrodos::weigh {
-
-/// What runs say of something between two rooms.
-struct Measured {
-    house::Id roomA; ///< forward goes from here
-    house::Id roomB;
-    house::Medium medium = house::Medium::coax;
-    house::Id connection;
-    std::optional<BitRate> forward;
-    std::optional<BitRate> backward;
-    bool wasLimit = false; ///< false: it carries at least so much
-    double variation = 0;  ///< relative standard deviation from second to second
-};
-
-/// What the runs of all routes say of the media and runs of cable they passed.
-[[nodiscard]] std::vector<Measured> measuredIn(const house::House& house, const catalog::Catalog& catalog,
-                                               const RouteRuns& runs);
-
-/// A belief after a measurement: around it where the thing was the limit, else the part of it that lies
-/// above.
-[[nodiscard]] capacity::Distribution after(const capacity::Distribution& before, BitRate measured,
-                                           bool wasLimit, double variation);
 
 /// Every way of the catalog from the hub's room to a spot, the impossible ones with the reason.
 [[nodiscard]] std::vector<SpotWay> waysTo(const house::House& house, const catalog::Catalog& catalog,

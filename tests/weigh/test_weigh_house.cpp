@@ -1,11 +1,12 @@
 // From a surveyed house to plans, and from a plan back to a house: the demo job and houses made for one
 // question each.
 #include "catalog/check.h"
-#include "catalog/load.h"
+#include "house/route.h"
 #include "house/validate.h"
 #include "job/open.h"
 #include "job/price_book_csv.h"
 #include "standin/simulate.h"
+#include "support/classes.h"
 #include "weigh/realise.h"
 #include "weigh/schools.h"
 #include "weigh/spot_ways.h"
@@ -17,13 +18,9 @@
 
 using namespace metrodos;
 using namespace metrodos::weigh;
+using testing::classes;
 
 namespace {
-
-const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
 
 house::House demo() {
     return job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value().house;
@@ -37,8 +34,8 @@ const SpotWay& way(const Options& options, const std::string& spot, const std::s
 }
 
 Plan best(const house::House& h, School school = School::cheapest) {
-    const auto options = optionsOf(h, shipped());
-    return planBy(school, *options, Prices(shipped(), {})).value();
+    const auto options = optionsOf(h, classes());
+    return planBy(school, *options, Prices(classes(), {})).value();
 }
 
 std::string wayTo(const Plan& plan, const std::string& spot) {
@@ -54,10 +51,10 @@ class TestWeighHouse : public QObject {
 
   private slots:
     void everySpotHasEveryWayOrAReason() {
-        const Options options = optionsOf(demo(), shipped()).value();
+        const Options options = optionsOf(demo(), classes()).value();
         QCOMPARE(options.spots.size(), demo().spots.size());
         for (const SpotOptions& spot : options.spots) {
-            QCOMPARE(spot.ways.size(), shipped().planning.ways.size());
+            QCOMPARE(spot.ways.size(), classes().planning.ways.size());
             for (const SpotWay& w : spot.ways) {
                 if (!w.isPossible()) continue;
                 QVERIFY(!w.passages.empty() && !w.security.empty());
@@ -73,21 +70,21 @@ class TestWeighHouse : public QObject {
         auto h = demo();
         for (house::Room& room : h.rooms)
             if (room.id == "workshop") room.building = "Barn";
-        const Options options = optionsOf(h, shipped()).value();
+        const Options options = optionsOf(h, classes()).value();
         QVERIFY(way(options, "scanning", "fibre").isPossible());
         QVERIFY(way(options, "scanning", "new-own").ruledOut.find("use fibre") != std::string::npos);
     }
     void holesCanBeForbidden() {
         auto h = demo();
         h.weighing.drilling = false;
-        const Options options = optionsOf(h, shipped()).value();
+        const Options options = optionsOf(h, classes()).value();
         QVERIFY(way(options, "stacking", "new-hired").ruledOut.find("holes") != std::string::npos);
         QCOMPARE(best(h, School::lasting).holes, 0);
     }
     void aSatelliteDishRulesCoaxOut() {
         auto h = demo();
         h.coaxUse.satellite = true;
-        QVERIFY(!way(optionsOf(h, shipped()).value(), "stacking", "coax").isPossible());
+        QVERIFY(!way(optionsOf(h, classes()).value(), "stacking", "coax").isPossible());
         QVERIFY(wayTo(best(h), "stacking") != "coax");
     }
     void theDevicesOwnPortLimitsEveryWay() {
@@ -103,7 +100,7 @@ class TestWeighHouse : public QObject {
     }
     void whatStandsThereAlreadyCostsNothing() {
         const auto h = demo();
-        const Options options = optionsOf(h, shipped()).value();
+        const Options options = optionsOf(h, classes()).value();
         for (const PartUse& part : way(options, "stacking", "coax").parts)
             QVERIFY(part.item != "coax-2500");
         auto bare = h;
@@ -115,7 +112,7 @@ class TestWeighHouse : public QObject {
             });
         });
         int adapters = 0;
-        const Options without = optionsOf(bare, shipped()).value();
+        const Options without = optionsOf(bare, classes()).value();
         for (const PartUse& part : way(without, "stacking", "coax").parts)
             adapters += part.item == "coax-2500" ? 1 : 0;
         QCOMPARE(adapters, 2);
@@ -126,7 +123,7 @@ class TestWeighHouse : public QObject {
         for (house::Device& d : h.devices)
             for (house::Port& p : d.ports)
                 if (p.kind == house::PortKind::usb) p.phy = "usb3-10g";
-        const Options before = optionsOf(h, shipped()).value();
+        const Options before = optionsOf(h, classes()).value();
         RouteRuns runs;
         for (const auto direction : {benchmark::Direction::forward, benchmark::Direction::backward}) {
             benchmark::RunOrder order;
@@ -134,9 +131,9 @@ class TestWeighHouse : public QObject {
             order.streams = 4;
             order.seconds = 5;
             runs.emplace_back("dome-loft",
-                              standin::simulate(h, shipped(), *h.route("dome-loft"), order, 3, 0).value());
+                              standin::simulate(h, classes(), *h.route("dome-loft"), order, 3, 0).value());
         }
-        const Options after = optionsOf(h, shipped(), runs).value();
+        const Options after = optionsOf(h, classes(), runs).value();
         const SpotWay& known = way(after, "stacking", "coax");
         QVERIFY(known.measuredDown.has_value());
         const auto width = [](const SpotWay& w) { return w.down.p90.bps() / w.down.p10.bps(); };
@@ -157,14 +154,14 @@ class TestWeighHouse : public QObject {
     }
     void aPlanBecomesAHouse() {
         const auto h = demo();
-        const Options options = optionsOf(h, shipped()).value();
+        const Options options = optionsOf(h, classes()).value();
         for (const School s : schools) {
-            const Plan plan = planBy(s, options, Prices(shipped(), {})).value();
-            const auto made = realise(h, shipped(), options, plan);
+            const Plan plan = planBy(s, options, Prices(classes(), {})).value();
+            const auto made = realise(h, classes(), options, plan);
             QVERIFY2(made.has_value(), made ? "" : made.error().sentence().c_str());
             const auto faults = house::validate(made->house);
             QVERIFY2(faults.empty(), faults.empty() ? "" : faults.front().sentence().c_str());
-            QVERIFY(catalog::check(made->house, shipped()).empty());
+            QVERIFY(catalog::check(made->house, classes()).empty());
             QVERIFY(made->steps.size() > plan.spots.size());
             QCOMPARE(made->house.weighing.plan.size(), plan.spots.size());
             QVERIFY(!made->trial.empty());
@@ -173,17 +170,68 @@ class TestWeighHouse : public QObject {
             for (const house::Id& route : made->routes)
                 QVERIFY(made->house.route(route) != nullptr);
         }
-        QVERIFY(!realise(house::House{}, shipped(), options, best(h)));
+        QVERIFY(!realise(house::House{}, classes(), options, best(h)));
+    }
+    void aNewRunEndsInAJackThatTheDeviceIsPluggedInto() {
+        auto h = demo();
+        for (house::Spot& spot : h.spots)
+            if (spot.id == "scanning") spot.pin = "new-hired";
+        const Options options = optionsOf(h, classes()).value();
+        const Plan plan = planBy(School::cheapest, options, Prices(classes(), {})).value();
+        const auto made = realise(h, classes(), options, plan).value();
+        // Its only port was taken by the mains adapter's lead.
+        const house::Connection* run = made.house.cableAt({"scanning-table", "lan"});
+        QVERIFY(run != nullptr && run->id != "table-lead");
+        QVERIFY(made.house.connection("table-lead") == nullptr);
+        const bool told = std::any_of(made.steps.begin(), made.steps.end(), [](const FitStep& s) {
+            return s.spot == "scanning" && s.what.starts_with("Unplug");
+        });
+        QVERIFY(told);
+    }
+    void anExistingRunIsPatchedAtBothEnds() {
+        auto h = demo();
+        // A run between two jacks that nothing is plugged into yet.
+        h.jacks.push_back({"hall-data", "Hall data 1", "hall", house::JackKind::data});
+        house::Connection* run = h.connection("study-run");
+        run->ends = {{"hall-data", ""}, {"study-data", ""}};
+        h.device("study-laptop")->ports[0].jack.clear();
+        for (house::Spot& spot : h.spots)
+            if (spot.id == "desk") spot.pin = "data";
+        const Options options = optionsOf(h, classes()).value();
+        const Plan plan = planBy(School::cheapest, options, Prices(classes(), {})).value();
+        const auto made = realise(h, classes(), options, plan).value();
+        QCOMPARE(made.house.device("study-laptop")->ports[0].jack, std::string("study-data"));
+        QVERIFY(house::validate(made.house).empty());
+        QVERIFY(house::findRoute(made.house, "service", "study-laptop-end").has_value());
+    }
+    void anAdapterInASocketIsThePortOfItsMachine() {
+        // The workstation has no fast port of its own: its adapter's decides.
+        auto h = demo();
+        h.device("loft-workstation")->ports[1].phy = "100base-tx";
+        QVERIFY(way(optionsOf(h, classes()).value(), "stacking", "coax").down.p50.inMegabits() > 1500);
+        h.device("loft-nic")->ports[0].phy = "100base-tx";
+        QVERIFY(way(optionsOf(h, classes()).value(), "stacking", "coax").down.p50.inMegabits() < 95);
+    }
+    void aWireCarriesWhatItsPortAtTheHubDoes() {
+        auto h = demo();
+        for (house::Spot& spot : h.spots)
+            if (spot.id == "screen") spot.pin = "new-hired"; // of its own up to 10 Gbit/s
+        const Plan plan = best(h);
+        for (const SpotResult& s : plan.spots)
+            if (s.spot == "screen") {
+                QVERIFY2(s.p50.inMegabits() < 2400, std::to_string(s.p50.inMegabits()).c_str());
+                QCOMPARE(s.limit, std::string("the port at the hub"));
+            }
     }
     void whatIsMissingIsASentence() {
         auto h = demo();
         h.spots.clear();
-        QVERIFY(optionsOf(h, shipped()).error().sentence().find("Walk") != std::string::npos);
+        QVERIFY(optionsOf(h, classes()).error().sentence().find("Walk") != std::string::npos);
         h = demo();
         h.service.reset();
         for (house::Device& d : h.devices)
             d.room.clear();
-        QVERIFY(optionsOf(h, shipped()).error().sentence().find("router") != std::string::npos);
+        QVERIFY(optionsOf(h, classes()).error().sentence().find("router") != std::string::npos);
         h = demo();
         h.spots[0].room.clear();
         h.spots[0].device.clear();
@@ -191,8 +239,8 @@ class TestWeighHouse : public QObject {
         QVERIFY(!plan.carriesAll);
     }
     void theDocumentKeepsItsContract() {
-        const Options options = optionsOf(demo(), shipped()).value();
-        const Prices prices(shipped(), {});
+        const Options options = optionsOf(demo(), classes()).value();
+        const Prices prices(classes(), {});
         const Weighed weighed = weigh::weigh(options, prices, School::steadiest).value();
         const auto document = toJson(options, prices, weighed, School::steadiest);
         QCOMPARE(document.at("format").get<std::string>(), std::string("metrodos-plans"));
@@ -207,24 +255,24 @@ class TestWeighHouse : public QObject {
         book.currency = "Kr";
         book.lineFor("labour").price = Money::units(60); // lines come back in the order of the items
         book.lineFor("coax-2500") = {"coax-2500", "Own \"grey\", box; 2", Money::units(48.5), 3};
-        const std::string csv = job::toCsv(book, shipped());
-        QVERIFY(job::priceBookFrom(csv, shipped()).value() == book);
+        const std::string csv = job::toCsv(book, classes());
+        QVERIFY(job::priceBookFrom(csv, classes()).value() == book);
         const QTemporaryDir folder;
         const std::filesystem::path file = folder.filePath("sub/prices.csv").toStdString();
-        QVERIFY(job::loadPriceBook(file, shipped()).value() == PriceBook{});
-        QVERIFY(job::savePriceBook(file, book, shipped()).has_value());
-        QVERIFY(job::loadPriceBook(file, shipped()).value() == book);
-        QVERIFY(!job::savePriceBook("/proc/no/prices.csv", book, shipped()));
+        QVERIFY(job::loadPriceBook(file, classes()).value() == PriceBook{});
+        QVERIFY(job::savePriceBook(file, book, classes()).has_value());
+        QVERIFY(job::loadPriceBook(file, classes()).value() == book);
+        QVERIFY(!job::savePriceBook("/proc/no/prices.csv", book, classes()));
     }
     void aPriceBookFromATableIsForgivingButExact() {
-        const auto book = job::priceBookFrom("price;item\r\n12,50;labour\r\n", shipped());
+        const auto book = job::priceBookFrom("price;item\r\n12,50;labour\r\n", classes());
         QVERIFY2(book.has_value(), book ? "" : book.error().sentence().c_str());
         QCOMPARE(book->line("labour")->price->hundredths, std::int64_t{1250});
         for (const char* wrong :
              {"", "a,b\n1,2\n", "item,price\nlabour,dear\n", "item,price\nlabour,-1\n",
               "item,stock\nlabour,1.5\n", "item,price\nno-such-thing,1\n", "item,price\n\"labour,1\n"})
-            QVERIFY2(!job::priceBookFrom(wrong, shipped()), wrong);
-        QVERIFY(job::priceBookFrom("item,price\nlabour,dear\n", shipped()).error().sentence().find("row 2") !=
+            QVERIFY2(!job::priceBookFrom(wrong, classes()), wrong);
+        QVERIFY(job::priceBookFrom("item,price\nlabour,dear\n", classes()).error().sentence().find("row 2") !=
                 std::string::npos);
     }
 };
