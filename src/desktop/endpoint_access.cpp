@@ -1,14 +1,11 @@
 #include "desktop/endpoint_access.h"
 
-#include <QStandardPaths>
+#include "desktop/config_file.h"
 
 namespace metrodos::desktop {
 
 std::filesystem::path keyFile() {
-    if (const QByteArray set = qgetenv("METRODOS_KEY_FILE"); !set.isEmpty()) return set.toStdString();
-    return (QStandardPaths::writableLocation(QStandardPaths::ConfigLocation) +
-            QStringLiteral("/metrodos/key"))
-        .toStdString();
+    return configFile("METRODOS_KEY_FILE", QStringLiteral("key"));
 }
 
 quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {

@@ -2,17 +2,16 @@
 
 #include "desktop/code_panel.h"
 #include "desktop/endpoint_access.h"
+#include "desktop/plain_table.h"
 #include "desktop/rate_text.h"
 #include "desktop/theme.h"
 #include "probe/discovery.h"
 
 #include <QHBoxLayout>
-#include <QHeaderView>
 #include <QLabel>
 #include <QLocale>
 #include <QPushButton>
 #include <QRegularExpression>
-#include <QTableWidget>
 #include <QTime>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -23,30 +22,7 @@ namespace {
 using nlohmann::json;
 
 constexpr std::chrono::milliseconds span{3000};
-
-QTableWidget* table(const QString& name, const QStringList& columns) {
-    auto* t = new QTableWidget(0, static_cast<int>(columns.size()));
-    t->setObjectName(name);
-    t->setHorizontalHeaderLabels(columns);
-    t->verticalHeader()->hide();
-    t->verticalHeader()->setDefaultSectionSize(28);
-    t->setSelectionBehavior(QAbstractItemView::SelectRows);
-    t->setSelectionMode(QAbstractItemView::SingleSelection);
-    t->setShowGrid(false);
-    t->setTabKeyNavigation(false);
-    t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
-    t->horizontalHeader()->setStretchLastSection(true);
-    t->horizontalHeader()->setHighlightSections(false);
-    for (int column = 0; column + 1 < columns.size(); ++column)
-        t->setColumnWidth(column, 230);
-    return t;
-}
-
-QTableWidgetItem* cell(const QString& text, bool editable = false) {
-    auto* item = new QTableWidgetItem(text);
-    if (!editable) item->setFlags(item->flags() & ~Qt::ItemIsEditable);
-    return item;
-}
+constexpr int columnWidth = 230;
 
 } // namespace
 
@@ -64,15 +40,16 @@ MachinesPage::MachinesPage(JobModel& model)
     top->addWidget(m_look);
     top->addStretch();
     layout->addLayout(top);
-    m_machines = table(QStringLiteral("machine-table"),
-                       {tr("Machine of the job"), tr("Address of its agent"), tr("Last seen")});
+    m_machines =
+        plainTable(QStringLiteral("machine-table"),
+                   {tr("Machine of the job"), tr("Address of its agent"), tr("Last seen")}, {columnWidth});
     layout->addWidget(m_machines, 2);
     m_hint = new QLabel;
     m_hint->setWordWrap(true);
     m_hint->setContentsMargins(4, 6, 4, 2);
     layout->addWidget(m_hint);
-    m_found =
-        table(QStringLiteral("found-table"), {tr("Announces itself as"), tr("Address"), tr("Last seen")});
+    m_found = plainTable(QStringLiteral("found-table"),
+                         {tr("Announces itself as"), tr("Address"), tr("Last seen")}, {columnWidth});
     m_found->setToolTip(tr("Enter or a double click gives the address to the machine that is chosen above"));
     layout->addWidget(m_found, 1);
     m_codes = new CodePanel(keyFile());
@@ -137,17 +114,17 @@ void MachinesPage::fill() {
     for (const house::Endpoint& e : m_model.house().endpoints) {
         const int at = m_machines->rowCount();
         m_machines->insertRow(at);
-        auto* name = cell(QString::fromStdString(e.label));
+        auto* name = plainCell(QString::fromStdString(e.label));
         name->setData(Qt::UserRole, QString::fromStdString(e.id));
         m_machines->setItem(at, 0, name);
         const QString address = QString::fromStdString(e.address);
-        auto* field = cell(address, true);
+        auto* field = plainCell(address, true);
         if (address.isEmpty()) field->setToolTip(tr("“here” for this machine, or host:port of an agent"));
         m_machines->setItem(at, 1, field);
         QString seen = address == QStringLiteral("here") ? tr("this machine") : QString();
         for (const Found& f : m_agents)
             if (f.address == address) seen = f.seen;
-        m_machines->setItem(at, 2, cell(seen));
+        m_machines->setItem(at, 2, plainCell(seen));
     }
     m_machines->setCurrentCell(std::clamp(row, 0, std::max(0, m_machines->rowCount() - 1)), 0);
     m_hint->setText(
@@ -165,10 +142,10 @@ void MachinesPage::fillFound() {
     for (const Found& f : m_agents) {
         const int at = m_found->rowCount();
         m_found->insertRow(at);
-        m_found->setItem(at, 0, cell(f.name));
-        auto* address = cell(f.address);
+        m_found->setItem(at, 0, plainCell(f.name));
+        auto* address = plainCell(f.address);
         m_found->setItem(at, 1, address);
-        m_found->setItem(at, 2, cell(f.seen));
+        m_found->setItem(at, 2, plainCell(f.seen));
     }
 }
 

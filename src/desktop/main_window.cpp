@@ -118,14 +118,21 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     restoreGeometry(QSettings().value(QStringLiteral("geometry")).toByteArray());
 
     connect(m_rail, &Rail::stageChosen, this, [this](Stage stage) {
+        // In Weigh the answer is the plan, elsewhere the verdict: whoever goes from one to the other wants
+        // the other.
+        const auto before = static_cast<Stage>(m_stages->currentIndex());
+        if (m_model.hasJob() && (before == Stage::weigh || stage == Stage::weigh)) m_saysVerdict = true;
         m_stages->setCurrentIndex(static_cast<int>(stage));
         fitStrip(stage);
+        showVerdict();
+        showPlan();
     });
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
     fitStrip(m_rail->stage());
     connect(m_walk, &WalkView::said, this, &MainWindow::say);
     connect(m_weigh, &WeighView::said, this, &MainWindow::say);
     connect(m_weighing, &WeighModel::changed, this, &MainWindow::showPlan);
+    connect(m_weighing, &WeighModel::opened, this, [this] { m_saysVerdict = true; });
     connect(&m_model, &JobModel::wayChanged, this, &MainWindow::update);
     connect(m_strip, &RouteStrip::removeAsked, m_sheet, &ElementSheet::removeSelected);
     connect(m_strip, &RouteStrip::moveAsked, m_sheet, &ElementSheet::moveSelected);
@@ -152,7 +159,6 @@ void MainWindow::fitStrip(Stage stage) {
     m_strip->setMinimumHeight(stage == Stage::trace ? 0 : lowStrip);
     // Plans are about the whole house: the sheet of an element comes when one is chosen.
     m_sheet->setVisible(stage != Stage::weigh);
-    showPlan();
 }
 
 QAction* MainWindow::action(const QString& name, const QString& iconName, const QString& text,
@@ -284,17 +290,15 @@ void MainWindow::showVerdict() {
     m_saysVerdict = true;
 }
 
-// In Weigh the answer is the plan.
+// The other stages show the verdict.
 void MainWindow::showPlan() {
     const weigh::Plan* plan = m_weighing->plan();
     const auto& spots = m_model.house().spots;
     m_rail->setNote(Stage::weigh,
                     plan != nullptr ? localised(weigh::amount(m_weighing->prices(), plan->cost))
                                     : counted(static_cast<int>(spots.size()), tr("%1 need"), tr("%1 needs")));
-    if (m_rail->stage() != Stage::weigh || m_controller.isRunning()) {
-        if (m_saysVerdict) showVerdict();
-        return;
-    }
+    // What was said about something else stays until the next change, as with the verdict.
+    if (m_rail->stage() != Stage::weigh || m_controller.isRunning() || !m_saysVerdict) return;
     if (plan != nullptr)
         say(tr("%1: %2. Next: %3")
                 .arg(capitalised(plan->label), localised(weigh::amount(m_weighing->prices(), plan->cost)),

@@ -1,6 +1,6 @@
 #include "desktop/run_plot.h"
 
-#include "desktop/theme.h"
+#include "desktop/plot_style.h"
 
 #include <QElapsedTimer>
 #include <QVBoxLayout>
@@ -59,17 +59,8 @@ void RunPlot::restyle() {
     const Theme& t = theme();
     m_plot->setBackground(t.panel);
     for (QCPAxisRect* rect : {m_plot->axisRect(), m_delay})
-        for (QCPAxis* axis : rect->axes()) {
-            axis->setBasePen(QPen(t.quiet));
-            axis->setTickPen(QPen(t.quiet));
-            axis->setSubTickPen(Qt::NoPen);
-            axis->setTickLabelColor(t.quiet);
-            axis->setLabelColor(t.quiet);
-            axis->setTickLabelFont(figureFont(7.5));
-            axis->setLabelFont(textFont(8));
-            axis->grid()->setPen(QPen(t.line, 0.5));
-            axis->grid()->setZeroLinePen(QPen(t.line, 0.5));
-        }
+        for (QCPAxis* axis : rect->axes())
+            dress(axis, t.quiet, 7.5, 8);
     for (int i = 0; i < 2; ++i) {
         const QPen pen(t.cool, 2, i == 0 ? Qt::SolidLine : Qt::DashLine);
         m_rate[i]->setPen(pen);

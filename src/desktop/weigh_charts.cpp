@@ -1,7 +1,7 @@
 #include "desktop/weigh_charts.h"
 
+#include "desktop/plot_style.h"
 #include "desktop/rate_text.h"
-#include "desktop/theme.h"
 #include "desktop/weigh_model.h"
 #include "weigh/compare.h"
 
@@ -10,29 +10,17 @@
 #include <QLabel>
 #include <QVBoxLayout>
 #include <algorithm>
-#include <qcustomplot.h>
 
 namespace metrodos::desktop {
 namespace {
 
 constexpr double mostHeadroomShown = 100; // beyond it nobody asks how much more
 
-QCustomPlot* plot() {
-    auto* out = new QCustomPlot;
-    const Theme& t = theme();
-    out->setBackground(t.panel);
-    for (QCPAxis* axis : out->axisRect()->axes()) {
-        axis->setBasePen(QPen(t.quiet));
-        axis->setTickPen(QPen(t.quiet));
-        axis->setSubTickPen(Qt::NoPen);
-        axis->setTickLabelColor(t.ink);
-        axis->setLabelColor(t.ink);
-        axis->setTickLabelFont(figureFont(9));
-        axis->setLabelFont(textFont(10));
-        axis->grid()->setPen(QPen(t.line, 0.5));
-        axis->grid()->setZeroLinePen(QPen(t.line, 0.5));
-    }
-    return out;
+// Anew each time, since the scheme may have changed.
+void dressAll(QCustomPlot* plot) {
+    plot->setBackground(theme().panel);
+    for (QCPAxis* axis : plot->axisRect()->axes())
+        dress(axis, theme().ink, 9, 10);
 }
 
 // Media are told apart by the pattern of their lines, never by colour alone.
@@ -50,11 +38,10 @@ QPen penOf(int line) {
 FrontChart::FrontChart(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
-    , m_plot(plot())
+    , m_plot(new QCustomPlot)
     , m_words(new QLabel) {
     setObjectName(QStringLiteral("front"));
     setFocusPolicy(Qt::StrongFocus);
-    setFocusProxy(nullptr);
     m_words->setWordWrap(true);
     m_words->setObjectName(QStringLiteral("frontWords"));
     m_words->setMargin(4);
@@ -78,6 +65,7 @@ void FrontChart::fill() {
     for (const std::string& id : m_model.weighed().front)
         if (const weigh::Plan* p = m_model.plan(id))
             m_points.push_back({p->cost.inUnits(), std::clamp(p->headroom, 0.01, mostHeadroomShown), id});
+    dressAll(m_plot);
     m_plot->clearPlottables();
     m_plot->clearItems();
     m_plot->xAxis->setLabel(tr("cost, %1").arg(QString::fromStdString(m_model.book().currency)));
@@ -157,8 +145,8 @@ void FrontChart::keyPressEvent(QKeyEvent* event) {
 GrowthChart::GrowthChart(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
-    , m_rooms(plot())
-    , m_years(plot())
+    , m_rooms(new QCustomPlot)
+    , m_years(new QCustomPlot)
     , m_words(new QLabel) {
     setObjectName(QStringLiteral("growth"));
     m_words->setWordWrap(true);
@@ -205,6 +193,7 @@ void GrowthChart::fill() {
 
 void GrowthChart::draw(QCustomPlot* p, std::vector<weigh::Money> weigh::GrowthLine::*values,
                        const QString& axis) {
+    dressAll(p);
     p->clearPlottables();
     p->clearItems();
     constexpr int nameWidth = 72;

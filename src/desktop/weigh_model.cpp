@@ -1,18 +1,14 @@
 #include "desktop/weigh_model.h"
 
+#include "desktop/config_file.h"
 #include "desktop/rate_text.h"
 #include "job/price_book_csv.h"
 #include "weigh/realise.h"
 
-#include <QStandardPaths>
-
 namespace metrodos::desktop {
 
 std::filesystem::path pricesFile() {
-    if (const QByteArray set = qgetenv("METRODOS_PRICES"); !set.isEmpty()) return set.toStdString();
-    return (QStandardPaths::writableLocation(QStandardPaths::ConfigLocation) +
-            QStringLiteral("/metrodos/prices.csv"))
-        .toStdString();
+    return configFile("METRODOS_PRICES", QStringLiteral("prices.csv"));
 }
 
 WeighModel::WeighModel(JobModel& job, std::filesystem::path prices, QObject* parent)
@@ -130,6 +126,7 @@ const weigh::Plan* WeighModel::plan() const {
 
 void WeighModel::open(const std::string& plan) {
     m_opened = plan;
+    Q_EMIT opened();
     Q_EMIT changed();
 }
 

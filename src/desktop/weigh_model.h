@@ -54,6 +54,7 @@ class WeighModel : public QObject {
 
   Q_SIGNALS:
     void changed();    ///< options, plans, or which of them is looked at
+    void opened();     ///< another plan is looked at, at somebody's wish
     void progressed(); ///< how far the weighing is
     void said(const QString& sentence, bool isProblem);
 

@@ -1,5 +1,6 @@
 #include "desktop/weigh_tables.h"
 
+#include "desktop/plain_table.h"
 #include "desktop/rate_text.h"
 #include "desktop/theme.h"
 #include "desktop/tool_button.h"
@@ -12,41 +13,19 @@
 #include <QFile>
 #include <QFileDialog>
 #include <QHBoxLayout>
-#include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
 #include <QSaveFile>
 #include <QSignalBlocker>
-#include <QTableWidget>
 #include <QVBoxLayout>
 #include <cmath>
 
 namespace metrodos::desktop {
 namespace {
 
-QTableWidget* table(const QString& name, const QStringList& columns, const QList<int>& widths) {
-    auto* t = new QTableWidget(0, static_cast<int>(columns.size()));
-    t->setObjectName(name);
-    t->setHorizontalHeaderLabels(columns);
-    t->verticalHeader()->hide();
-    t->verticalHeader()->setDefaultSectionSize(26);
-    t->setSelectionBehavior(QAbstractItemView::SelectRows);
-    t->setSelectionMode(QAbstractItemView::SingleSelection);
-    t->setShowGrid(false);
-    t->setTabKeyNavigation(false);
-    t->setWordWrap(true);
-    t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
-    t->horizontalHeader()->setHighlightSections(false);
-    for (int c = 0; c < widths.size(); ++c)
-        t->setColumnWidth(c, widths[c]);
-    t->horizontalHeader()->setStretchLastSection(true);
-    return t;
-}
-
 QTableWidgetItem* cell(const QString& text, bool editable = false) {
-    auto* item = new QTableWidgetItem(text);
-    if (!editable) item->setFlags(item->flags() & ~Qt::ItemIsEditable);
-    item->setToolTip(text);
+    auto* item = plainCell(text, editable);
+    item->setToolTip(text); // columns are narrow
     return item;
 }
 
@@ -79,9 +58,9 @@ bool writeFile(const QString& file, const std::string& text) {
 PartsPage::PartsPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
-    , m_table(table(QStringLiteral("parts"),
-                    {tr("Part"), tr("Count"), tr("Unit"), tr("In the van"), tr("Each"), tr("To pay")},
-                    {290, 70, 70, 84, 90}))
+    , m_table(plainTable(QStringLiteral("parts"),
+                         {tr("Part"), tr("Count"), tr("Unit"), tr("In the van"), tr("Each"), tr("To pay")},
+                         {290, 70, 70, 84, 90}))
     , m_sum(new QLabel) {
     auto* layout = column(this);
     layout->addWidget(m_table, 1);
@@ -133,9 +112,9 @@ ComparePage::ComparePage(WeighModel& model, QWidget* parent)
     , m_model(model)
     , m_first(new QComboBox)
     , m_second(new QComboBox)
-    , m_table(table(QStringLiteral("differences"),
-                    {tr("Spot"), tr("First"), tr("at least"), tr("Second"), tr("at least")},
-                    {170, 128, 108, 128}))
+    , m_table(plainTable(QStringLiteral("differences"),
+                         {tr("Spot"), tr("First"), tr("at least"), tr("Second"), tr("at least")},
+                         {170, 128, 108, 128}))
     , m_words(new QLabel) {
     m_first->setObjectName(QStringLiteral("firstPlan"));
     m_second->setObjectName(QStringLiteral("secondPlan"));
@@ -212,7 +191,7 @@ void ComparePage::show() {
 StepsPage::StepsPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
-    , m_table(table(QStringLiteral("steps"), {QString(), tr("Do"), tr("Because")}, {30, 430}))
+    , m_table(plainTable(QStringLiteral("steps"), {QString(), tr("Do"), tr("Because")}, {30, 430}))
     , m_hint(new QLabel(tr(
           "Ctrl+Enter puts the plan into the house: adapters, cables and routes, and a trial in Measure."))) {
     m_hint->setObjectName(QStringLiteral("quiet"));
@@ -243,9 +222,9 @@ PricesPage::PricesPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
     , m_currency(new QLineEdit)
-    , m_table(table(QStringLiteral("prices"),
-                    {tr("Item"), tr("Own product"), tr("Price"), tr("Unit"), tr("In the van")},
-                    {232, 160, 84, 60})) {
+    , m_table(plainTable(QStringLiteral("prices"),
+                         {tr("Item"), tr("Own product"), tr("Price"), tr("Unit"), tr("In the van")},
+                         {232, 160, 84, 60})) {
     m_currency->setObjectName(QStringLiteral("currency"));
     m_currency->setMaximumWidth(70);
     m_currency->setMaxLength(8);
