@@ -9,7 +9,7 @@
 #include "support/houses.h"
 #include "support/programs.h"
 #include "support/runs.h"
-#include "support/window.h"
+#include "support/tested_window.h"
 
 #include <QAction>
 #include <QApplication>
@@ -31,25 +31,11 @@ using namespace metrodos::desktop;
 namespace {
 
 /// The window on a fresh copy of the demo job.
-struct DemoWindow {
-    QTemporaryDir folder;
-    MainWindow window{catalog::loadDefault().value()};
-
+struct DemoWindow : testing::TestedWindow {
     DemoWindow() {
         window.openDemo(folder.path().toStdString());
-        window.resize(1280, 800);
-        window.show();
-        (void)QTest::qWaitForWindowExposed(&window);
-        QApplication::setActiveWindow(&window); // there is no window manager to do it
-    }
-    template <typename Widget>
-    [[nodiscard]] Widget* child(const char* name) {
-        return window.findChild<Widget*>(QLatin1String(name));
-    }
-    /// With the verdict on what is there now.
-    [[nodiscard]] QString status() {
-        (void)QTest::qWaitFor([this] { return window.isSettled(); });
-        return child<QLabel>("status")->text();
+        file = folder.filePath("quarry-house.metrodos").toStdString();
+        show();
     }
     [[nodiscard]] QWidget* strip() { return child<QWidget>("routeStrip"); }
     void key(Qt::Key k, Qt::KeyboardModifiers m = Qt::NoModifier) { QTest::keyClick(strip(), k, m); }
@@ -58,7 +44,7 @@ struct DemoWindow {
         for (int i = 0; i < 60; ++i)
             key(Qt::Key_Left);
         for (int i = 0; i < 60; ++i) {
-            auto* name = child<QLineEdit>("label");
+            auto* name = find<QLineEdit>("label");
             if (name != nullptr && name->text() == label) return true;
             key(Qt::Key_Right);
         }
@@ -74,12 +60,7 @@ struct DemoWindow {
         while (combo->currentIndex() < wanted)
             QTest::keyClick(combo, Qt::Key_Down);
     }
-    [[nodiscard]] house::House saved() {
-        return job::readJob(folder.filePath("quarry-house.metrodos").toStdString()).value().house;
-    }
-    [[nodiscard]] std::vector<job::RouteRun> runs() {
-        return job::readJob(folder.filePath("quarry-house.metrodos").toStdString()).value().runs;
-    }
+    [[nodiscard]] std::vector<job::RouteRun> runs() { return job::readJob(file).value().runs; }
 };
 
 } // namespace

@@ -141,7 +141,7 @@ class TestMeasure : public QObject {
         // Chosen cells run at once.
         auto* page = w.child<TestPage>("matrix");
         const QString before = page->text();
-        w.open();
+        w.open(Stage::measure);
         QCOMPARE(page->text(), before);
         w.click("matrix-remove");
         QVERIFY(job::readJob(w.file).value().reports.empty());

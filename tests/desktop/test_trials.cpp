@@ -72,7 +72,7 @@ class TestTrials : public QObject {
         QVERIFY(w.child<QLabel>("trial-where")->text().startsWith("step 2 of 2"));
         // Left, closed, and opened another day.
         w.click("leave-trial");
-        w.open();
+        w.open(Stage::measure);
         QVERIFY(!w.child<TrialBar>("trial")->isVisible());
         QVERIFY(w.child<QAbstractButton>("resume-trial")->isVisible());
         w.click("resume-trial");

@@ -11,7 +11,7 @@
 #include "job/store.h"
 #include "probe/socket.h"
 #include "support/random_house.h"
-#include "support/window.h"
+#include "support/tested_window.h"
 
 #include <QAbstractButton>
 #include <QAction>
@@ -34,35 +34,15 @@ using namespace metrodos::desktop;
 namespace {
 
 /// The window in stage Walk on a job of its own.
-struct WalkWindow {
-    QTemporaryDir folder;
-    std::filesystem::path file;
-    MainWindow window{catalog::loadDefault().value()};
-
+struct WalkWindow : testing::TestedWindow {
     explicit WalkWindow(const house::House& house) {
-        file = folder.filePath("walk.metrodos").toStdString();
-        (void)job::Store::create(file, {house, {}}).value();
-        window.openJob(file);
-        window.setStage(Stage::walk);
-        window.resize(1280, 800);
-        window.show();
-        (void)QTest::qWaitForWindowExposed(&window);
-        QApplication::setActiveWindow(&window);
-    }
-    template <typename Widget>
-    [[nodiscard]] Widget* child(const char* name) {
-        return window.findChild<Widget*>(QLatin1String(name));
+        create(house, QStringLiteral("walk.metrodos"));
+        open(Stage::walk);
     }
     template <typename Widget>
     [[nodiscard]] Widget* on(const char* page, const char* name) {
         return child<QWidget>(page)->findChild<Widget*>(QLatin1String(name));
     }
-    /// With the verdict on what is there now.
-    [[nodiscard]] QString status() {
-        (void)QTest::qWaitFor([this] { return window.isSettled(); });
-        return child<QLabel>("status")->text();
-    }
-    [[nodiscard]] house::House saved() { return job::readJob(file).value().house; }
     void type(const QString& line) {
         auto* entry = child<QLineEdit>("entry");
         entry->setFocus();
@@ -74,9 +54,7 @@ struct WalkWindow {
     void page(int index) { child<QTabWidget>("pages")->setCurrentIndex(index); }
 };
 
-house::House demoHouse() {
-    return job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value().house;
-}
+using testing::demoHouse;
 
 } // namespace
 
@@ -140,8 +118,8 @@ class TestWalk : public QObject {
         const QString first = w.status();
         ways->setFocus();
         QTest::keyClick(ways, Qt::Key_Down);
-        QVERIFY(w.status() != first);                    // the strip and its sentence follow
-        QVERIFY(w.child<QLineEdit>("label") == nullptr); // a way is looked at, not edited
+        QVERIFY(w.status() != first);                   // the strip and its sentence follow
+        QVERIFY(w.find<QLineEdit>("label") == nullptr); // a way is looked at, not edited
         w.window.setStage(Stage::measure);
         QVERIFY(w.status().contains("front USB socket")); // the job's own route again
     }

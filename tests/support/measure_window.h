@@ -1,37 +1,22 @@
 // The window in stage Measure, for the tests of runs and of trials.
 #pragma once
 
-#include "catalog/load.h"
-#include "desktop/main_window.h"
-#include "job/open.h"
-#include "job/store.h"
 #include "standin/simulated_house.h"
-#include "support/window.h"
+#include "support/tested_window.h"
 
-#include <QAbstractButton>
-#include <QApplication>
-#include <QComboBox>
 #include <QDir>
-#include <QLabel>
 #include <QStandardPaths>
-#include <QTemporaryDir>
-#include <QTest>
 
 namespace metrodos::testing {
 
-using namespace metrodos::desktop;
-
 /// The window on the demo house, whose machines are simulated at full speed.
-struct MeasureWindow {
-    QTemporaryDir folder;
-    std::filesystem::path file;
+struct MeasureWindow : TestedWindow {
     std::unique_ptr<standin::SimulatedHouse> house;
-    MainWindow window{catalog::loadDefault().value()};
 
     /// `survey` changes what the job knows of the house; the machines stay as they are.
     explicit MeasureWindow(
         bool secondRoute = false, const std::function<void(house::House&)>& survey = [](house::House&) {}) {
-        house::House h = job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value().house;
+        house::House h = demoHouse();
         if (secondRoute) {
             house::Route other = h.routes.front();
             other.id = "other";
@@ -50,25 +35,9 @@ struct MeasureWindow {
         QFile::remove(config + "/key");
         if (!key.save((config + "/key").toStdString())) qFatal("no key could be written");
         survey(h);
-        file = folder.filePath("measure.metrodos").toStdString();
-        (void)job::Store::create(file, {h, {}}).value();
-        open();
+        create(h);
+        open(Stage::measure);
     }
-    void open() {
-        window.openJob(file);
-        window.setStage(Stage::measure);
-        window.resize(1280, 800);
-        window.show();
-        (void)QTest::qWaitForWindowExposed(&window);
-        QApplication::setActiveWindow(&window);
-    }
-    template <typename Widget>
-    [[nodiscard]] Widget* child(const char* name) {
-        auto* found = window.findChild<Widget*>(QLatin1String(name));
-        if (found == nullptr) qFatal("there is no %s", name);
-        return found;
-    }
-    void click(const char* name) { child<QAbstractButton>(name)->click(); }
     void pick(const char* name, const QString& text) {
         auto* box = child<QComboBox>(name);
         box->setCurrentIndex(box->findText(text));
@@ -94,11 +63,6 @@ struct MeasureWindow {
                  qPrintable(status()));
         QVERIFY2(QTest::qWaitFor([&] { return button->text().startsWith("Run"); }, 60'000),
                  qPrintable(status()));
-    }
-    /// With the verdict on what is there now.
-    [[nodiscard]] QString status() {
-        (void)QTest::qWaitFor([this] { return window.isSettled(); });
-        return child<QLabel>("status")->text();
     }
     [[nodiscard]] std::vector<benchmark::Run> runs() {
         std::vector<benchmark::Run> out;

@@ -17,6 +17,8 @@ struct TraceCase {
     std::string fault; ///< what was done to it, for messages
 
     [[nodiscard]] const house::Route& route() const { return real.routes.front(); }
+    /// Of the real house.
+    [[nodiscard]] std::vector<house::Element> elements() const;
 };
 
 [[nodiscard]] TraceCase randomCase(std::mt19937_64& random, const catalog::Catalog& catalog);

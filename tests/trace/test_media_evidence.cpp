@@ -35,6 +35,12 @@ std::string stateOf(const trace::Diagnosis& d, const std::string& element) {
     return "";
 }
 
+// Alike runs both ways over the first route.
+std::vector<std::pair<house::Id, Run>> steady(double mbps, double variation) {
+    return {{"desk-shelf", steadyRun(Direction::forward, mbps, 4, variation, "a")},
+            {"desk-shelf", steadyRun(Direction::backward, mbps, 4, variation, "b")}};
+}
+
 // As from machines that the program measured, not from a simulation.
 std::vector<std::pair<house::Id, Run>> real(std::vector<std::pair<house::Id, Run>> runs) {
     for (auto& [route, run] : runs)
@@ -55,9 +61,7 @@ class TestMediaEvidence : public QObject {
   private slots:
     void aPhyRateOf400With180IsNormalForMains() {
         auto h = twoMains();
-        const auto runs = std::vector<std::pair<house::Id, Run>>{
-            {"desk-shelf", steadyRun(Direction::forward, 180, 4, 0.08, "a")},
-            {"desk-shelf", steadyRun(Direction::backward, 175, 4, 0.08, "b")}};
+        const auto runs = steady(180, 0.08);
         const auto before = judged(h, runs);
         show(h, 400);
         const auto after = judged(h, runs);
@@ -68,9 +72,7 @@ class TestMediaEvidence : public QObject {
     void aHighPhyRateClearsTheMedium() {
         // 40 Mbit/s where the adapters show 700: the wiring carries much more.
         auto h = twoMains();
-        const auto runs = std::vector<std::pair<house::Id, Run>>{
-            {"desk-shelf", steadyRun(Direction::forward, 40, 4, 0.01, "a")},
-            {"desk-shelf", steadyRun(Direction::backward, 40, 4, 0.01, "b")}};
+        const auto runs = steady(40, 0.01);
         const auto before = judged(h, runs);
         show(h, 500);
         const auto after = judged(h, runs);
@@ -96,8 +98,9 @@ class TestMediaEvidence : public QObject {
         QCOMPARE(first(after).element, std::string("mains"));
         QVERIFY(probability(after, "mains") >= probability(before, "mains") - 0.01);
         QVERIFY2(probability(after, "mains") > 0.97, all(after).c_str());
-        QVERIFY(!after.measuredForward ||
-                std::fabs(after.measuredForward->bps() / slow[0].second.goodput.bps() - 1) < 0.5);
+        // What was measured elsewhere is no figure of the route as it is.
+        QVERIFY(after.measuredForward.has_value());
+        QCOMPARE(after.measuredForward->bps(), slow[0].second.goodput.bps());
     }
     void appliancesSwitchedOffTellTheirNoise() {
         const auto h = twoMains();
@@ -121,9 +124,7 @@ class TestMediaEvidence : public QObject {
     }
     void withOthersOnTheNetworkARunIsABound() {
         const auto h = wiredHouse();
-        auto runs = std::vector<std::pair<house::Id, Run>>{
-            {"desk-shelf", steadyRun(Direction::forward, 300, 4, 0.002, "a")},
-            {"desk-shelf", steadyRun(Direction::backward, 300, 4, 0.002, "b")}};
+        auto runs = steady(300, 0.002);
         const auto alone = judged(h, runs);
         for (auto& [route, run] : runs)
             run.conditions.othersActive = true;
@@ -169,7 +170,7 @@ class TestMediaEvidence : public QObject {
             run.bypassed = {"desk.disks", "shelf.disks"};
         const auto d = judged(h, runs);
         QVERIFY(!suggests(d, "measure"));
-        QVERIFY2(suggests(d, "copy-file") || d.nextTests.empty(), d.sentence.c_str());
+        QVERIFY2(suggests(d, "copy-file"), d.sentence.c_str());
         // Before anything ran the usual first test stands.
         QVERIFY(!suggests(judged(h, {}), "copy-file"));
     }

@@ -1,23 +1,19 @@
 // Needs in words of use.
-#include "catalog/load.h"
+#include "support/classes.h"
 #include "weigh/need.h"
 
 #include <QTest>
 
 using namespace metrodos;
 using namespace metrodos::weigh;
+using testing::classes;
 
 namespace {
 
-const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
-
 Need needOf(const std::string& text) {
     house::Spot spot;
-    spot.uses = parseUses(text, shipped()).value();
-    return weigh::needOf(spot, shipped());
+    spot.uses = parseUses(text, classes()).value();
+    return weigh::needOf(spot, classes());
 }
 
 } // namespace
@@ -49,11 +45,11 @@ class TestNeed : public QObject {
         QCOMPARE(needOf("raw camera 900M").up.bps(), 900e6);
         QCOMPARE(needOf("3 cameras 12M").up.bps(), 36e6);
         house::Spot spot;
-        spot.uses = parseUses("8 calls", shipped()).value();
+        spot.uses = parseUses("8 calls", classes()).value();
         spot.needDown = BitRate::megabits(500);
         spot.needSteady = false;
         spot.needDelay = std::chrono::microseconds(900);
-        const Need need = weigh::needOf(spot, shipped());
+        const Need need = weigh::needOf(spot, classes());
         QCOMPARE(need.down.bps(), 500e6);
         QCOMPARE(need.up.bps(), needOf("8 calls").up.bps());
         QVERIFY(!need.steady);
@@ -63,18 +59,18 @@ class TestNeed : public QObject {
         for (const char* text :
              {"2 4K streams + 8 calls", "backup 400 GB in 3 h", "access point 2400", "raw camera 1.8 Gbit/s",
               "editing from the store + game console", "12 small devices, printer; browsing and mail"}) {
-            const auto uses = parseUses(text, shipped()).value();
+            const auto uses = parseUses(text, classes()).value();
             QVERIFY2(!uses.empty(), text);
-            const std::string again = usesText(uses, shipped());
-            QVERIFY2(parseUses(again, shipped()).value() == uses, again.c_str());
+            const std::string again = usesText(uses, classes());
+            QVERIFY2(parseUses(again, classes()).value() == uses, again.c_str());
         }
-        QCOMPARE(QString::fromStdString(usesText(parseUses("8 CALLS", shipped()).value(), shipped())),
+        QCOMPARE(QString::fromStdString(usesText(parseUses("8 CALLS", classes()).value(), classes())),
                  QStringLiteral("8 calls"));
     }
     void everyClassCanBeWritten() {
-        for (const catalog::UseClass& cls : shipped().planning.uses)
+        for (const catalog::UseClass& cls : classes().planning.uses)
             for (const std::string& word : cls.words) {
-                const auto uses = parseUses(word + (cls.volume ? " 10 GB in 1 h" : ""), shipped());
+                const auto uses = parseUses(word + (cls.volume ? " 10 GB in 1 h" : ""), classes());
                 QVERIFY2(uses && uses->size() == 1, word.c_str());
                 QCOMPARE(uses->front().useClass, cls.id);
             }
@@ -82,19 +78,19 @@ class TestNeed : public QObject {
     void whatIsNotUnderstoodIsNamed() {
         for (const char* text : {"a swimming pool", "0 calls", "5000 calls", "backup", "backup 400 GB",
                                  "call 3 apples", "backup 0 GB in 3 h", "2 calls + nonsense"}) {
-            const auto uses = parseUses(text, shipped());
+            const auto uses = parseUses(text, classes());
             QVERIFY2(!uses, text);
             QVERIFY(uses.error().sentence().find("“") != std::string::npos);
         }
-        QVERIFY(!parseUses(std::string(3000, 'x'), shipped()));
+        QVERIFY(!parseUses(std::string(3000, 'x'), classes()));
         std::string many = "call";
         for (int i = 0; i < 40; ++i)
             many += " + call";
-        QVERIFY(!parseUses(many, shipped()));
+        QVERIFY(!parseUses(many, classes()));
     }
     void aCommaInANumberIsNoSeparator() {
         QCOMPARE(needOf("raw camera 1,5G").up.bps(), 1.5e9);
-        QCOMPARE(parseUses("call, game", shipped())->size(), std::size_t(2));
+        QCOMPARE(parseUses("call, game", classes())->size(), std::size_t(2));
     }
 };
 

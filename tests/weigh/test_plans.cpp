@@ -1,4 +1,5 @@
 // The programme against trying all, and what must hold for every plan.
+#include "support/classes.h"
 #include "support/weigh_cases.h"
 #include "weigh/compare.h"
 #include "weigh/growth.h"
@@ -14,13 +15,8 @@ using namespace metrodos::testing;
 
 namespace {
 
-const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
-
 Plan cheapest(const Options& options, const PriceBook& book = {}) {
-    const auto plan = planBy(School::cheapest, options, Prices(shipped(), book));
+    const auto plan = planBy(School::cheapest, options, Prices(classes(), book));
     if (!plan) qFatal("%s", plan.error().sentence().c_str());
     return *plan;
 }
@@ -53,7 +49,7 @@ class TestPlans : public QObject {
   private slots:
     void neverWorseThanTryingAll() {
         Random random(7);
-        const Prices prices(shipped(), {});
+        const Prices prices(classes(), {});
         for (int n = 0; n < 32; ++n) {
             const int spots = 1 + n % 4;
             const Options options = randomOptions(random, spots, spots < 4 ? 5 : 3);
@@ -78,7 +74,7 @@ class TestPlans : public QObject {
             const Plan before = cheapest(options);
             PriceBook dearer;
             for (const char* item : {"coax-2500", "labour", "hired-run", "switch-1g-5"}) {
-                dearer.lineFor(item).price = Prices(shipped(), {}).of(item) * 1.7;
+                dearer.lineFor(item).price = Prices(classes(), {}).of(item) * 1.7;
                 const Plan after = cheapest(options, dearer);
                 QVERIFY(after.cost >= before.cost);
             }
@@ -116,7 +112,7 @@ class TestPlans : public QObject {
     }
     void eachSchoolIsBestAtItsOwn() {
         Random random(19);
-        const Prices prices(shipped(), {});
+        const Prices prices(classes(), {});
         for (int n = 0; n < 4; ++n) {
             const Options options = randomOptions(random, 5, 4);
             std::map<School, Plan> plans;
@@ -136,7 +132,7 @@ class TestPlans : public QObject {
     }
     void theFrontRisesInCostAndHeadroom() {
         Random random(23);
-        const Prices prices(shipped(), {});
+        const Prices prices(classes(), {});
         for (int n = 0; n < 3; ++n) {
             const Options options = randomOptions(random, 6, 5);
             const auto points = front(options, prices).value();
@@ -174,7 +170,7 @@ class TestPlans : public QObject {
         QCOMPARE(line(stocked, "coax-2500").fromStock, 3);
         QCOMPARE(line(stocked, "coax-2500").label, std::string("the grey one"));
         QCOMPARE((plan.cost.hundredths - stocked.cost.hundredths),
-                 3 * Prices(shipped(), {}).of("coax-2500").hundredths);
+                 3 * Prices(classes(), {}).of("coax-2500").hundredths);
     }
     void aSharedMediumIsOneRoadForAll() {
         Random random(31);
@@ -236,7 +232,7 @@ class TestPlans : public QObject {
     }
     void aComparisonSaysWhatItBuys() {
         Random random(43);
-        const Prices prices(shipped(), {});
+        const Prices prices(classes(), {});
         const Options options = randomOptions(random, 5, 5);
         const Plan a = cheapest(options);
         const Plan b = planBy(School::fastest, options, prices).value();
@@ -247,7 +243,7 @@ class TestPlans : public QObject {
         QVERIFY2(both.buys.find("costs ¤") != std::string::npos, both.buys.c_str());
         PriceBook book;
         book.currency = "Kr";
-        QVERIFY(compare(options, Prices(shipped(), book), a, b).buys.find("Kr ") != std::string::npos);
+        QVERIFY(compare(options, Prices(classes(), book), a, b).buys.find("Kr ") != std::string::npos);
     }
     void costGrowsWithRoomsAndLinesCross() {
         Random random(47);
@@ -255,7 +251,7 @@ class TestPlans : public QObject {
         for (SpotOptions& spot : options.spots)
             for (SpotWay& way : spot.ways)
                 way.ruledOut.clear();
-        const Growth growth = growthOf(options, Prices(shipped(), {}), 4, 10);
+        const Growth growth = growthOf(options, Prices(classes(), {}), 4, 10);
         QCOMPARE(growth.lines.size(), std::size_t(7));
         for (const GrowthLine& line : growth.lines) {
             for (std::size_t n = 1; n < line.byRooms.size(); ++n)
@@ -278,7 +274,7 @@ class TestPlans : public QObject {
         std::stop_source stop;
         stop.request_stop();
         const auto none =
-            planBy(School::cheapest, randomOptions(random, 10, 6), Prices(shipped(), {}), stop.get_token());
+            planBy(School::cheapest, randomOptions(random, 10, 6), Prices(classes(), {}), stop.get_token());
         QVERIFY(!none && none.error().sentence().find("stopped") != std::string::npos);
     }
 };
