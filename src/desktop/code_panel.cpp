@@ -73,7 +73,9 @@ CodePanel::CodePanel(std::filesystem::path keyFile, QWidget* parent)
     , m_camera(button(QStringLiteral("read-camera"), tr("Read a code by camera"),
                       tr("Hold the agent's code in front of the camera")))
     , m_picture(new Picture)
-    , m_text(new QLabel) {
+    , m_text(new QLabel)
+    , m_hint(
+          new QLabel(tr("Every agent needs this key in its key file. Whoever sees it can run tests here."))) {
     setObjectName(QStringLiteral("codes"));
     setAcceptDrops(true);
     auto* row = new QHBoxLayout;
@@ -93,13 +95,19 @@ CodePanel::CodePanel(std::filesystem::path keyFile, QWidget* parent)
     auto* key = new QHBoxLayout;
     key->setSpacing(14);
     key->addWidget(m_picture);
-    key->addWidget(m_text, 1, Qt::AlignTop);
+    auto* words = new QVBoxLayout;
+    words->addWidget(m_text);
+    words->addWidget(m_hint);
+    words->addStretch();
+    key->addLayout(words, 1);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->addLayout(row);
     layout->addLayout(key);
     m_picture->hide();
+    m_hint->setWordWrap(true);
     m_text->hide();
+    m_hint->hide();
     connect(m_show, &QPushButton::clicked, this, &CodePanel::toggleKey);
     connect(picture, &QPushButton::clicked, this, &CodePanel::open);
     connect(pasted, &QPushButton::clicked, this, &CodePanel::paste);
@@ -138,8 +146,8 @@ void CodePanel::toggleKey() {
         return;
     }
     m_picture->setCode(*code);
-    m_text->setText(QString::fromStdString(key->text()) +
-                    tr("\n\nThis is the key file of every agent. Whoever sees it can run tests here."));
+    m_text->setText(QString::fromStdString(key->text()));
+    m_hint->show();
     m_picture->show();
     m_text->show();
     m_show->setText(tr("Hide the key"));
@@ -148,6 +156,7 @@ void CodePanel::toggleKey() {
 void CodePanel::hideKey() {
     m_picture->hide();
     m_text->hide();
+    m_hint->hide();
     m_text->clear();
     m_picture->setCode({});
     m_show->setText(tr("Show the key"));

@@ -50,6 +50,7 @@ class CodePanel : public QWidget {
     QPushButton* m_camera;
     Picture* m_picture;
     QLabel* m_text;
+    QLabel* m_hint;
     TestRunner m_runner;
 };
 

@@ -97,7 +97,8 @@ NextTestPanel::NextTestPanel(JobModel& model, QWidget* parent)
         reading->addWidget(field);
         connect(field, &QLineEdit::returnPressed, this, &NextTestPanel::noteReading);
     }
-    m_phyForward->setPlaceholderText(tr("forward, like 640M"));
+    m_phyForward->setPlaceholderText(tr("forward"));
+    m_phyForward->setToolTip(tr("What the adapters show, like 640M; either may stay empty"));
     m_phyBackward->setPlaceholderText(tr("backward"));
     m_phyForward->setAccessibleName(tr("PHY rate forward"));
     m_phyBackward->setAccessibleName(tr("PHY rate backward"));
@@ -126,7 +127,7 @@ void NextTestPanel::fill() {
     m_take->setVisible(any && !reads);
     m_decline->setVisible(any);
     m_again->setVisible(m_model.hasDeclined());
-    const bool phy = reads && d->nextTests.front().readsPhy;
+    const bool phy = reads && d->nextTests.front().phyShare.has_value();
     m_reading->setVisible(reads && !phy);
     m_phyForward->setVisible(phy);
     m_phyBackward->setVisible(phy);
@@ -149,7 +150,7 @@ void NextTestPanel::fill() {
     m_worth->setText(tr("%1; expected to settle %2 bit of the doubt")
                          .arg(minutesText(first.minutes), QLocale().toString(first.informationBits, 'f', 2)));
     showOutcomes(first);
-    if (reads && !first.readsPhy) fillReading(first);
+    if (reads && !first.phyShare) fillReading(first);
     QStringList others;
     constexpr std::size_t most = 3; // with the first
     for (std::size_t i = 1; i < d->nextTests.size() && i < most; ++i)
@@ -233,7 +234,7 @@ void NextTestPanel::noteReading() {
     const trace::NextTest test = d->nextTests.front();
     const capacity::ElementPrediction* element = m_model.element(test.reads.front());
     if (element == nullptr) return;
-    if (test.readsPhy) {
+    if (test.phyShare) {
         notePhyRates(*element);
         return;
     }

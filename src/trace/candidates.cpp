@@ -76,14 +76,15 @@ class Builder {
         test.arrangement = std::move(how);
         add(std::move(test));
     }
-    void reading(const std::string& id, const std::string& does, std::vector<Id> elements, bool phy = false) {
+    void reading(const std::string& id, const std::string& does, std::vector<Id> elements,
+                 std::optional<double> phyShare = {}) {
         NextTest test;
         test.id = id;
         test.does = does;
         test.minutes = minutes("read");
         test.kind = TestKind::read;
         test.reads = std::move(elements);
-        test.readsPhy = phy;
+        test.phyShare = phyShare;
         add(std::move(test));
     }
     void add(NextTest test) {
@@ -170,11 +171,12 @@ class Builder {
             const ElementKind kind = element(i).kind;
             if (kind != ElementKind::coax && kind != ElementKind::mains && kind != ElementKind::air) continue;
             const std::string& label = element(i).label;
-            if (const house::Connection* c = m_asked.house.connection(element(i).connection);
-                c != nullptr && c->phyRates.empty())
+            const house::Connection* c = m_asked.house.connection(element(i).connection);
+            const catalog::MediumClass* medium = c == nullptr ? nullptr : m_asked.catalog.medium(c->medium);
+            if (medium != nullptr && c->phyRates.empty())
                 reading("read-phy-" + element(i).id,
                         "Read the PHY rates that the adapters of “" + label + "” show", {element(i).id},
-                        true);
+                        medium->phyShare.p50);
             if (kind != ElementKind::mains) continue;
             Arrangement how;
             how.altered = {{element(i).id, "outlet"}};

@@ -49,10 +49,11 @@ struct NextTest {
     double informationBits = 0; ///< expected
     double minutes = 0;
     TestKind kind = TestKind::run;
-    Arrangement arrangement;       ///< of a run, which goes in both directions in turn
-    std::vector<house::Id> reads;  ///< elements whose state a reading tells
-    std::optional<BitRate> pace;   ///< of datagrams; nothing: TCP
-    bool readsPhy = false;         ///< of a medium: what its adapters show of their PHY rates
+    Arrangement arrangement;      ///< of a run, which goes in both directions in turn
+    std::vector<house::Id> reads; ///< elements whose state a reading tells
+    std::optional<BitRate> pace;  ///< of datagrams; nothing: TCP
+    /// A reading of the PHY rates that a medium's adapters show: the share of them that TCP gets.
+    std::optional<double> phyShare;
     std::vector<Outcome> outcomes; ///< of the first test: by falling probability
 };
 

@@ -31,7 +31,7 @@ class Shows {
     Shows(const NextTest& test, const Model& model)
         : m_model(model)
         , m_test(test) {
-        if (test.readsPhy) {
+        if (test.phyShare) {
             // Both directions: each adapter shows its own.
             for (const bool forward : {true, false})
                 for (const Term& term :
@@ -59,7 +59,7 @@ class Shows {
     /// `noise`: what chance adds, another number each time.
     [[nodiscard]] std::int64_t in(const Particle& p, std::uint64_t noise) const {
         const Held ahead = heldBack(p, m_terms[0]);
-        if (m_test.kind == TestKind::read && !m_test.readsPhy) return bin(ahead.lnRate);
+        if (m_test.kind == TestKind::read && !m_test.phyShare) return bin(ahead.lnRate);
         std::int64_t out =
             bin(ahead.lnRate + spread(p, m_terms[0][ahead.term]) * quantity::normalDraw(2 * noise));
         if (!m_terms[1].empty()) {
@@ -67,6 +67,7 @@ class Shows {
             out = out * 4096 +
                   bin(back.lnRate + spread(p, m_terms[1][back.term]) * quantity::normalDraw(2 * noise + 1));
         }
+        if (m_test.phyShare) return out; // a figure on a page has none of the signs of a run
         const Term& term = m_terms[0][ahead.term];
         const State& state = stateOf(p, term);
         const catalog::Signature& s = state.shows[static_cast<std::size_t>(term.sense)];
@@ -81,7 +82,7 @@ class Shows {
   private:
     // What varies from second to second has another mean in each run.
     [[nodiscard]] double spread(const Particle& p, const Term& term) const {
-        return std::hypot(m_test.readsPhy ? phyError : runError, variationLeft * stateOf(p, term).variation);
+        return std::hypot(m_test.phyShare ? phyError : runError, variationLeft * stateOf(p, term).variation);
     }
     [[nodiscard]] const State& stateOf(const Particle& p, const Term& term) const {
         const std::size_t speaks = term.speaks(p.state[term.unknown]);
@@ -187,7 +188,8 @@ std::vector<Outcome> outcomesOf(const NextTest& test, const Model& model, const 
         one.weight += particles[p].weight;
         const std::size_t direction =
             test.arrangement.forward ? answer.direction[p] : 1 - answer.direction[p];
-        one.rates.emplace_back(shows.lnRate(particles[p], direction), particles[p].weight);
+        one.rates.emplace_back(shows.lnRate(particles[p], direction) - std::log(test.phyShare.value_or(1)),
+                               particles[p].weight);
     }
     std::vector<Outcome> out;
     for (auto& [id, one] : all) {

@@ -238,6 +238,21 @@ class TestDesktop : public QObject {
         QVERIFY2(rows().section("USB 3, 5 Gbit/s:", 1).section("USB 3", 0, 0).contains("to 2."),
                  qPrintable(rows())); // what the coax allows
     }
+    void whatIfCostsWhatThePriceBookSays() {
+        QFile book(m_home.filePath("prices.csv"));
+        QVERIFY(book.open(QIODevice::WriteOnly));
+        book.write("item,product,price\ncurrency,Kr,\nusb-nic-5g,,77\n");
+        book.close();
+        qputenv("METRODOS_PRICES", book.fileName().toUtf8());
+        DemoWindow demo;
+        qunsetenv("METRODOS_PRICES");
+        QVERIFY(demo.choose("USB network adapter"));
+        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
+        const auto rows = [&] { return demo.child<RangeList>("whatIf")->texts().join('\n'); };
+        QTRY_VERIFY2(rows().contains("about Kr 77"), qPrintable(rows()));
+        QVERIFY2(rows().contains("about Kr 15"),
+                 qPrintable(rows())); // a guide price where there is none of its own
+    }
     void aReadingIsNotedAndMovesTheVerdict() {
         DemoWindow demo;
         // Flat at 94 Mbit/s between ports of 1 Gbit/s: what do the links say?

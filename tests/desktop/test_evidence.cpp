@@ -57,6 +57,7 @@ class TestEvidence : public QObject {
         QVERIFY2(reach(w, "PHY rates"), qPrintable(w.child<QLabel>("nextTest")->text()));
         auto* forward = w.child<QLineEdit>("phyForward");
         QVERIFY(forward->isVisible());
+        w.picture("phy");
         forward->setText("a lot");
         w.click("noteReading");
         QVERIFY2(w.child<QLabel>("status")->text().startsWith("Not done"),
@@ -79,6 +80,7 @@ class TestEvidence : public QObject {
         QVERIFY2(reach(w, "another outlet"), qPrintable(w.child<QLabel>("nextTest")->text()));
         QTest::keyClick(&w.window, Qt::Key_N);
         QVERIFY(w.child<QLabel>("preparedTest")->text().contains("another outlet"));
+        w.picture("outlet");
         QVERIFY(w.run());
         const auto runs = job::Store::open(w.file)->runs();
         QVERIFY(runs.has_value());
@@ -125,6 +127,7 @@ class TestEvidence : public QObject {
         QVERIFY(!codes->showsKey());
         w.click("show-key");
         QVERIFY(codes->showsKey());
+        w.picture("key");
         QVERIFY(w.child<QLabel>("key-text")
                     ->text()
                     .contains(QString::fromStdString(probe::Key::load(keyFile()).value().text())));

@@ -1,4 +1,5 @@
-// Tables, price books, uses in words and lines of fast entry: what is taken must be a sound house, and a table of it must give it back.
+// Tables, price books, uses in words and lines of fast entry: what is taken must be a sound house, and a
+// table of it must give it back.
 #include "catalog/load.h"
 #include "house/findings.h"
 #include "house/validate.h"
@@ -21,7 +22,8 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         (void)house::findings(*house);
     }
     if (const auto book = job::priceBookFrom(text, classes))
-        if (!(job::priceBookFrom(job::toCsv(*book, classes), classes)->currency == book->currency)) __builtin_trap();
+        if (!(job::priceBookFrom(job::toCsv(*book, classes), classes)->currency == book->currency))
+            __builtin_trap();
     if (const auto uses = weigh::parseUses(text.substr(0, text.find('\n')), classes))
         if (!(weigh::parseUses(weigh::usesText(*uses, classes), classes).has_value())) __builtin_trap();
     // Line by line, each on what the ones before made.

@@ -92,7 +92,7 @@ void readPhy(TraceCase& c, const catalog::Catalog& catalog, const Id& medium, Ra
 
 // Writes down what a reading told.
 void read(TraceCase& c, const catalog::Catalog& catalog, const trace::NextTest& test, Random& random) {
-    if (test.readsPhy) return readPhy(c, catalog, test.reads.front(), random);
+    if (test.phyShare) return readPhy(c, catalog, test.reads.front(), random);
     for (const Id& id : test.reads) {
         const Connection* real = c.real.connection(id);
         if (real == nullptr) continue;

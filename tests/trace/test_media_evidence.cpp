@@ -1,5 +1,6 @@
 // What tells about a shared medium besides runs over it: what its adapters show, another outlet, quiet
 // appliances, others on it, datagrams.
+#include "quantity/parse.h"
 #include "support/judged.h"
 #include "support/runs.h"
 
@@ -174,6 +175,30 @@ class TestMediaEvidence : public QObject {
         // Before anything ran the usual first test stands.
         QVERIFY(!suggests(judged(h, {}), "copy-file"));
     }
+    void whatAPhyReadingWouldShowIsAPhyRate() {
+        auto h = twoMains();
+        std::vector<std::string> declined;
+        for (int i = 0; i < 30; ++i) {
+            const auto d = trace::diagnoseRoute(h, shipped(), h.routes[0], {}, declined).value();
+            QVERIFY2(!d.nextTests.empty(), "the reading was never first");
+            const trace::NextTest& first = d.nextTests.front();
+            if (first.phyShare) {
+                QCOMPARE(*first.phyShare, shipped().medium(house::Medium::mains)->phyShare.p50);
+                QVERIFY(first.reads == std::vector<house::Id>{"mains"});
+                // Of the mains as the limit: its rate divided by the share.
+                for (const trace::Outcome& o : first.outcomes)
+                    if (o.means.find("wiring") != std::string::npos) {
+                        const auto shown = quantity::parseBitRate(o.sees.substr(o.sees.find(" to ") + 4));
+                        QVERIFY2(shown.has_value(), o.sees.c_str());
+                        QVERIFY2(shown->inMegabits() > 300,
+                                 o.sees.c_str()); // 200 Mbit/s of TCP at the most likely
+                        return;
+                    }
+                QFAIL("no outcome speaks of the mains");
+            }
+            declined.push_back(first.id);
+        }
+    }
     void testsOfTheMediumAreOffered() {
         auto h = twoMains();
         h.connection("mains")->situation.clear();
@@ -191,7 +216,7 @@ class TestMediaEvidence : public QObject {
         show(h, 300);
         const auto known = trace::diagnoseRoute(h, shipped(), h.routes[0], {}).value();
         for (const auto& t : known.nextTests)
-            QVERIFY(!t.readsPhy);
+            QVERIFY(!t.phyShare);
     }
 };
 
