@@ -133,7 +133,7 @@ class Builder {
         m_house.routes = {route};
         auto prediction = predict(m_house, m_catalog, route);
         if (!prediction) return std::nullopt;
-        return Way{kind, std::move(label), std::move(m_house), std::move(*prediction)};
+        return Way{kind, std::move(label), {}, std::move(m_house), std::move(*prediction)};
     }
 
   private:
@@ -194,7 +194,8 @@ std::optional<Way> existing(const House& house, const Catalog& catalog, const Pl
             h.routes.push_back(route);
             auto prediction = predict(h, catalog, route);
             if (!prediction || (best && slower(*prediction) <= slower(best->prediction))) continue;
-            best = Way{WayKind::existing, "as it is: " + route.label, std::move(h), std::move(*prediction)};
+            best =
+                Way{WayKind::existing, "as it is: " + route.label, {}, std::move(h), std::move(*prediction)};
         }
     return best;
 }
@@ -240,8 +241,10 @@ std::optional<Way> overData(const House& house, const Catalog& catalog, const Pl
     return builder.finish(WayKind::data, label);
 }
 
-// Over the pair of jacks that carries most, with the fastest adapters of the medium. `carries` gives the
-// median of a pair in bit/s, 0 where it is ruled out.
+using Classes = std::vector<const DeviceClass*>;
+
+// Over the pair of jacks that carries most, with adapters of the class. `carries` gives the median of a pair
+// in bit/s, 0 where it is ruled out.
 template <typename Carries>
 std::optional<Way> overJacks(const House& house, const Catalog& catalog, const Place& from, const Place& to,
                              WayKind way, Medium medium, JackKind kind, const DeviceClass& cls,
@@ -261,51 +264,71 @@ std::optional<Way> overJacks(const House& house, const Catalog& catalog, const P
     Builder builder(house, catalog, from, to);
     const std::string label = std::string(name(medium)) + ", " + bestA->label + " to " + bestB->label;
     builder.crossing(medium, cls, label, bestA, bestB);
-    return builder.finish(way, label + ", two of " + cls.label);
+    auto out = builder.finish(way, label + ", two of " + cls.label);
+    if (out) out->adapterClass = cls.id;
+    return out;
 }
 
-std::optional<Way> overCoax(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
-    const DeviceClass* cls = fastest(catalog, Family::coax);
+void overCoax(const House& house, const Catalog& catalog, const Place& from, const Place& to,
+              const Classes& classes, std::vector<Way>& out) {
     const CoaxPlant plant(house, catalog);
-    return overJacks(house, catalog, from, to, WayKind::coax, Medium::coax, JackKind::coax, *cls,
-                     [&](const Id& a, const Id& b) {
-                         const CoaxBudget budget = plant.budget({a, b, cls->id, 2, false});
-                         return budget.ruledOut ? 0 : budget.rate.spread().p50.bps();
-                     });
+    for (const DeviceClass* cls : classes)
+        if (auto way = overJacks(house, catalog, from, to, WayKind::coax, Medium::coax, JackKind::coax, *cls,
+                                 [&](const Id& a, const Id& b) {
+                                     const CoaxBudget budget = plant.budget({a, b, cls->id, 2, false});
+                                     return budget.ruledOut ? 0 : budget.rate.spread().p50.bps();
+                                 }))
+            out.push_back(std::move(*way));
 }
 
-std::optional<Way> overMains(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
-    const DeviceClass* cls = fastest(catalog, Family::mains);
+void overMains(const House& house, const Catalog& catalog, const Place& from, const Place& to,
+               const Classes& classes, std::vector<Way>& out) {
     const MainsPlant plant(house, catalog);
-    return overJacks(house, catalog, from, to, WayKind::mains, Medium::mains, JackKind::mains, *cls,
-                     [&](const Id& a, const Id& b) {
-                         MainsQuestion question;
-                         question.outletA = a;
-                         question.outletB = b;
-                         question.deviceClass = cls->id;
-                         const MainsForecast forecast = plant.forecast(question);
-                         return std::min(forecast.forward.spread().p50, forecast.backward.spread().p50).bps();
-                     });
+    for (const DeviceClass* cls : classes)
+        if (auto way = overJacks(
+                house, catalog, from, to, WayKind::mains, Medium::mains, JackKind::mains, *cls,
+                [&](const Id& a, const Id& b) {
+                    MainsQuestion question;
+                    question.outletA = a;
+                    question.outletB = b;
+                    question.deviceClass = cls->id;
+                    const MainsForecast forecast = plant.forecast(question);
+                    return std::min(forecast.forward.spread().p50, forecast.backward.spread().p50).bps();
+                }))
+            out.push_back(std::move(*way));
 }
 
-std::optional<Way> overAir(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
-    const DeviceClass* cls = fastest(catalog, Family::air);
-    Builder builder(house, catalog, from, to);
-    builder.crossing(Medium::air, *cls, "radio", nullptr, nullptr);
-    return builder.finish(WayKind::air, "radio, two of " + cls->label);
+void overAir(const House& house, const Catalog& catalog, const Place& from, const Place& to,
+             const Classes& classes, std::vector<Way>& out) {
+    for (const DeviceClass* cls : classes) {
+        Builder builder(house, catalog, from, to);
+        builder.crossing(Medium::air, *cls, "radio", nullptr, nullptr);
+        auto way = builder.finish(WayKind::air, "radio, two of " + cls->label);
+        if (!way) continue;
+        way->adapterClass = cls->id;
+        out.push_back(std::move(*way));
+    }
 }
 
 } // namespace
 
 const DeviceClass* fastest(const Catalog& catalog, Family family) {
-    const DeviceClass* best = nullptr;
+    const Classes all = byRate(catalog, family);
+    return all.empty() ? nullptr : all.front();
+}
+
+std::vector<const DeviceClass*> byRate(const Catalog& catalog, Family family) {
+    Classes out;
     for (const DeviceClass& cls : catalog.devices)
-        if (cls.family == family && (best == nullptr || cls.goodput.p50 > best->goodput.p50)) best = &cls;
-    return best;
+        if (cls.family == family) out.push_back(&cls);
+    std::stable_sort(out.begin(), out.end(), [](const DeviceClass* a, const DeviceClass* b) {
+        return a->goodput.p50 > b->goodput.p50;
+    });
+    return out;
 }
 
 quantity::Result<std::vector<Way>> waysBetween(const House& house, const Catalog& catalog, const Id& from,
-                                               const Id& to) {
+                                               const Id& to, Adapters adapters) {
     const auto a = placeOf(house, from);
     const auto b = placeOf(house, to);
     if (!a || !b)
@@ -313,8 +336,14 @@ quantity::Result<std::vector<Way>> waysBetween(const House& house, const Catalog
                                  "name a room, a jack or a device");
     if (from == to) return quantity::problem("both places are the same", "", "choose two");
     std::vector<Way> out;
-    for (auto* find : {&existing, &overData, &overCoax, &overMains, &overAir})
+    for (auto* find : {&existing, &overData})
         if (auto way = find(house, catalog, *a, *b)) out.push_back(std::move(*way));
+    for (const auto& [family, find] :
+         {std::pair(Family::coax, &overCoax), {Family::mains, &overMains}, {Family::air, &overAir}}) {
+        Classes classes = byRate(catalog, family);
+        if (adapters == Adapters::fastest) classes.resize(std::min<std::size_t>(classes.size(), 1));
+        find(house, catalog, *a, *b, classes, out);
+    }
     std::stable_sort(out.begin(), out.end(),
                      [](const Way& x, const Way& y) { return slower(x.prediction) > slower(y.prediction); });
     return out;

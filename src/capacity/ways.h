@@ -8,23 +8,33 @@ namespace metrodos::capacity {
 /// The class of a family that carries most; nullptr: the catalog has none.
 [[nodiscard]] const catalog::DeviceClass* fastest(const catalog::Catalog& catalog, catalog::Family family);
 
+/// The classes of a family, the one that carries most first.
+[[nodiscard]] std::vector<const catalog::DeviceClass*> byRate(const catalog::Catalog& catalog,
+                                                              catalog::Family family);
+
 enum class WayKind { existing, data, coax, mains, air };
 
 /// One way with the house that it is predicted in: the real one, or a small one with two fast test machines,
 /// the adapters that would be needed, and the real plant between them.
 struct Way {
     WayKind kind = WayKind::existing;
-    std::string label; ///< "coax, Loft coax to Hall coax, two adapters of 2500 class"
+    std::string label;        ///< "coax, Loft coax to Hall coax, two adapters of 2500 class"
+    std::string adapterClass; ///< that it would take; empty: none, or what is there
     house::House house;
     RoutePrediction prediction;
 };
 
+/// Which adapters are tried over a medium.
+enum class Adapters { fastest, all };
+
 /// `from` and `to` are rooms, jacks or devices of the house. Over each medium the best pair of jacks is
-/// taken, with the catalog's fastest adapters; radio is there as the baseline. Sorted by the median of the
-/// slower direction. Fails when a place does not exist or both are the same.
+/// taken, with the catalog's fastest adapters, or with each class as a way of its own; radio is there as the
+/// baseline. Sorted by the median of the slower direction. Fails when a place does not exist or both are the
+/// same.
 [[nodiscard]] quantity::Result<std::vector<Way>> waysBetween(const house::House& house,
                                                              const catalog::Catalog& catalog,
-                                                             const house::Id& from, const house::Id& to);
+                                                             const house::Id& from, const house::Id& to,
+                                                             Adapters adapters = Adapters::fastest);
 
 struct KeptRoute {
     house::House house;

@@ -7,7 +7,7 @@ JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
     , m_catalog(std::move(catalog))
     , m_diagnoser(
           [this](const RouteQuestion& q) {
-              return trace::diagnoseRoute(q.house, m_catalog, q.route, q.runs, q.declined);
+              return trace::diagnoseRoute(q.house, m_catalog, q.route, q.runs);
           },
           [this](std::uint64_t number, quantity::Result<trace::Diagnosis> diagnosis) {
               QMetaObject::invokeMethod(
@@ -48,24 +48,33 @@ void JobModel::selectLimiter() {
         select(diagnosis()->suspects.front().element);
 }
 
-std::vector<std::string> JobModel::declined() const {
-    const auto it = m_declined.find(m_route);
-    return it == m_declined.end() ? std::vector<std::string>() : it->second;
+bool JobModel::hasDeclined() const {
+    const house::Route* chosen = route();
+    return chosen != nullptr && !chosen->declined.empty();
 }
 
 void JobModel::declineTest(const std::string& test) {
-    m_declined[m_route].push_back(test);
-    askForDiagnosis();
+    const house::Route* chosen = route();
+    if (chosen == nullptr) return;
+    std::vector<std::string> declined = chosen->declined;
+    declined.push_back(test);
+    setDeclined(tr("have another test suggested"), std::move(declined));
 }
 
 void JobModel::forgetDeclined() {
-    m_declined.erase(m_route);
-    askForDiagnosis();
+    setDeclined(tr("ask for all tests again"), {});
+}
+
+void JobModel::setDeclined(const QString& label, std::vector<std::string> tests) {
+    house::House next = house();
+    for (house::Route& r : next.routes)
+        if (r.id == m_route) r.declined = std::move(tests);
+    apply(label, next);
 }
 
 void JobModel::askForDiagnosis() {
     if (m_way) {
-        m_awaited = m_diagnoser.ask({m_way->house, m_way->shown->route, {}, {}, {}});
+        m_awaited = m_diagnoser.ask({m_way->house, m_way->shown->route, {}, {}});
         return;
     }
     const house::Route* chosen = route();
@@ -77,7 +86,7 @@ void JobModel::askForDiagnosis() {
 }
 
 RouteQuestion JobModel::question(const house::Route& route) const {
-    return {house(), route, runsByRoute(), declined(), m_selected};
+    return {house(), route, runsByRoute(), m_selected};
 }
 
 std::vector<std::pair<house::Id, benchmark::Run>> JobModel::runsByRoute() const {

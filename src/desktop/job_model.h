@@ -19,7 +19,6 @@ struct RouteQuestion {
     house::House house;
     house::Route route;
     std::vector<std::pair<house::Id, benchmark::Run>> runs;
-    std::vector<std::string> declined;
     house::Id element; ///< of a what-if
 };
 
@@ -54,11 +53,12 @@ class JobModel : public QObject {
     /// after whatIfWanted was set.
     [[nodiscard]] const std::vector<trace::WhatIf>& whatIf() const { return m_whatIf; }
     void setWhatIfWanted(bool wanted);
-    /// Has another test suggested on this route; the first one of the diagnosis cannot be made.
+    /// Has another test suggested on this route; the first one of the diagnosis cannot be made. Part of the
+    /// job, and can be undone.
     void declineTest(const std::string& test);
     /// Suggests all tests again.
     void forgetDeclined();
-    [[nodiscard]] bool hasDeclined() const { return !declined().empty(); }
+    [[nodiscard]] bool hasDeclined() const;
     /// The runs of the chosen route, oldest first.
     [[nodiscard]] const std::vector<benchmark::Run>& runs() const { return m_runs; }
     /// The runs of all routes, oldest first.
@@ -111,7 +111,7 @@ class JobModel : public QObject {
     void takeDiagnosis(std::uint64_t number, quantity::Result<trace::Diagnosis> diagnosis);
     void askForWhatIf();
     [[nodiscard]] RouteQuestion question(const house::Route& route) const;
-    [[nodiscard]] std::vector<std::string> declined() const;
+    void setDeclined(const QString& label, std::vector<std::string> tests);
     struct ShownWay {
         QString label;
         house::House house;
@@ -133,8 +133,7 @@ class JobModel : public QObject {
     std::optional<ShownWay> m_way;
     weigh::PriceBook m_priceBook;
     std::vector<job::Report> m_reports;
-    std::map<house::Id, std::vector<std::string>> m_declined; // tests by route
-    bool m_selectLimiter = false;                             // once it is known
+    bool m_selectLimiter = false; // once it is known
     std::uint64_t m_awaited = 0;
     std::uint64_t m_answered = 0;
     bool m_whatIfWanted = false;

@@ -244,10 +244,12 @@ void NextTestPanel::noteReading() {
         next.connection(element->element.connection)->linkedAt = m_model.catalog().phy(choice)->rate;
         m_model.apply(tr("note the rate of a link"), next);
     } else {
-        m_model.apply(tr("note what a socket says"),
-                      catalog::withChoice(m_model.house(), m_model.catalog(), element->element, choice));
-        // It is known now, whatever it says.
-        m_model.declineTest(test.id);
+        auto next = catalog::withChoice(m_model.house(), m_model.catalog(), element->element, choice);
+        // It is known now, whatever it says, and need not be asked again.
+        if (next)
+            for (house::Route& route : next->routes)
+                if (route.id == m_model.route()->id) route.declined.push_back(test.id);
+        m_model.apply(tr("note what a socket says"), next);
     }
 }
 

@@ -17,12 +17,18 @@ inline QTableWidget* plainTable(const QString& name, const QStringList& columns,
     t->setSelectionMode(QAbstractItemView::SingleSelection);
     t->setShowGrid(false);
     t->setTabKeyNavigation(false);
-    t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
+    t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     t->horizontalHeader()->setStretchLastSection(true);
     t->horizontalHeader()->setHighlightSections(false);
     for (int column = 0; column + 1 < columns.size(); ++column)
         t->setColumnWidth(column, widths.value(column, widths.front()));
     return t;
+}
+
+/// Heads of columns of figures stand to the right, over them.
+inline void alignFigures(QTableWidget* table, std::initializer_list<int> columns) {
+    for (const int column : columns)
+        table->horizontalHeaderItem(column)->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
 }
 
 inline QTableWidgetItem* plainCell(const QString& text, bool editable = false) {

@@ -303,7 +303,9 @@ void RouteStrip::paintLabels(QPainter& p, const std::vector<Slot>& list) const {
         p.drawText(QRectF(below.left(), below.top() + 17, below.width(), 15), Qt::AlignCenter,
                    shortRate(shown));
         p.setFont(textFont(7.5, isLimiter));
-        const QRectF words = QRectF(below.left() - 3, below.top() + 32, below.width() + 6, 30);
+        // Words may reach into the gaps beside them, but not through the frame of the chosen element.
+        const double gap = selected == &e ? -3 : 3;
+        const QRectF words(below.left() - gap, below.top() + 32, below.width() + 2 * gap, 30);
         const QFontMetricsF metrics(p.font());
         QString text = QString::fromStdString(e.element.label);
         // Two lines, broken by words; what is too long for them is cut with an ellipsis.

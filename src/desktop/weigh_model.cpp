@@ -65,10 +65,12 @@ weigh::School WeighModel::school() const {
 
 void WeighModel::ask() {
     m_dirty = false;
-    // Which school is looked at, and what was chosen before, changes no plan.
+    // Which school is looked at, what was chosen before and which tests cannot be made changes no plan.
     house::House about = m_job.house();
     about.weighing.school.clear();
     about.weighing.plan.clear();
+    for (house::Route& route : about.routes)
+        route.declined.clear();
     const std::size_t runs = m_job.allRuns().size();
     if (m_awaited != 0 && about == m_asked && runs == m_askedRuns) {
         Q_EMIT changed();

@@ -60,8 +60,9 @@ PartsPage::PartsPage(WeighModel& model, QWidget* parent)
     , m_model(model)
     , m_table(plainTable(QStringLiteral("parts"),
                          {tr("Part"), tr("Count"), tr("Unit"), tr("In the van"), tr("Each"), tr("To pay")},
-                         {290, 70, 70, 84, 90}))
+                         {256, 60, 64, 94, 90}))
     , m_sum(new QLabel) {
+    alignFigures(m_table, {1, 3, 4, 5});
     auto* layout = column(this);
     layout->addWidget(m_table, 1);
     auto* row = new QHBoxLayout;
@@ -114,8 +115,9 @@ ComparePage::ComparePage(WeighModel& model, QWidget* parent)
     , m_second(new QComboBox)
     , m_table(plainTable(QStringLiteral("differences"),
                          {tr("Spot"), tr("First"), tr("at least"), tr("Second"), tr("at least")},
-                         {170, 128, 108, 128}))
+                         {186, 126, 118, 126}))
     , m_words(new QLabel) {
+    alignFigures(m_table, {2, 4});
     m_first->setObjectName(QStringLiteral("firstPlan"));
     m_second->setObjectName(QStringLiteral("secondPlan"));
     m_first->setAccessibleName(tr("First plan"));
@@ -172,18 +174,21 @@ void ComparePage::show() {
     for (const weigh::Difference& d : c.spots) {
         const int r = m_table->rowCount();
         m_table->insertRow(r);
-        const auto way = [&](const std::string& id, const std::string& whole, bool carried) {
+        const bool sameWay = d.idA == d.idB; // then their adapters differ
+        const auto way = [&](const std::string& id, const std::string& adapter, const std::string& whole,
+                             bool carried) {
             const catalog::WayClass* cls = m_model.job().catalog().planning.way(id);
-            auto* item = cell(cls == nullptr ? tr("no way")
-                              : carried      ? localised(cls->brief)
-                                             : tr("%1, falls short").arg(localised(cls->brief)));
+            const QString brief = cls == nullptr                ? tr("no way")
+                                  : sameWay && !adapter.empty() ? localised(m_model.prices().label(adapter))
+                                                                : localised(cls->brief);
+            auto* item = cell(cls == nullptr || carried ? brief : tr("%1, falls short").arg(brief));
             item->setToolTip(localised(whole));
             return item;
         };
         m_table->setItem(r, 0, cell(localised(d.label)));
-        m_table->setItem(r, 1, way(d.idA, d.wayA, d.carriedA));
+        m_table->setItem(r, 1, way(d.idA, d.classA, d.wayA, d.carriedA));
         m_table->setItem(r, 2, figure(rateText(d.p10A)));
-        m_table->setItem(r, 3, way(d.idB, d.wayB, d.carriedB));
+        m_table->setItem(r, 3, way(d.idB, d.classB, d.wayB, d.carriedB));
         m_table->setItem(r, 4, figure(rateText(d.p10B)));
     }
 }
@@ -225,6 +230,7 @@ PricesPage::PricesPage(WeighModel& model, QWidget* parent)
     , m_table(plainTable(QStringLiteral("prices"),
                          {tr("Item"), tr("Own product"), tr("Price"), tr("Unit"), tr("In the van")},
                          {232, 160, 84, 60})) {
+    alignFigures(m_table, {2, 4});
     m_currency->setObjectName(QStringLiteral("currency"));
     m_currency->setMaximumWidth(70);
     m_currency->setMaxLength(8);

@@ -8,6 +8,7 @@
 #include "desktop/weigh_model.h"
 #include "desktop/weigh_tables.h"
 #include "weigh/compare.h"
+#include "weigh/way_choice.h"
 
 #include <QAction>
 #include <QButtonGroup>
@@ -59,18 +60,29 @@ QString timesText(double headroom) {
 
 // What a way takes by itself: its own parts and work, and what is shared the first time.
 QString takes(const weigh::SpotWay& way, const weigh::Prices& prices) {
-    double own = way.minutes / 60 * prices.of("labour").inUnits();
-    double shared = way.minutesOnce / 60 * prices.of("labour").inUnits();
-    for (const weigh::PartUse& part : way.parts)
-        (part.shared.empty() ? own : shared) += prices.of(part.item).inUnits() * part.count;
-    QStringList out{localised(weigh::amount(prices, weigh::Money::units(own)))};
-    if (shared >= 1)
-        out << WeighView::tr("%1 once").arg(localised(weigh::amount(prices, weigh::Money::units(shared))));
+    const weigh::WayCost cost = weigh::costOf(way, prices);
+    QStringList out{localised(weigh::amount(prices, cost.each))};
+    if (cost.once.inUnits() >= 1)
+        out << WeighView::tr("%1 once").arg(localised(weigh::amount(prices, cost.once)));
     out << timeText(way.minutes);
     if (way.holes > 0) out << holesText(way.holes);
     out << WeighView::tr("delay %1").arg(delayText(way.rttUs.p50));
     out << WeighView::tr("steady %1").arg(percentText(way.steadiness));
     return out.join(QStringLiteral(" · "));
+}
+
+// The same way with adapters of other classes.
+QStringList otherClasses(const weigh::SpotOptions& spot, const weigh::SpotWay& shown,
+                         const weigh::Prices& prices) {
+    QStringList out;
+    for (const weigh::SpotWay& way : spot.ways) {
+        if (way.id != shown.id || way.deviceClass == shown.deviceClass || !way.isPossible()) continue;
+        const weigh::WayCost cost = weigh::costOf(way, prices);
+        out << WeighView::tr("%1 %2 for %3")
+                   .arg(localised(prices.label(way.deviceClass)), rateText(way.down.p50),
+                        localised(weigh::amount(prices, cost.each)));
+    }
+    return out;
 }
 
 } // namespace
@@ -274,6 +286,8 @@ void WeighView::sayWay(int row) {
     for (const std::string& caution : way.cautions)
         words << localised(caution) + QLatin1Char('.');
     words << tr("Lasts about %1 years. P pins it.").arg(QLocale().toString(way.years, 'f', 0));
+    const QStringList others = otherClasses(spot, way, m_model.prices());
+    if (!others.isEmpty()) words << tr("Also: %1.").arg(others.join(QStringLiteral("; ")));
     m_wayWords->setText(words.join(QLatin1Char(' ')));
 }
 
@@ -397,11 +411,7 @@ void WeighView::fillWays() {
     const weigh::Plan* plan = m_model.plan();
     const weigh::Prices prices = m_model.prices();
     const int chosen = plan == nullptr ? -1 : plan->spots[static_cast<std::size_t>(m_spot)].way;
-    // What is possible first.
-    m_order.clear();
-    for (const bool possible : {true, false})
-        for (std::size_t w = 0; w < spot.ways.size(); ++w)
-            if (spot.ways[w].isPossible() == possible) m_order.push_back(w);
+    m_order = weigh::oneOfEach(spot, *options, prices, chosen);
     std::vector<RangeRow> rows;
     int current = 0;
     for (const std::size_t w : m_order) {
@@ -411,7 +421,7 @@ void WeighView::fillWays() {
         row.id = QString::fromStdString(way.id);
         row.title = capitalised(way.label);
         if (static_cast<int>(w) == chosen) row.title = tr("%1 – in the plan").arg(row.title);
-        if (way.id == spot.pin) row.title = tr("%1 – pinned").arg(row.title);
+        if (way.id == spot.pin || way.key() == spot.pin) row.title = tr("%1 – pinned").arg(row.title);
         if (!way.isPossible()) {
             row.detail = tr("ruled out: %1").arg(localised(way.ruledOut));
             row.instead = tr("ruled out");

@@ -118,6 +118,7 @@ struct Route {
     std::optional<quantity::BitRate> needForward;
     std::optional<quantity::BitRate> needBackward;
     std::string fileProtocol; ///< catalog id: files are copied from disk to disk; empty: memory to memory
+    std::vector<std::string> declined; ///< ids of tests that cannot be made here
 
     friend bool operator==(const Route&, const Route&) = default;
 };

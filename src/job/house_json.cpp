@@ -69,6 +69,9 @@ Route readRoute(const json& v) {
     r.needForward = rate(v, "need_forward_bps");
     r.needBackward = rate(v, "need_backward_bps");
     r.fileProtocol = text(v, "file_protocol");
+    if (const auto declined = v.find("declined_tests"); declined != v.end())
+        for (const json& test : *declined)
+            r.declined.push_back(test.get<std::string>());
     return r;
 }
 
@@ -146,7 +149,8 @@ json toJson(const House& house) {
                           {"ip_version", r.ipVersion},
                           {"need_forward_bps", orNull(r.needForward)},
                           {"need_backward_bps", orNull(r.needBackward)},
-                          {"file_protocol", orNull(r.fileProtocol)}});
+                          {"file_protocol", orNull(r.fileProtocol)},
+                          {"declined_tests", r.declined}});
     json out{{"name", house.name},
              {"rooms", std::move(rooms)},
              {"devices", std::move(devices)},

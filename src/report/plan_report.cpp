@@ -44,7 +44,7 @@ std::string planMarkdown(const std::string& title, const weigh::Options& options
                          const weigh::Plan& plan, const std::vector<weigh::FitStep>& steps) {
     std::string out = "# " + safe(title) + ": plan\n\n";
     out += safe(plan.label) + ": **" + safe(weigh::amount(prices, plan.cost)) + "**, " +
-           significant(std::max(plan.minutes, 1.0), 3) + " min of own work, " +
+           weigh::workTime(std::max(plan.minutes, 1.0)) + " of own work, " +
            (plan.holes == 0 ? "no holes" : std::to_string(plan.holes) + " holes") + ". " +
            (plan.carriesAll ? "Every need is carried." : "Not every need is carried.") +
            " All figures are predictions, but for those that are called measured.\n\n";

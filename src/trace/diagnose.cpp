@@ -286,12 +286,11 @@ Diagnosis diagnose(const Case& asked) {
 
 quantity::Result<Diagnosis> diagnoseRoute(const house::House& house, const catalog::Catalog& catalog,
                                           const house::Route& route,
-                                          const std::vector<std::pair<house::Id, Run>>& runs,
-                                          const std::vector<std::string>& declined) {
+                                          const std::vector<std::pair<house::Id, Run>>& runs) {
     const auto prediction = capacity::predict(house, catalog, route);
     if (!prediction) return tl::unexpected(prediction.error());
     Case asked{*prediction, house, catalog};
-    asked.declined = declined;
+    asked.declined = route.declined;
     // Only simulated endpoints read and write their disks in a run.
     asked.runsFromMemory =
         std::any_of(runs.begin(), runs.end(), [](const auto& r) { return !r.second.simulated; });

@@ -84,11 +84,11 @@ struct Case {
 
 [[nodiscard]] Diagnosis diagnose(const Case& asked);
 
-/// The same for a route of a house with all the runs of its job, by route id.
+/// The same for a route of a house with all the runs of its job, by route id; without the tests that the
+/// route declines.
 [[nodiscard]] quantity::Result<Diagnosis>
 diagnoseRoute(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
-              const std::vector<std::pair<house::Id, benchmark::Run>>& runs,
-              const std::vector<std::string>& declined = {});
+              const std::vector<std::pair<house::Id, benchmark::Run>>& runs);
 
 /// The figure that speaks for the capacity of a direction: the median of the runs with the most streams.
 [[nodiscard]] std::optional<BitRate> capacityMeasured(const std::vector<benchmark::Run>& runs,

@@ -27,15 +27,23 @@ std::string amount(const Prices& prices, Money money) {
     return out;
 }
 
+std::string workTime(double minutes) {
+    const auto whole = std::lround(minutes);
+    const std::string rest = std::to_string(whole % 60) + " min";
+    return whole < 60 ? rest : std::to_string(whole / 60) + " h" + (whole % 60 == 0 ? "" : " " + rest);
+}
+
 Comparison compare(const Options& options, const Prices& prices, const Plan& a, const Plan& b) {
     Comparison out;
     out.costA = a.cost;
     out.costB = b.cost;
     for (std::size_t i = 0; i < a.spots.size() && i < b.spots.size(); ++i)
-        if (a.spots[i].wayId != b.spots[i].wayId || a.spots[i].carried != b.spots[i].carried)
+        if (a.spots[i].wayId != b.spots[i].wayId || a.spots[i].deviceClass != b.spots[i].deviceClass ||
+            a.spots[i].carried != b.spots[i].carried)
             out.spots.push_back({a.spots[i].spot, options.spots[i].label, labelOf(options, i, a.spots[i].way),
                                  labelOf(options, i, b.spots[i].way), a.spots[i].wayId, b.spots[i].wayId,
-                                 a.spots[i].p10, b.spots[i].p10, a.spots[i].carried, b.spots[i].carried});
+                                 a.spots[i].deviceClass, b.spots[i].deviceClass, a.spots[i].p10,
+                                 b.spots[i].p10, a.spots[i].carried, b.spots[i].carried});
     if (out.spots.empty()) {
         out.buys = "Both are the same plan.";
         return out;
@@ -48,8 +56,7 @@ Comparison compare(const Options& options, const Prices& prices, const Plan& a, 
         words.push_back("costs " +
                         more(static_cast<double>(d), amount(prices, Money{std::abs(d)}), " more", " less"));
     if (const double d = b.minutes - a.minutes; std::fabs(d) >= 1)
-        words.push_back("takes " +
-                        more(d, quantity::significant(std::fabs(d), 3) + " min", " longer", " less"));
+        words.push_back("takes " + more(d, workTime(std::fabs(d)), " longer", " less"));
     if (const int d = b.holes - a.holes; d != 0)
         words.push_back("needs " + more(d, std::to_string(std::abs(d)), " more holes", " holes fewer"));
     if (const int d = carried(b) - carried(a); d != 0)

@@ -10,8 +10,10 @@ struct Difference {
     std::string label;
     std::string wayA; ///< label; empty: none
     std::string wayB;
-    std::string idA; ///< of the class
+    std::string idA; ///< of the way
     std::string idB;
+    std::string classA; ///< of the adapter; empty: none
+    std::string classB;
     BitRate p10A;
     BitRate p10B;
     bool carriedA = false;
@@ -30,5 +32,8 @@ struct Comparison {
 
 /// An amount with the currency of the price book, like "¤ 120" or "¤ 0.60".
 [[nodiscard]] std::string amount(const Prices& prices, Money money);
+
+/// "45 min", "2 h 25 min".
+[[nodiscard]] std::string workTime(double minutes);
 
 } // namespace metrodos::weigh

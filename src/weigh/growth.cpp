@@ -9,7 +9,7 @@ namespace {
 
 // What one way takes: once, and for each room.
 struct Terms {
-    std::string label;
+    int carried = 0; // spots whose needs it carries
     double years = 10;
     double once = 0;
     double each = 0;
@@ -17,14 +17,18 @@ struct Terms {
     bool everywhere = true;
 };
 
-std::optional<Terms> termsOf(const Options& options, const Prices& prices, const std::string& way) {
+// With adapters of one class in all rooms; empty: a way without adapters.
+std::optional<Terms> termsOf(const Options& options, const Prices& prices, const std::string& way,
+                             const std::string& deviceClass) {
     Terms out;
     std::map<std::string, double> shared;
     int spots = 0;
     for (const SpotOptions& spot : options.spots)
         for (const SpotWay& w : spot.ways) {
-            if (w.id != way || !w.isPossible()) continue;
+            if (w.id != way || w.deviceClass != deviceClass || !w.isPossible()) continue;
             ++spots;
+            if (weigh::carriedBy(w, spot.need, options) >= 1) ++out.carried;
+            if (!w.hubBox.empty()) shared[w.hubShare] = prices.of(deviceClass).inUnits();
             out.years = w.years;
             out.ownPorts = w.hubShare.empty();
             out.each += w.minutes / 60 * prices.of("labour").inUnits();
@@ -43,6 +47,25 @@ std::optional<Terms> termsOf(const Options& options, const Prices& prices, const
     for (const auto& [key, cost] : shared)
         out.once += cost;
     return out;
+}
+
+// With the class that carries the needs of most spots; of those, the cheapest for all of them.
+std::optional<Terms> termsOf(const Options& options, const Prices& prices, const std::string& way) {
+    std::set<std::string> classes;
+    for (const SpotOptions& spot : options.spots)
+        for (const SpotWay& w : spot.ways)
+            if (w.id == way) classes.insert(w.deviceClass);
+    std::optional<Terms> best;
+    const auto spots = static_cast<double>(options.spots.size());
+    for (const std::string& deviceClass : classes) {
+        const auto terms = termsOf(options, prices, way, deviceClass);
+        if (!terms) continue;
+        if (!best || terms->carried > best->carried ||
+            (terms->carried == best->carried &&
+             terms->once + terms->each * spots < best->once + best->each * spots))
+            best = terms;
+    }
+    return best;
 }
 
 // The cheapest hub with so many ports.

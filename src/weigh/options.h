@@ -31,7 +31,8 @@ struct Passage {
 };
 
 struct SpotWay {
-    std::string id; ///< of the catalog's class: "coax", "new-own" …
+    std::string id;          ///< of the catalog's class: "coax", "new-own" …; several may have the same
+    std::string deviceClass; ///< of the adapter at the spot, by which those of one id differ; empty: none
     std::string label;
     std::vector<Passage> passages;
     catalog::RateSpread down; ///< alone on it, goodput towards the spot
@@ -43,8 +44,11 @@ struct SpotWay {
     double minutesOnce = 0; ///< and once for all spots on this way
     int holes = 0;
     double years = 10;
-    std::string
-        hubShare; ///< key of the box at the hub that all such ways come from; empty: a port of its own
+    /// Key of the box at the hub that all such ways come from; empty: a port of its own.
+    std::string hubShare;
+    /// Items of the price book of which one must be that box, for all ways of the key together; what is good
+    /// for a faster way is in the list of a slower one as well. Empty: it is there already.
+    std::vector<std::string> hubBox;
     std::string security;
     std::string rulesOut;
     std::vector<std::string> cautions;
@@ -55,6 +59,8 @@ struct SpotWay {
     std::shared_ptr<const capacity::Way> route; ///< from machine to machine, where one was predicted
 
     [[nodiscard]] bool isPossible() const { return ruledOut.empty(); }
+    /// What tells it from the other ways to its spot: "coax:coax-500", "new-own".
+    [[nodiscard]] std::string key() const { return deviceClass.empty() ? id : id + ":" + deviceClass; }
 };
 
 struct SpotOptions {
@@ -62,8 +68,13 @@ struct SpotOptions {
     std::string label;
     std::string room;
     Need need;
-    std::string pin; ///< the way that must be taken; empty: any
+    std::string pin; ///< the id or the key of the way that must be taken; empty: any
     std::vector<SpotWay> ways;
+
+    /// Possible, and not ruled out by a pin.
+    [[nodiscard]] bool mayTake(const SpotWay& way) const {
+        return way.isPossible() && (pin.empty() || way.id == pin || way.key() == pin);
+    }
 };
 
 /// Ports of one rate.

@@ -25,10 +25,25 @@ bool serves(const std::vector<Ports>& ports, const std::vector<BitRate>& falling
     return next == falling.size();
 }
 
-// Parts by item: their own counts, and each shared key once.
-std::map<std::string, double> countsOf(const Options& options, const std::vector<Pick>& picks) {
+// Of what must be bought.
+Money costOf(const Prices& prices, const std::string& item, double count) {
+    return prices.of(item) * std::max(0.0, count - prices.stock(item));
+}
+Money costOf(const Prices& prices, const std::map<std::string, double>& counts) {
+    Money out;
+    for (const auto& [item, count] : counts)
+        out = out + costOf(prices, item, count);
+    return out;
+}
+
+// Parts by item: their own counts, each shared key once, and for each key of boxes at the hub the cheapest
+// that serves all its ways, which `boxes` then names.
+std::map<std::string, double> countsOf(const Options& options, const Prices& prices,
+                                       const std::vector<Pick>& picks,
+                                       std::map<std::string, std::string>& boxes) {
     std::map<std::string, double> out;
     std::map<std::string, bool> shared;
+    std::map<std::string, std::vector<std::string>> serve; // all ways of the key
     for (std::size_t i = 0; i < picks.size(); ++i) {
         if (picks[i].way < 0) continue;
         const SpotWay& way = options.spots[i].ways[static_cast<std::size_t>(picks[i].way)];
@@ -37,15 +52,25 @@ std::map<std::string, double> countsOf(const Options& options, const std::vector
         for (const PartUse& part : way.parts)
             if (part.shared.empty() || !std::exchange(shared[part.shared], true))
                 out[part.item] += part.count;
+        if (way.hubBox.empty()) continue;
+        const auto [it, isNew] = serve.try_emplace(way.hubShare, way.hubBox);
+        if (!isNew)
+            std::erase_if(it->second, [&](const std::string& item) {
+                return std::find(way.hubBox.begin(), way.hubBox.end(), item) == way.hubBox.end();
+            });
     }
-    return out;
-}
-
-// Of what must be bought.
-Money costOf(const Prices& prices, const std::map<std::string, double>& counts) {
-    Money out;
-    for (const auto& [item, count] : counts)
-        out = out + prices.of(item) * std::max(0.0, count - prices.stock(item));
+    for (const auto& [key, items] : serve) {
+        const auto more = [&](const std::string& item) {
+            return costOf(prices, item, out[item] + 1).hundredths -
+                   costOf(prices, item, out[item]).hundredths;
+        };
+        const auto best =
+            std::min_element(items.begin(), items.end(),
+                             [&](const std::string& a, const std::string& b) { return more(a) < more(b); });
+        if (best == items.end()) continue;
+        boxes[key] = *best;
+        out[*best] += 1;
+    }
     return out;
 }
 
@@ -75,7 +100,7 @@ std::string idOf(const Options& options, const std::vector<Pick>& picks) {
     };
     for (std::size_t i = 0; i < picks.size(); ++i) {
         mix(options.spots[i].spot);
-        mix(picks[i].way < 0 ? "none" : options.spots[i].ways[static_cast<std::size_t>(picks[i].way)].id);
+        mix(picks[i].way < 0 ? "none" : options.spots[i].ways[static_cast<std::size_t>(picks[i].way)].key());
     }
     static constexpr std::string_view digits = "0123456789abcdefghijklmnopqrstuvwxyz";
     std::string out = "plan-";
@@ -186,10 +211,11 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
             continue;
         }
         const SpotWay& way = spot.ways[static_cast<std::size_t>(picks[i].way)];
-        if (!way.isPossible() || (!spot.pin.empty() && way.id != spot.pin)) return std::nullopt;
+        if (!spot.mayTake(way)) return std::nullopt;
         const bool can = carriedBy(way, spot.need, options) >= 1 - tolerance;
         if (picks[i].carried && !can) return std::nullopt;
         result.wayId = way.id;
+        result.deviceClass = way.deviceClass;
         result.carried = picks[i].carried;
         out.carriesAll = out.carriesAll && picks[i].carried;
         const BitRate needed = picks[i].carried ? portNeeded(spot.need) : BitRate();
@@ -233,7 +259,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
     for (const auto& [key, rate] : shared)
         ports.push_back(BitRate::bitsPerSecond(rate));
     std::sort(ports.rbegin(), ports.rend());
-    const std::map<std::string, double> own = countsOf(options, picks);
+    const std::map<std::string, double> own = countsOf(options, prices, picks, out.hubBoxes);
     const auto bought = [&](std::map<std::string, double> counts, const Hub& hub) {
         for (const int k : hub.bought)
             counts[options.offers[static_cast<std::size_t>(k)].item] += 1;
@@ -259,7 +285,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         if (count <= 0) continue;
         PartLine line{item, prices.label(item), prices.unit(item), count, 0, prices.of(item), {}};
         line.fromStock = static_cast<int>(std::min<double>(prices.stock(item), std::floor(count)));
-        line.total = line.unitPrice * std::max(0.0, count - prices.stock(item));
+        line.total = costOf(prices, item, count);
         out.parts.push_back(std::move(line));
     }
     out.cost = least;

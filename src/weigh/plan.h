@@ -30,6 +30,7 @@ struct SpotResult {
     house::Id spot;
     int way = -1;
     std::string wayId;
+    std::string deviceClass; ///< of the adapter at the spot; empty: none
     bool carried = false;
     BitRate p10; ///< of the direction with less headroom, at once with all the others
     BitRate p50;
@@ -44,6 +45,7 @@ struct Plan {
     std::string label;
     std::vector<SpotResult> spots; ///< in the order of the options
     std::vector<PartLine> parts;
+    std::map<std::string, std::string> hubBoxes; ///< item by key (SpotWay::hubShare), of those to be bought
     Money cost;
     double minutes = 0; ///< own work
     int holes = 0;

@@ -35,6 +35,7 @@ class Program {
         addHub();
         addLoads();
         addShared();
+        addHubBoxes();
         addPurchases();
         m_goals[Goal::load] = {{m_load, 1}};
     }
@@ -92,7 +93,7 @@ class Program {
         Row one;
         for (std::size_t w = 0; w < spot.ways.size(); ++w) {
             const SpotWay& way = spot.ways[w];
-            if (!way.isPossible() || (!spot.pin.empty() && way.id != spot.pin)) continue;
+            if (!spot.mayTake(way)) continue;
             const double share = carriedBy(way, spot.need, m_options);
             for (const bool carried : {true, false}) {
                 if (carried && share < 1 - 1e-9) continue;
@@ -147,6 +148,41 @@ class Program {
                 for (const Column& c : spot)
                     if (users.contains(c.index)) row[c.index] = 1;
                 if (row.size() > 1) rowOf(row, 'L', 0);
+            }
+        }
+    }
+
+    // Of the boxes at the hub one that is good for the way; those of a spot exclude each other, so that what
+    // takes a choice of boxes, or a part of it, is one row.
+    void addHubBoxes() {
+        std::map<std::pair<std::string, std::string>, int> bought; // by key and item
+        const auto columnOf = [&](const std::string& key, const std::string& item) {
+            const auto [it, isNew] = bought.try_emplace({key, item}, 0);
+            if (isNew) {
+                it->second = binary();
+                m_counts[item][it->second] += 1;
+            }
+            return it->second;
+        };
+        for (std::size_t i = 0; i < m_picks.size(); ++i) {
+            std::map<std::pair<std::string, std::set<std::string>>, std::vector<int>> users;
+            for (const Column& c : m_picks[i]) {
+                if (c.way < 0) continue;
+                const SpotWay& way = m_options.spots[i].ways[static_cast<std::size_t>(c.way)];
+                if (!way.hubBox.empty())
+                    users[{way.hubShare, {way.hubBox.begin(), way.hubBox.end()}}].push_back(c.index);
+            }
+            for (const auto& [choice, unused] : users) {
+                Row row;
+                for (const std::string& item : choice.second)
+                    row[columnOf(choice.first, item)] = -1;
+                for (const auto& [other, columns] : users)
+                    if (other.first == choice.first &&
+                        std::includes(choice.second.begin(), choice.second.end(), other.second.begin(),
+                                      other.second.end()))
+                        for (const int j : columns)
+                            row[j] = 1;
+                rowOf(row, 'L', 0);
             }
         }
     }

@@ -33,9 +33,9 @@ void prove(const Options& options, Plan& plan, int houses) {
             const SpotWay& way = spot.ways[static_cast<std::size_t>(plan.spots[flows[f].spot].way)];
             for (const Passage& p : way.passages) {
                 if (p.down != flows[f].down) continue;
-                const double u =
-                    quantity::uniformOf(static_cast<std::uint64_t>(h) + 1,
-                                        spot.spot + "/" + way.id + "/" + p.resource + (p.down ? ">" : "<"));
+                const double u = quantity::uniformOf(static_cast<std::uint64_t>(h) + 1,
+                                                     spot.spot + "/" + way.key() + "/" + p.resource +
+                                                         (p.down ? ">" : "<"));
                 capacity::Resource& r = resources[p.resource];
                 r.id = p.resource;
                 r.label = p.label;

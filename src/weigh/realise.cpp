@@ -311,15 +311,30 @@ class Fitter {
         return std::nullopt;
     }
 
+    // Of the adapter that serves the way at the hub: the plan's, or one that is there and fast enough.
+    [[nodiscard]] const catalog::DeviceClass* hubClass(const SpotWay& way,
+                                                       const catalog::DeviceClass& least) const {
+        const auto bought = m_plan.hubBoxes.find(way.hubShare);
+        if (bought != m_plan.hubBoxes.end()) return m_catalog.device(bought->second);
+        for (const Device& d : m_out.house.devices)
+            if (const catalog::DeviceClass* there = m_catalog.device(d.deviceClass);
+                d.room == m_hub && there != nullptr && there->family == least.family &&
+                there->goodput.p50 >= least.goodput.p50)
+                return there;
+        return &least;
+    }
+
     quantity::Result<void> adapters(std::size_t i, Family family, const Id& room,
                                     const std::optional<PortRef>& at) {
         const Spot& spot = m_out.house.spots[i];
         const Medium medium = mediumOf(family);
-        const catalog::DeviceClass* cls = capacity::fastest(m_catalog, family);
+        const SpotWay& way = wayOf(m_plan.spots[i]);
+        const catalog::DeviceClass* cls = m_catalog.device(way.deviceClass);
+        const catalog::DeviceClass* atHub = hubClass(way, *cls);
         const bool firstAtHub =
             std::none_of(m_out.house.devices.begin(), m_out.house.devices.end(),
-                         [&](const Device& d) { return d.room == m_hub && d.deviceClass == cls->id; });
-        const Id hub = adapterIn(m_hub, family, *cls, cls->label + " in the " + m_options.hub);
+                         [&](const Device& d) { return d.room == m_hub && d.deviceClass == atHub->id; });
+        const Id hub = adapterIn(m_hub, family, *atHub, atHub->label + " in the " + m_options.hub);
         const std::size_t before = m_out.house.devices.size();
         const Id far = adapterIn(room, family, *cls, cls->label + " at " + spot.label);
         const bool there = m_out.house.devices.size() == before;

@@ -56,7 +56,8 @@ class Maker {
                 if (cls.id != "data") refuse(cls.id, "a lead in the same room does it");
             return std::move(m_out);
         }
-        if (auto ways = capacity::waysBetween(m_house, m_catalog, m_hub, m_room)) m_found = std::move(*ways);
+        if (auto ways = capacity::waysBetween(m_house, m_catalog, m_hub, m_room, capacity::Adapters::all))
+            m_found = std::move(*ways);
         data();
         newCable("new-own");
         newCable("new-hired");
@@ -125,9 +126,10 @@ class Maker {
         return out;
     }
 
-    [[nodiscard]] const capacity::Way* found(WayKind kind) const {
-        const auto it = std::find_if(m_found.begin(), m_found.end(),
-                                     [&](const capacity::Way& w) { return w.kind == kind; });
+    [[nodiscard]] const capacity::Way* found(WayKind kind, const std::string& adapterClass = {}) const {
+        const auto it = std::find_if(m_found.begin(), m_found.end(), [&](const capacity::Way& w) {
+            return w.kind == kind && w.adapterClass == adapterClass;
+        });
         return it == m_found.end() ? nullptr : &*it;
     }
 
@@ -219,7 +221,6 @@ class Maker {
     }
 
     void cross(const Crossing& c) {
-        const capacity::Way* way = found(c.kind);
         const auto jacksIn = [&](const Id& room) {
             return std::any_of(m_house.jacks.begin(), m_house.jacks.end(),
                                [&](const Jack& j) { return j.kind == c.jack && j.room == room; });
@@ -230,24 +231,40 @@ class Maker {
                                     " in the survey in the " + (jacksIn(m_hub) ? room() : hub()).label);
         if (c.medium == Medium::coax && m_house.coaxUse.satellite.value_or(false))
             return refuse(c.id, "a satellite dish uses the same coax");
-        if (way == nullptr) return refuse(c.id, "no pair of jacks was found");
+        std::string why = "no pair of jacks was found";
+        bool any = false;
+        for (const catalog::DeviceClass* cls : capacity::byRate(m_catalog, c.family))
+            if (const capacity::Way* way = found(c.kind, cls->id)) any = crossBy(c, *cls, *way, why) || any;
+        if (!any) refuse(c.id, why);
+    }
+
+    // With adapters of one class; `why` says what is in the way of the last one that cannot be.
+    bool crossBy(const Crossing& c, const catalog::DeviceClass& cls, const capacity::Way& found,
+                 std::string& why) {
+        const capacity::Way* way = &found;
         const auto medium = std::find_if(
             way->prediction.elements.begin(), way->prediction.elements.end(), [&](const auto& e) {
                 const Connection* connection = way->house.connection(e.element.connection);
                 return connection != nullptr && connection->medium == c.medium;
             });
-        if (medium == way->prediction.elements.end()) return refuse(c.id, "no pair of jacks was found");
-        if (medium->forward.p50.bps() < least || medium->backward.p50.bps() < least)
-            return refuse(c.id, medium->ceiling.because);
+        if (medium == way->prediction.elements.end()) return false;
+        if (medium->forward.p50.bps() < least || medium->backward.p50.bps() < least) {
+            why = medium->ceiling.because;
+            return false;
+        }
         SpotWay out = begin(c.id);
+        out.deviceClass = cls.id;
         out.label = way->label;
         out.route = std::make_shared<const capacity::Way>(*way);
         Distribution down = medium->ceiling.forward;
         Distribution up = medium->ceiling.backward;
-        const catalog::DeviceClass* cls = classOf(*way, c.family);
-        // What other adapters carried there says little of these.
-        const bool there = isThere(cls->id, m_room);
-        const bool thereAtHub = isThere(cls->id, m_hub);
+        // What other adapters carried there says little of these. At the hub a faster class serves as well.
+        const bool there = isThere(cls.id, m_room);
+        std::vector<std::string> serving;
+        for (const catalog::DeviceClass* other : capacity::byRate(m_catalog, c.family))
+            if (other->goodput.p50 >= cls.goodput.p50) serving.push_back(other->id);
+        const bool thereAtHub = std::any_of(serving.begin(), serving.end(),
+                                            [&](const std::string& id) { return isThere(id, m_hub); });
         if (const Measured* m = measuredOver(c.medium); m != nullptr && there && thereAtHub)
             apply(out, *m, down, up);
         const std::string resource = name(c.medium).data();
@@ -261,12 +278,12 @@ class Maker {
         out.down = capped(out.down, down.spread());
         out.up = capped(out.up, up.spread());
         out.rttUs = way->prediction.rttMicroseconds;
-        out.promise = cls->rated;
-        if (!there) out.parts.push_back({cls->id, 1, ""});
-        if (!thereAtHub) out.parts.push_back({cls->id, 1, cls->id + " at the hub"});
+        out.promise = cls.rated;
+        out.hubShare = std::string(c.id) + " at the hub";
+        if (!there) out.parts.push_back({cls.id, 1, ""});
+        if (!thereAtHub) out.hubBox = std::move(serving);
         out.parts.push_back({"patch-lead", 1, ""});
-        out.parts.push_back({"patch-lead", 1, "lead of " + cls->id + " at the hub"});
-        out.hubShare = cls->id + " at the hub";
+        out.parts.push_back({"patch-lead", 1, "lead of " + out.hubShare});
         if (c.medium == Medium::coax) {
             out.parts.push_back({"entry-filter", 1, "entry-filter"});
             out.parts.push_back({"terminator", 2, "terminators"});
@@ -277,6 +294,7 @@ class Maker {
             out.cautions.emplace_back(
                 "Straight into the wall, never on a surge-protected strip; pair at once");
         m_out.push_back(std::move(out));
+        return true;
     }
 
     // What the adapters' own boxes and ports let through: the least of them, without the medium.
@@ -289,13 +307,6 @@ class Maker {
             if (!out || d.spread().p50 < out->spread().p50) out = d;
         }
         return out;
-    }
-    [[nodiscard]] const catalog::DeviceClass* classOf(const capacity::Way& way, Family family) const {
-        for (const Device& d : way.house.devices)
-            if (const catalog::DeviceClass* cls = m_catalog.device(d.deviceClass);
-                cls != nullptr && cls->family == family)
-                return cls;
-        return nullptr;
     }
     // An adapter of this class stands in the room already.
     [[nodiscard]] bool isThere(const std::string& deviceClass, const Id& room) const {
@@ -343,27 +354,31 @@ class Maker {
 
     // The same radio once more between: what is left of it, and twice the time on the air.
     void mesh() {
-        const auto air =
-            std::find_if(m_out.begin(), m_out.end(), [](const SpotWay& w) { return w.id == "air"; });
-        if (air == m_out.end() || !air->isPossible()) return refuse("mesh", "radio does not reach");
-        SpotWay way = *air;
-        dress(way, "mesh");
+        std::vector<SpotWay> radio;
+        for (const SpotWay& w : m_out)
+            if (w.id == "air" && w.isPossible()) radio.push_back(w);
+        if (radio.empty()) return refuse("mesh", "radio does not reach");
         const Room* between = roomBetween();
         if (between == nullptr) return refuse("mesh", "there is no room between for the hop");
+        for (const SpotWay& air : radio)
+            hopIn(*between, air);
+    }
+    void hopIn(const Room& between, const SpotWay& air) {
+        SpotWay way = air;
+        dress(way, "mesh");
         // Half the walls each: the better half of what the whole way would carry, taken twice.
-        const Distribution hop =
-            Distribution::of(capacity::fastest(m_catalog, Family::air)->medium.at("one_wall"));
+        const Distribution hop = Distribution::of(m_catalog.device(air.deviceClass)->medium.at("one_wall"));
         const Distribution rate = hop.scaledBy(m_catalog.planning.meshShare);
         for (Passage& p : way.passages)
             if (p.resource == "air") p.rate = rate;
         const auto spread = rate.spread();
         way.down = way.up = spread;
-        way.rttUs = {air->rttUs.p10 * 2, air->rttUs.p50 * 2, air->rttUs.p90 * 2};
+        way.rttUs = {air.rttUs.p10 * 2, air.rttUs.p50 * 2, air.rttUs.p90 * 2};
         way.measuredDown.reset();
         way.route.reset();
         way.measuredUp.reset();
-        way.label += " in the " + between->label;
-        way.parts.push_back({"radio-node", 1, "radio-node in " + between->id});
+        way.label += " in the " + between.label;
+        way.parts.push_back({"radio-node", 1, "radio-node in " + between.id});
         m_out.push_back(std::move(way));
     }
     [[nodiscard]] const Room* roomBetween() const {

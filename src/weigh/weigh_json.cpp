@@ -11,6 +11,7 @@ json toJson(const SpotResult& s) {
     const bool any = s.way >= 0;
     return {{"spot", s.spot},
             {"way", any ? json(s.wayId) : json(nullptr)},
+            {"class", s.deviceClass.empty() ? json(nullptr) : json(s.deviceClass)},
             {"p10_bps", any ? json(s.p10.bps()) : json(nullptr)},
             {"p50_bps", any ? json(s.p50.bps()) : json(nullptr)},
             {"need_bps", s.need.bps() > 0 ? json(s.need.bps()) : json(nullptr)},
@@ -56,6 +57,7 @@ json waysOf(const SpotOptions& spot) {
     json out = json::array();
     for (const SpotWay& w : spot.ways) {
         json way{{"way", w.id},
+                 {"class", w.deviceClass.empty() ? json(nullptr) : json(w.deviceClass)},
                  {"label", w.label},
                  {"ruled_out", w.isPossible() ? json(nullptr) : json(w.ruledOut)}};
         if (w.isPossible()) {

@@ -50,6 +50,43 @@ class TestEvidence : public QObject {
   private slots:
     void initTestCase() { prepareWindows(m_home); }
 
+    void aDeclinedTestStaysDeclinedUntilItIsTakenBack() {
+        MeasureWindow w(false, [](house::House&) {});
+        w.window.setStage(Stage::trace);
+        QVERIFY(w.settle());
+        const auto next = [&] {
+            w.settle();
+            return w.child<QLabel>("nextTest")->text();
+        };
+        const QString first = next();
+        QTest::keyClick(&w.window, Qt::Key_N, Qt::ShiftModifier);
+        const QString second = next();
+        QVERIFY(second != first);
+        QCOMPARE(w.saved().routes[0].declined.size(), std::size_t(1));
+        w.window.openJob(w.file); // as if the program had ended
+        w.window.setStage(Stage::trace);
+        QCOMPARE(next(), second);
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(next(), first);
+        QVERIFY(w.saved().routes[0].declined.empty());
+    }
+
+    void whatASocketSaysIsNotedInOneStep() {
+        MeasureWindow w(false, [](house::House& h) {
+            for (house::Device& d : h.devices)
+                for (house::Port& p : d.ports)
+                    if (p.kind == house::PortKind::usb) p.phy.clear();
+        });
+        w.window.setStage(Stage::trace);
+        QVERIFY2(reach(w, "at what speed"), qPrintable(w.child<QLabel>("nextTest")->text()));
+        const house::House before = w.saved();
+        w.click("noteReading");
+        QVERIFY(w.settle());
+        QVERIFY(!w.child<QLabel>("nextTest")->text().contains("at what speed"));
+        QCOMPARE(w.saved().routes[0].declined.size(), before.routes[0].declined.size() + 1);
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(w.saved() == before);
+    }
     void phyRatesAreNotedInPlace() {
         MeasureWindow w(false, [](house::House& h) { h.connection("house-mains")->situation.clear(); });
         w.pick("routes", "Workshop to loft");

@@ -47,6 +47,7 @@ House fullHouse() {
     h.endpoints = wired.endpoints;
     h.routes = wired.routes;
     h.routes[0].fileProtocol = "modern";
+    h.routes[0].declined = {"baseline", "other-port-desk"};
     h.service = Service{"net", "service", "switch", quantity::BitRate::megabits(900), std::nullopt};
     h.spots = {{"desk-spot", "desk", "hall", "desk", quantity::BitRate::megabits(40), std::nullopt}};
     h.coaxUse = {true, std::nullopt, quantity::Frequency::megahertz(1218)};

@@ -5,6 +5,7 @@
 #include "weigh/program.h"
 
 #include <algorithm>
+#include <map>
 #include <random>
 
 namespace metrodos::testing {
@@ -15,6 +16,8 @@ inline double uniform(Random& random, double low, double high) {
     return std::uniform_real_distribution<double>(low, high)(random);
 }
 
+constexpr int allKinds = 9; // of ways that there are in these choices
+
 /// Spots with up to `ways` ways each: wires of their own, and adapters on up to three shared media, with
 /// parts that are shared, ports at the hub, and needs from next to nothing to too much.
 inline weigh::Options randomOptions(Random& random, int spots, int ways, bool steadyNeeds = true) {
@@ -23,7 +26,7 @@ inline weigh::Options randomOptions(Random& random, int spots, int ways, bool st
     struct Kind {
         const char* id;
         const char* resource; // empty: a wire of its own
-        const char* part;
+        const char* part;     // over a medium: the class of its adapters
         double mbps;
         double steadiness;
         double years;
@@ -33,7 +36,9 @@ inline weigh::Options randomOptions(Random& random, int spots, int ways, bool st
                                          {"new-own", "", "new-cable", 9414, 0.9999, 20, 2},
                                          {"new-hired", "", "hired-run", 9414, 0.9999, 20, 2},
                                          {"coax", "coax", "coax-2500", 1900, 0.999, 8, 0},
+                                         {"coax", "coax", "coax-500", 430, 0.999, 8, 0},
                                          {"mains", "mains", "mains-2000", 120, 0.97, 6, 0},
+                                         {"mains", "mains", "mains-200", 50, 0.97, 6, 0},
                                          {"air", "air", "radio-2400", 400, 0.9, 5, 0},
                                          {"phone", "", "phone-adapter", 180, 0.995, 6, 0}};
     weigh::Options out;
@@ -78,7 +83,13 @@ inline weigh::Options randomOptions(Random& random, int spots, int ways, bool st
                  ""});
             if (!resource.empty()) {
                 way.hubShare = resource + " at the hub";
-                way.parts.push_back({kind.part, 1, way.hubShare});
+                way.deviceClass = kind.part;
+                // The faster class serves the slower one too.
+                static const std::map<std::string, std::string> faster{{"coax-500", "coax-2500"},
+                                                                       {"mains-200", "mains-2000"}};
+                way.hubBox = {kind.part};
+                if (const auto it = faster.find(kind.part); it != faster.end())
+                    way.hubBox.push_back(it->second);
             }
             if (uniform(random, 0, 1) < 0.08) way.ruledOut = "cannot be";
             spot.ways.push_back(std::move(way));

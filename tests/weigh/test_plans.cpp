@@ -5,6 +5,7 @@
 #include "weigh/growth.h"
 #include "weigh/prove.h"
 #include "weigh/schools.h"
+#include "weigh/way_choice.h"
 
 #include <QTest>
 #include <cmath>
@@ -39,6 +40,20 @@ double uncarried(const Options& options, const Plan& plan) {
                    std::min(1.0, carriedBy(options.spots[i].ways[static_cast<std::size_t>(plan.spots[i].way)],
                                            options.spots[i].need, options));
     return out;
+}
+
+// Small needs; every way can be.
+Options threeRoomsOverCoax(const std::string& pin) {
+    Random random(29);
+    Options options = randomOptions(random, 3, allKinds, false);
+    for (SpotOptions& spot : options.spots) {
+        spot.need = {};
+        spot.need.down = BitRate::megabits(10);
+        spot.pin = pin;
+        for (SpotWay& way : spot.ways)
+            way.ruledOut.clear();
+    }
+    return options;
 }
 
 } // namespace
@@ -147,15 +162,7 @@ class TestPlans : public QObject {
         }
     }
     void sharedPartsArePaidOnceAndStockIsFree() {
-        Random random(29);
-        Options options = randomOptions(random, 3, 7, false);
-        for (SpotOptions& spot : options.spots) {
-            spot.need = {};
-            spot.need.down = BitRate::megabits(10);
-            spot.pin = "coax";
-            for (SpotWay& way : spot.ways)
-                way.ruledOut.clear();
-        }
+        const Options options = threeRoomsOverCoax("coax:coax-2500");
         const Plan plan = cheapest(options);
         const auto line = [](const Plan& p, const std::string& item) {
             for (const PartLine& l : p.parts)
@@ -172,11 +179,76 @@ class TestPlans : public QObject {
         QCOMPARE((plan.cost.hundredths - stocked.cost.hundredths),
                  3 * Prices(classes(), {}).of("coax-2500").hundredths);
     }
+    void aSlowAdapterIsEnoughForASmallNeed() {
+        Options options = threeRoomsOverCoax("coax");
+        for (SpotOptions& spot : options.spots)
+            for (SpotWay& way : spot.ways) {
+                way.minutes = 10; // the adapters alone decide
+                if (way.deviceClass == "coax-500" || way.deviceClass == "coax-2500")
+                    for (Passage& p : way.passages)
+                        p.rate = capacity::Distribution::certain(
+                            BitRate::megabits(way.deviceClass == "coax-500" ? 400 : 2000));
+            }
+        const auto count = [](const Plan& p, const std::string& item) {
+            double out = 0;
+            for (const PartLine& l : p.parts)
+                if (l.item == item) out += l.count;
+            return out;
+        };
+        const Plan small = cheapest(options);
+        QVERIFY(small.carriesAll);
+        QCOMPARE(count(small, "coax-500"), 4.0); // three rooms and one at the hub
+        QCOMPARE(small.hubBoxes.at("coax at the hub"), std::string("coax-500"));
+        // One room that needs the fast class: a fast one at the hub serves the slow ones with it.
+        options.spots[0].need.down = BitRate::megabits(600);
+        options.freePorts = {{BitRate::megabits(2353), 4}};
+        options.portsToMove = 0;
+        const Plan mixed = cheapest(options);
+        QVERIFY(mixed.carriesAll);
+        QCOMPARE(count(mixed, "coax-2500"), 2.0);
+        QCOMPARE(count(mixed, "coax-500"), 2.0);
+        // What is in the van goes before what is cheap to buy.
+        PriceBook book;
+        book.lineFor("coax-2500").stock = 9;
+        QCOMPARE(count(cheapest(options, book), "coax-2500"), 4.0);
+        // A class can be pinned by itself.
+        for (SpotOptions& spot : options.spots)
+            spot.pin = "coax:coax-2500";
+        QCOMPARE(count(cheapest(options), "coax-2500"), 4.0);
+    }
+    void onlyOneOfEachWayIsShownFirst() {
+        Random random(53);
+        Options options = randomOptions(random, 1, allKinds, false);
+        SpotOptions& spot = options.spots[0];
+        spot.need = {};
+        spot.need.down = BitRate::megabits(20);
+        for (SpotWay& way : spot.ways) {
+            way.ruledOut = way.id == "air" ? "it does not reach" : "";
+            for (Passage& p : way.passages)
+                p.rate = capacity::Distribution::certain(
+                    BitRate::megabits(way.deviceClass == "mains-200" ? 10 : 400));
+        }
+        const Prices prices(classes(), {});
+        const auto key = [&](const std::vector<std::size_t>& shown, const std::string& id) {
+            for (const std::size_t w : shown)
+                if (spot.ways[w].id == id) return spot.ways[w].key();
+            return std::string();
+        };
+        const auto shown = oneOfEach(spot, options, prices, -1);
+        QCOMPARE(shown.size(), std::size_t(7));
+        QCOMPARE(spot.ways[shown.back()].id, std::string("air")); // what cannot be comes last
+        QCOMPARE(key(shown, "coax"), std::string("coax:coax-500"));
+        QCOMPARE(key(shown, "mains"), std::string("mains:mains-2000")); // the cheap one carries too little
+        for (std::size_t w = 0; w < spot.ways.size(); ++w)
+            if (spot.ways[w].key() == "coax:coax-2500")
+                QCOMPARE(key(oneOfEach(spot, options, prices, static_cast<int>(w)), "coax"),
+                         std::string("coax:coax-2500"));
+    }
     void aSharedMediumIsOneRoadForAll() {
         Random random(31);
-        Options options = randomOptions(random, 2, 7, false);
+        Options options = randomOptions(random, 2, allKinds, false);
         for (SpotOptions& spot : options.spots) {
-            std::erase_if(spot.ways, [](const SpotWay& w) { return w.id != "mains"; });
+            std::erase_if(spot.ways, [](const SpotWay& w) { return w.key() != "mains:mains-2000"; });
             spot.ways[0].ruledOut.clear();
             spot.ways[0].passages[0].rate = spot.ways[0].passages[1].rate =
                 capacity::Distribution::certain(BitRate::megabits(100));
@@ -194,7 +266,7 @@ class TestPlans : public QObject {
     }
     void portsAtTheHubAreEnoughAndFastEnough() {
         Random random(37);
-        Options options = randomOptions(random, 4, 7, false);
+        Options options = randomOptions(random, 4, allKinds, false);
         for (SpotOptions& spot : options.spots) {
             std::erase_if(spot.ways, [](const SpotWay& w) { return w.id != "new-hired"; });
             spot.ways[0].ruledOut.clear();
@@ -247,7 +319,7 @@ class TestPlans : public QObject {
     }
     void costGrowsWithRoomsAndLinesCross() {
         Random random(47);
-        Options options = randomOptions(random, 4, 7);
+        Options options = randomOptions(random, 4, allKinds);
         for (SpotOptions& spot : options.spots)
             for (SpotWay& way : spot.ways)
                 way.ruledOut.clear();
