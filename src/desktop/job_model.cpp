@@ -1,5 +1,7 @@
 #include "desktop/job_model.h"
 
+#include <algorithm>
+
 namespace metrodos::desktop {
 
 JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
@@ -67,8 +69,10 @@ void JobModel::forgetDeclined() {
 
 void JobModel::setDeclined(const QString& label, std::vector<std::string> tests) {
     house::House next = house();
-    for (house::Route& r : next.routes)
-        if (r.id == m_route) r.declined = std::move(tests);
+    const auto chosen = std::find_if(next.routes.begin(), next.routes.end(),
+                                     [this](const house::Route& r) { return r.id == m_route; });
+    if (chosen == next.routes.end()) return;
+    chosen->declined = std::move(tests);
     apply(label, next);
 }
 

@@ -186,7 +186,25 @@ bool uplinkHolds(const Options& options, const Hub& hub, BitRate allDown) {
            allDown <= options.uplink;
 }
 
+double uncarriedOf(const Options& options, const std::vector<Pick>& picks) {
+    double out = 0;
+    for (std::size_t i = 0; i < picks.size(); ++i) {
+        constexpr double nothing = 3;
+        if (picks[i].way < 0)
+            out += nothing;
+        else if (!picks[i].carried)
+            out += 2 - std::min(1.0, carriedBy(options.spots[i].ways[static_cast<std::size_t>(picks[i].way)],
+                                               options.spots[i].need, options));
+    }
+    return out;
+}
+
 std::optional<Plan> planOf(const Options& options, const Prices& prices, const std::vector<Pick>& picks) {
+    return planOf(options, prices, picks, hubsOf(options, prices));
+}
+
+std::optional<Plan> planOf(const Options& options, const Prices& prices, const std::vector<Pick>& picks,
+                           const std::vector<Hub>& hubs) {
     Plan out;
     out.id = idOf(options, picks);
     std::vector<BitRate> ports;
@@ -268,7 +286,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
     std::optional<std::map<std::string, double>> best;
     std::vector<Ports> free;
     Money least;
-    for (const Hub& hub : hubsOf(options, prices)) {
+    for (const Hub& hub : hubs) {
         if (!serves(hub.ports, ports) || !uplinkHolds(options, hub, BitRate::bitsPerSecond(allDown)))
             continue;
         std::map<std::string, double> counts = bought(own, hub);

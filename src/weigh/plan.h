@@ -53,14 +53,9 @@ struct Plan {
     double unsteady = 0; ///< sum over the spots of 1 − steadiness
     double headroom = 0; ///< the worst of those that are carried
     bool carriesAll = false;
-    double gap = 0; ///< proven: no plan of this school is cheaper than cost × (1 − gap)
+    double gap = 0; ///< proven: nothing that the school wants can be better by more than this share
     std::vector<std::string> notes;
 };
-
-/// What a choice comes to, with the cheapest switches for the hub. Nothing when it cannot be: a way that is
-/// ruled out, a need marked as carried that is not, or too few ports.
-[[nodiscard]] std::optional<Plan> planOf(const Options& options, const Prices& prices,
-                                         const std::vector<Pick>& picks);
 
 /// How much of each resource the carried needs take at the share, by resource; above 1 is too much.
 [[nodiscard]] std::map<std::string, double> loadsOf(const Options& options, const std::vector<Pick>& picks);
@@ -75,6 +70,18 @@ struct Hub {
 };
 /// What the hub may be, without those that another one beats in every rate and in price.
 [[nodiscard]] std::vector<Hub> hubsOf(const Options& options, const Prices& prices);
+
+/// What a choice comes to, with the cheapest of the hubs. Nothing when it cannot be: a way that is ruled out,
+/// a need marked as carried that is not, or too few ports.
+[[nodiscard]] std::optional<Plan> planOf(const Options& options, const Prices& prices,
+                                         const std::vector<Pick>& picks, const std::vector<Hub>& hubs);
+/// The same with any hub.
+[[nodiscard]] std::optional<Plan> planOf(const Options& options, const Prices& prices,
+                                         const std::vector<Pick>& picks);
+
+/// How much is not carried: for each spot 0 for a need that is; 2 less the share of it (0–1) for one that is
+/// not; 3 where nothing goes, which is worse than any way.
+[[nodiscard]] double uncarriedOf(const Options& options, const std::vector<Pick>& picks);
 
 /// Whether so much towards the spots passes a switch that is bought: it hangs on one port. What the service
 /// does not bring goes from spot to spot inside the switch.

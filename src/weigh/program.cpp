@@ -44,6 +44,9 @@ class Program {
         Solved out;
         if (asked.start != nullptr && asked.start->values.size() == m_columns.size())
             m_values = asked.start->values;
+        else if (asked.near.size() == m_picks.size())
+            beginNear(asked.near, asked.seconds, stop);
+        out.carryGap = asked.carryGap;
         for (const Goal goal : asked.goals) {
             if (goal == Goal::carry && asked.uncarried) {
                 rowOf(m_goals[goal], 'L', *asked.uncarried + carrySlack);
@@ -52,7 +55,8 @@ class Program {
             const Row& row = m_goals[goal];
             const auto gap = run(row, asked.seconds, stop);
             if (!gap) return tl::unexpected(gap.error());
-            out.gap = *gap;
+            out.gap = std::max(out.gap, *gap);
+            if (goal == Goal::carry) out.carryGap = *gap;
             // What was reached stays, but for what a sum of doubles may be off.
             double value = 0;
             for (const auto& [j, a] : row)
@@ -60,6 +64,7 @@ class Program {
             constexpr double slack = 1e-6;
             if (!row.empty()) rowOf(row, 'L', value + slack * std::max(1.0, std::fabs(value)));
         }
+        out.gap = std::max(out.gap, out.carryGap);
         for (const auto& [j, a] : m_goals[Goal::carry])
             out.uncarried += a * m_values[static_cast<std::size_t>(j)];
         out.values = m_values;
@@ -73,6 +78,19 @@ class Program {
     }
 
   private:
+    // Ways as they are chosen; the solver completes the rest, which is little.
+    void beginNear(const std::vector<Pick>& picks, double seconds, const std::stop_token& stop) {
+        const std::vector<ColumnBounds> free = m_columns;
+        for (std::size_t i = 0; i < picks.size(); ++i)
+            for (const Column& c : m_picks[i])
+                if (Pick{c.way, c.carried} == picks[i])
+                    m_columns[static_cast<std::size_t>(c.index)].low = 1;
+                else
+                    m_columns[static_cast<std::size_t>(c.index)].high = 0;
+        (void)run(m_goals[Goal::cost], seconds, stop); // fails: then the search begins anywhere
+        m_columns = free;
+    }
+
     struct Column {
         int index = 0;
         int way = -1;
@@ -304,6 +322,11 @@ class Program {
             std::iota(all.begin(), all.end(), 0);
             Cbc_setMIPStartI(model.get(), static_cast<int>(all.size()), all.data(), m_values.data());
         }
+        // The rows are tight and the search begins near its end: what cuts and heuristics would add takes
+        // several times as long as they save (tests/bench/weigh.cpp).
+        Cbc_setParameter(model.get(), "cuts", "off");
+        Cbc_setParameter(model.get(), "heuristicsOnOff", "off");
+        Cbc_setParameter(model.get(), "timeMode", "elapsed");
         // Whoever stops waits for one of these at most.
         Cbc_setMaximumSeconds(model.get(), seconds);
         if (!stop.stop_requested()) Cbc_solve(model.get());
@@ -312,16 +335,20 @@ class Program {
         const double* best =
             Cbc_numberSavedSolutions(model.get()) > 0 ? Cbc_bestSolution(model.get()) : nullptr;
         if (best == nullptr && Cbc_isProvenOptimal(model.get()) != 0) best = Cbc_getColSolution(model.get());
+        // What the search began with still holds.
+        if (best == nullptr && !m_values.empty()) best = m_values.data();
         if (best == nullptr && Cbc_isProvenInfeasible(model.get()) != 0)
             return quantity::problem("no plan is possible", "", "take away pins, or allow holes");
         if (best == nullptr)
             return quantity::problem("no plan was found in time", "",
                                      "pin the ways of some spots, or drop some needs");
-        m_values.assign(best, best + m_columns.size());
+        double value = 0;
+        for (const auto& [j, a] : objective)
+            value += a * best[j];
+        m_values = std::vector<double>(best, best + m_columns.size());
         for (std::size_t j = 0; j < m_columns.size(); ++j)
             if (m_columns[j].whole) m_values[j] = std::round(m_values[j]);
         if (Cbc_isProvenOptimal(model.get()) != 0) return 0.0;
-        const double value = Cbc_getObjValue(model.get());
         const double bound = Cbc_getBestPossibleObjValue(model.get());
         return std::clamp((value - bound) / std::max(std::fabs(value), 1e-9), 0.0, 1.0);
     }

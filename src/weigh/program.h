@@ -23,14 +23,19 @@ struct Asked {
     double seconds = 20; ///< that one goal may take
     /// What Goal::carry reached before, which then need not be found out again; and a choice that reaches it.
     std::optional<double> uncarried = {};
+    double carryGap = 0; ///< and the gap that was left of it
     const struct Solved* start = nullptr;
+    /// Where to begin otherwise; empty: anywhere.
+    std::vector<Pick> near = {};
 };
 
 struct Solved {
     std::vector<Pick> picks;
     double uncarried = 0;       ///< the value of Goal::carry
     std::vector<double> values; ///< of the programme's columns, to begin another search with
-    double gap = 0; ///< of the last goal: how far below the best bound proven lies; 0: nothing is better
+    double carryGap = 0;        ///< of Goal::carry, as below
+    double gap =
+        0; ///< the largest of the goals': how far below the best bound proven lies; 0: nothing is better
 };
 
 /// A Problem when nothing is possible at all, when stopped, or when no answer was found in time.

@@ -1,5 +1,6 @@
 #include "weigh/schools.h"
 
+#include "weigh/local_search.h"
 #include "weigh/prove.h"
 
 #include <algorithm>
@@ -9,7 +10,8 @@ namespace metrodos::weigh {
 namespace {
 
 constexpr double secondsPerGoal = 3;
-constexpr double secondsInAll = 18;
+constexpr double secondsInAll = 16;
+constexpr double goalsInAll = 8; // slow ones
 constexpr int pointsOfFront = 12;
 
 struct Known {
@@ -36,25 +38,30 @@ const Known& of(School school) {
 // Plans of the same options one after another: what the first one found out serves the next.
 class Work {
   public:
-    Work(const Options& options, const Prices& prices, const std::stop_token& stop, double seconds)
+    /// `seconds` for a goal at most; `inAll` for all plans together.
+    Work(const Options& options, const Prices& prices, const std::stop_token& stop, double seconds,
+         double inAll)
         : m_options(options)
         , m_prices(prices)
         , m_stop(stop)
         , m_seconds(seconds)
         , m_end(std::chrono::steady_clock::now() +
                 std::chrono::duration_cast<std::chrono::steady_clock::duration>(
-                    std::chrono::duration<double>(secondsInAll))) {}
+                    std::chrono::duration<double>(inAll))) {}
 
     /// Whether the time for all plans together has passed.
     [[nodiscard]] bool isOver() const { return std::chrono::steady_clock::now() > m_end; }
 
     quantity::Result<Plan> best(School school) {
-        Asked asked{of(school).goals, 1, m_seconds, {}, nullptr};
+        Asked asked{of(school).goals, 1, seconds()};
         // Without holes it may be that less is carried.
         const bool own = school == School::no_drilling;
         if (!own && m_first) {
             asked.uncarried = m_first->uncarried;
+            asked.carryGap = m_first->carryGap;
             asked.start = &*m_first;
+        } else {
+            asked.near = nearBest(m_options, m_prices, asked);
         }
         auto solved = solve(m_options, m_prices, asked, m_stop);
         auto plan = planFrom(solved);
@@ -65,12 +72,24 @@ class Work {
 
     /// The cheapest that leaves all loads at or below this one and carries as much as is possible.
     quantity::Result<Plan> within(double load) {
-        Asked asked{{Goal::carry, Goal::cost}, load, m_seconds, {}, nullptr};
-        if (m_first) asked.uncarried = m_first->uncarried;
+        Asked asked{{Goal::carry, Goal::cost}, load, seconds()};
+        if (m_first) {
+            asked.uncarried = m_first->uncarried;
+            asked.carryGap = m_first->carryGap;
+        }
+        // A beginning that carries less is none.
+        asked.near = nearBest(m_options, m_prices, asked);
+        if (asked.uncarried && uncarriedOf(m_options, asked.near) > *asked.uncarried) asked.near.clear();
         return planFrom(solve(m_options, m_prices, asked, m_stop));
     }
 
   private:
+    // For a goal: a part of what is left, so that whatever is slow leaves time for the rest.
+    [[nodiscard]] double seconds() const {
+        constexpr double least = 0.2;
+        const std::chrono::duration<double> left = m_end - std::chrono::steady_clock::now();
+        return std::clamp(left.count() / goalsInAll, least, m_seconds);
+    }
     quantity::Result<Plan> planFrom(const quantity::Result<Solved>& solved) const {
         if (!solved) return tl::unexpected(solved.error());
         auto plan = planOf(m_options, m_prices, solved->picks);
@@ -121,7 +140,7 @@ const char* label(School school) {
 
 quantity::Result<Plan> planBy(School school, const Options& options, const Prices& prices,
                               const std::stop_token& stop, double seconds) {
-    return Work(options, prices, stop, seconds).best(school);
+    return Work(options, prices, stop, seconds, seconds * goalsInAll).best(school);
 }
 
 namespace {
@@ -157,7 +176,7 @@ quantity::Result<std::vector<Plan>> frontFrom(Work& work, const Plan& cheapest, 
 
 quantity::Result<std::vector<Plan>> front(const Options& options, const Prices& prices,
                                           const std::stop_token& stop, int most, double seconds) {
-    Work work(options, prices, stop, seconds);
+    Work work(options, prices, stop, seconds, seconds * goalsInAll);
     const auto cheapest = work.best(School::cheapest);
     if (!cheapest) return tl::unexpected(cheapest.error());
     const auto fastest = work.best(School::fastest);
@@ -173,7 +192,7 @@ quantity::Result<Weighed> weigh(const Options& options, const Prices& prices, Sc
         if (s != first) order.push_back(s);
     const double pieces = static_cast<double>(order.size()) + 2; // the front is worth two
     double done = 0;
-    Work work(options, prices, stop, secondsPerGoal);
+    Work work(options, prices, stop, secondsPerGoal, secondsInAll);
     std::map<School, Plan> best;
     for (const School s : order) {
         auto plan = work.best(s);

@@ -126,16 +126,7 @@ inline std::optional<Value> valueOf(const weigh::Options& options, const weigh::
                                     const std::vector<weigh::Pick>& picks) {
     const auto plan = weigh::planOf(options, prices, picks);
     if (!plan) return std::nullopt;
-    Value out{0, plan->cost.inUnits()};
-    for (std::size_t i = 0; i < picks.size(); ++i)
-        if (picks[i].way < 0)
-            out.uncarried += 3;
-        else if (!picks[i].carried)
-            out.uncarried +=
-                2 -
-                std::min(1.0, weigh::carriedBy(options.spots[i].ways[static_cast<std::size_t>(picks[i].way)],
-                                               options.spots[i].need, options));
-    return out;
+    return Value{weigh::uncarriedOf(options, picks), plan->cost.inUnits()};
 }
 
 /// The best of all choices, one after another.

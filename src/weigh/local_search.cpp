@@ -1,0 +1,97 @@
+#include "weigh/local_search.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace metrodos::weigh {
+namespace {
+
+constexpr int mostPasses = 8;
+constexpr double tolerance = 1e-9;
+
+// What each goal comes to, in the order of the goals.
+std::optional<std::vector<double>> valuesOf(const Options& options, const Prices& prices, const Asked& asked,
+                                            const std::vector<Hub>& hubs, const std::vector<Pick>& picks) {
+    const auto plan = planOf(options, prices, picks, hubs);
+    if (!plan) return std::nullopt;
+    double load = 0;
+    for (const auto& [resource, l] : loadsOf(options, picks))
+        load = std::max(load, l);
+    if (load > asked.mostLoad + tolerance) return std::nullopt;
+    std::vector<double> out;
+    for (const Goal goal : asked.goals)
+        switch (goal) {
+        case Goal::carry:
+            out.push_back(uncarriedOf(options, picks));
+            break;
+        case Goal::cost:
+            out.push_back(plan->cost.inUnits());
+            break;
+        case Goal::unsteady:
+            out.push_back(plan->unsteady);
+            break;
+        case Goal::holes:
+            out.push_back(plan->holes);
+            break;
+        case Goal::load:
+            out.push_back(load);
+            break;
+        case Goal::decay: {
+            double decay = 0;
+            for (std::size_t i = 0; i < picks.size(); ++i)
+                if (picks[i].way >= 0)
+                    decay += 1 / std::max(options.spots[i].ways[static_cast<std::size_t>(picks[i].way)].years,
+                                          1.0);
+            out.push_back(decay);
+            break;
+        }
+        }
+    return out;
+}
+
+bool isBetter(const std::vector<double>& a, const std::vector<double>& b) {
+    for (std::size_t i = 0; i < a.size(); ++i)
+        if (std::abs(a[i] - b[i]) > tolerance) return a[i] < b[i];
+    return false;
+}
+
+} // namespace
+
+std::vector<Pick> nearBest(const Options& options, const Prices& prices, const Asked& asked) {
+    const std::vector<Hub> hubs = hubsOf(options, prices);
+    std::vector<Pick> picks(options.spots.size(), {-1, false});
+    auto best = valuesOf(options, prices, asked, hubs, picks);
+    if (!best) return picks;
+    // What needs most has the fewest ways, and goes first.
+    std::vector<std::size_t> order(options.spots.size());
+    std::iota(order.begin(), order.end(), 0U);
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        return portNeeded(options.spots[a].need) > portNeeded(options.spots[b].need);
+    });
+    bool changed = true;
+    for (int pass = 0; pass < mostPasses && changed; ++pass) {
+        changed = false;
+        for (const std::size_t i : order) {
+            const SpotOptions& spot = options.spots[i];
+            Pick chosen = picks[i];
+            for (std::size_t w = 0; w < spot.ways.size(); ++w) {
+                if (!spot.mayTake(spot.ways[w])) continue;
+                const bool can = carriedBy(spot.ways[w], spot.need, options) >= 1 - tolerance;
+                for (const bool carried : {true, false}) {
+                    if ((carried && !can) || (!carried && !spot.need.any())) continue;
+                    picks[i] = {static_cast<int>(w), carried};
+                    auto values = valuesOf(options, prices, asked, hubs, picks);
+                    if (!values || !isBetter(*values, *best)) continue;
+                    best = std::move(values);
+                    chosen = picks[i];
+                    changed = true;
+                }
+            }
+            picks[i] = chosen;
+        }
+    }
+    return picks;
+}
+
+} // namespace metrodos::weigh
