@@ -18,8 +18,8 @@ using quantity::plain;
 // The plan, spot by spot, and what to buy.
 void tell(const weigh::Options& options, const weigh::Prices& prices, const weigh::Plan& plan) {
     std::cout << plan.label << ": " << weigh::amount(prices, plan.cost) << ", "
-              << quantity::significant(std::max(plan.minutes, 1.0), 3) << " min of own work, " << plan.holes
-              << " holes" << (plan.carriesAll ? "" : "; not every need is carried") << '\n';
+              << weigh::workTime(std::max(plan.minutes, 1.0)) << " of own work, " << plan.holes << " holes"
+              << (plan.carriesAll ? "" : "; not every need is carried") << '\n';
     for (std::size_t i = 0; i < plan.spots.size(); ++i) {
         const weigh::SpotResult& s = plan.spots[i];
         const weigh::SpotOptions& spot = options.spots[i];
@@ -35,7 +35,7 @@ void tell(const weigh::Options& options, const weigh::Prices& prices, const weig
         std::cout << '\n';
     }
     for (const weigh::PartLine& p : plan.parts)
-        std::cout << "    " << quantity::significant(p.count, 3) << " " << p.unit << " " << p.label << ": "
+        std::cout << "    " << weigh::countText(p.count) << " " << p.unit << " " << p.label << ": "
                   << weigh::amount(prices, p.total) << '\n';
     for (const std::string& note : plan.notes)
         std::cout << "  Note: " << note << ".\n";

@@ -3,7 +3,6 @@
 #include "quantity/format.h"
 #include "weigh/compare.h"
 
-#include <cmath>
 
 namespace metrodos::report {
 namespace {
@@ -27,10 +26,6 @@ std::string row(const std::vector<std::string>& cells) {
     for (const std::string& cell : cells)
         out += " " + cell + " |";
     return out + "\n";
-}
-
-std::string count(double value) {
-    return value == std::floor(value) ? std::to_string(static_cast<long long>(value)) : significant(value, 3);
 }
 
 std::string needText(const weigh::Need& need) {
@@ -72,7 +67,7 @@ std::string planMarkdown(const std::string& title, const weigh::Options& options
     out += "\n## Parts\n\n" + row({"part", "count", "unit", "in the van", "each", "to pay"}) +
            row({"---", "---:", "---", "---:", "---:", "---:"});
     for (const weigh::PartLine& p : plan.parts)
-        out += row({safe(p.label), count(p.count), p.unit, std::to_string(p.fromStock),
+        out += row({safe(p.label), weigh::countText(p.count), p.unit, std::to_string(p.fromStock),
                     safe(weigh::amount(prices, p.unitPrice)), safe(weigh::amount(prices, p.total))});
     out += row({"**together**", "", "", "", "", "**" + safe(weigh::amount(prices, plan.cost)) + "**"});
     if (!steps.empty()) out += "\n## To do\n\n";

@@ -27,6 +27,11 @@ std::string amount(const Prices& prices, Money money) {
     return out;
 }
 
+std::string countText(double count) {
+    return count == std::floor(count) ? std::to_string(static_cast<long long>(count))
+                                      : quantity::significant(count, 3);
+}
+
 std::string workTime(double minutes) {
     const auto whole = std::lround(minutes);
     const std::string rest = std::to_string(whole % 60) + " min";

@@ -249,6 +249,12 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         // What is left when all the others take what they need.
         double tightest = std::numeric_limits<double>::infinity();
         double worst = 0;
+        struct Least {
+            double p10 = std::numeric_limits<double>::infinity();
+            double p50 = std::numeric_limits<double>::infinity();
+        };
+        std::map<bool, Least> least; // by direction, of all passages
+        bool down = true;            // the direction of the tightest
         for (const Passage& p : way.passages) {
             const double wanted = (p.down ? spot.need.down : spot.need.up).bps();
             const double load = loads.contains(p.resource) ? loads.at(p.resource) : 0.0;
@@ -261,13 +267,19 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
                 wanted > 0 ? left(1 - options.share) / wanted : left(1 - options.share) / 1e3;
             if (ratio < tightest) {
                 tightest = ratio;
-                result.p10 = BitRate::bitsPerSecond(left(0.1));
-                result.p50 = BitRate::bitsPerSecond(left(0.5));
+                down = p.down;
                 result.need = p.down ? spot.need.down : spot.need.up;
                 result.limit = p.label;
             }
+            Least& l = least[p.down];
+            l.p10 = std::min(l.p10, left(0.1));
+            l.p50 = std::min(l.p50, left(0.5));
             worst =
                 std::max(worst, load + (picks[i].carried ? 0 : wanted / p.rate.quantile(1 - options.share)));
+        }
+        if (const auto l = least.find(down); l != least.end()) {
+            result.p10 = BitRate::bitsPerSecond(l->second.p10);
+            result.p50 = BitRate::bitsPerSecond(l->second.p50);
         }
         result.headroom = worst > 0 ? 1 / worst : 1000;
         if (result.carried) out.headroom = std::min(out.headroom, result.headroom);

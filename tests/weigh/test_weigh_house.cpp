@@ -69,6 +69,20 @@ class TestWeighHouse : public QObject {
         QVERIFY(way(options, "stacking", "mains").down.p50.inMegabits() < 300);
         QVERIFY(way(options, "stacking", "fibre").ruledOut.find("same building") != std::string::npos);
     }
+    void noFigureIsAboveWhatTheWholeWayCarries() {
+        const auto h = demo();
+        const Options options = optionsOf(h, classes()).value();
+        for (const School school : schools) {
+            const Plan plan = best(h, school);
+            for (std::size_t i = 0; i < plan.spots.size(); ++i) {
+                const SpotResult& s = plan.spots[i];
+                const SpotWay& w = options.spots[i].ways[static_cast<std::size_t>(s.way)];
+                QVERIFY(s.p10 <= s.p50);
+                const auto most = std::max(w.down.p50, w.up.p50);
+                QVERIFY2(s.p50.bps() <= most.bps() * 1.0001, (w.label + " " + plan.label).c_str());
+            }
+        }
+    }
     void anotherBuildingTakesFibre() {
         auto h = demo();
         for (house::Room& room : h.rooms)
