@@ -3,7 +3,6 @@
 #include "quantity/format.h"
 #include "weigh/compare.h"
 
-
 namespace metrodos::report {
 namespace {
 
