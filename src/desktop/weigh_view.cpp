@@ -62,8 +62,8 @@ QString timesText(double headroom) {
 QString takes(const weigh::SpotWay& way, const weigh::Prices& prices) {
     const weigh::WayCost cost = weigh::costOf(way, prices);
     QStringList out{localised(weigh::amount(prices, cost.each))};
-    if (cost.once.inUnits() >= 1)
-        out << WeighView::tr("%1 once").arg(localised(weigh::amount(prices, cost.once)));
+    if (cost.first().inUnits() >= 1)
+        out << WeighView::tr("%1 once").arg(localised(weigh::amount(prices, cost.first())));
     out << timeText(way.minutes);
     if (way.holes > 0) out << holesText(way.holes);
     out << WeighView::tr("delay %1").arg(delayText(way.rttUs.p50));
@@ -366,7 +366,7 @@ void WeighView::fillSpots() {
             row.instead = tr("no way");
             row.detail = tr("nothing reaches it");
         } else {
-            const weigh::SpotWay& way = spot.ways[static_cast<std::size_t>(result->way)];
+            const weigh::SpotWay& way = spot.way(result->way);
             const catalog::WayClass* cls = m_model.job().catalog().planning.way(way.id);
             row.title = tr("%1 – %2").arg(row.title, localised(cls == nullptr ? way.id : cls->label));
             if (!spot.pin.empty()) row.title = tr("%1 (pinned)").arg(row.title);

@@ -28,7 +28,7 @@ void tell(const weigh::Options& options, const weigh::Prices& prices, const weig
             std::cout << "no way\n";
             continue;
         }
-        std::cout << spot.ways[static_cast<std::size_t>(s.way)].label;
+        std::cout << spot.way(s.way).label;
         if (s.need.bps() > 0)
             std::cout << ", at least " << plain(s.p10) << " for " << plain(s.need)
                       << (s.carried ? "" : ", which is not carried by “" + s.limit + "”");

@@ -54,7 +54,7 @@ std::string planMarkdown(const std::string& title, const weigh::Options& options
             out += row({safe(spot.label), needText(spot.need), "none", "–", "–", "–"});
             continue;
         }
-        const weigh::SpotWay& way = spot.ways[static_cast<std::size_t>(s.way)];
+        const weigh::SpotWay& way = spot.way(s.way);
         const std::string measured = way.measuredDown ? ", measured " + plain(*way.measuredDown) : "";
         out +=
             row({safe(spot.label), needText(spot.need), safe(way.label) + (s.carried ? "" : " (falls short)"),

@@ -8,7 +8,7 @@ namespace metrodos::weigh {
 namespace {
 
 std::string labelOf(const Options& options, std::size_t spot, int way) {
-    return way < 0 ? "" : options.spots[spot].ways[static_cast<std::size_t>(way)].label;
+    return way < 0 ? "" : options.spots[spot].way(way).label;
 }
 
 int carried(const Plan& plan) {

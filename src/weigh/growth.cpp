@@ -1,5 +1,7 @@
 #include "weigh/growth.h"
 
+#include "weigh/way_choice.h"
+
 #include <algorithm>
 #include <cmath>
 #include <set>
@@ -28,18 +30,12 @@ std::optional<Terms> termsOf(const Options& options, const Prices& prices, const
             if (w.id != way || w.deviceClass != deviceClass || !w.isPossible()) continue;
             ++spots;
             if (weigh::carriedBy(w, spot.need, options) >= 1) ++out.carried;
-            if (!w.hubBox.empty()) shared[w.hubShare] = prices.of(deviceClass).inUnits();
+            const WayCost cost = costOf(w, prices);
             out.years = w.years;
             out.ownPorts = w.hubShare.empty();
-            out.each += w.minutes / 60 * prices.of("labour").inUnits();
-            shared["once"] = w.minutesOnce / 60 * prices.of("labour").inUnits();
-            for (const PartUse& part : w.parts) {
-                const double cost = prices.of(part.item).inUnits() * part.count;
-                if (part.shared.empty())
-                    out.each += cost;
-                else
-                    shared[part.shared] = cost;
-            }
+            out.each += cost.each.inUnits();
+            for (const auto& [key, once] : cost.once)
+                shared[key] = once.inUnits();
         }
     if (spots == 0) return std::nullopt;
     out.everywhere = spots == static_cast<int>(options.spots.size());

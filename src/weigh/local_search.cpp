@@ -14,11 +14,7 @@ constexpr double tolerance = 1e-9;
 std::optional<std::vector<double>> valuesOf(const Options& options, const Prices& prices, const Asked& asked,
                                             const std::vector<Hub>& hubs, const std::vector<Pick>& picks) {
     const auto plan = planOf(options, prices, picks, hubs);
-    if (!plan) return std::nullopt;
-    double load = 0;
-    for (const auto& [resource, l] : loadsOf(options, picks))
-        load = std::max(load, l);
-    if (load > asked.mostLoad + tolerance) return std::nullopt;
+    if (!plan || plan->load > asked.mostLoad + tolerance) return std::nullopt;
     std::vector<double> out;
     for (const Goal goal : asked.goals)
         switch (goal) {
@@ -35,14 +31,12 @@ std::optional<std::vector<double>> valuesOf(const Options& options, const Prices
             out.push_back(plan->holes);
             break;
         case Goal::load:
-            out.push_back(load);
+            out.push_back(plan->load);
             break;
         case Goal::decay: {
             double decay = 0;
             for (std::size_t i = 0; i < picks.size(); ++i)
-                if (picks[i].way >= 0)
-                    decay += 1 / std::max(options.spots[i].ways[static_cast<std::size_t>(picks[i].way)].years,
-                                          1.0);
+                if (picks[i].way >= 0) decay += 1 / std::max(options.spots[i].way(picks[i].way).years, 1.0);
             out.push_back(decay);
             break;
         }

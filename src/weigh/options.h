@@ -71,6 +71,8 @@ struct SpotOptions {
     std::string pin; ///< the id or the key of the way that must be taken; empty: any
     std::vector<SpotWay> ways;
 
+    /// By its index, as plans name it.
+    [[nodiscard]] const SpotWay& way(int index) const { return ways[static_cast<std::size_t>(index)]; }
     /// Possible, and not ruled out by a pin.
     [[nodiscard]] bool mayTake(const SpotWay& way) const {
         return way.isPossible() && (pin.empty() || way.id == pin || way.key() == pin);

@@ -46,7 +46,7 @@ std::map<std::string, double> countsOf(const Options& options, const Prices& pri
     std::map<std::string, std::vector<std::string>> serve; // all ways of the key
     for (std::size_t i = 0; i < picks.size(); ++i) {
         if (picks[i].way < 0) continue;
-        const SpotWay& way = options.spots[i].ways[static_cast<std::size_t>(picks[i].way)];
+        const SpotWay& way = options.spots[i].way(picks[i].way);
         out["labour"] += way.minutes / 60;
         if (!std::exchange(shared["once " + way.id], true)) out["labour"] += way.minutesOnce / 60;
         for (const PartUse& part : way.parts)
@@ -100,7 +100,7 @@ std::string idOf(const Options& options, const std::vector<Pick>& picks) {
     };
     for (std::size_t i = 0; i < picks.size(); ++i) {
         mix(options.spots[i].spot);
-        mix(picks[i].way < 0 ? "none" : options.spots[i].ways[static_cast<std::size_t>(picks[i].way)].key());
+        mix(picks[i].way < 0 ? "none" : options.spots[i].way(picks[i].way).key());
     }
     static constexpr std::string_view digits = "0123456789abcdefghijklmnopqrstuvwxyz";
     std::string out = "plan-";
@@ -121,7 +121,7 @@ std::map<std::string, double> loadsOf(const Options& options, const std::vector<
     for (std::size_t i = 0; i < picks.size(); ++i) {
         if (picks[i].way < 0 || !picks[i].carried) continue;
         const SpotOptions& spot = options.spots[i];
-        for (const Passage& p : spot.ways[static_cast<std::size_t>(picks[i].way)].passages)
+        for (const Passage& p : spot.way(picks[i].way).passages)
             out[p.resource] +=
                 (p.down ? spot.need.down : spot.need.up).bps() / p.rate.quantile(1 - options.share);
     }
@@ -186,16 +186,16 @@ bool uplinkHolds(const Options& options, const Hub& hub, BitRate allDown) {
            allDown <= options.uplink;
 }
 
+double uncarriedOf(const SpotOptions& spot, const Options& options, const Pick& pick) {
+    constexpr double nothing = 3;
+    if (pick.way < 0) return nothing;
+    return pick.carried ? 0 : 2 - std::min(1.0, carriedBy(spot.way(pick.way), spot.need, options));
+}
+
 double uncarriedOf(const Options& options, const std::vector<Pick>& picks) {
     double out = 0;
-    for (std::size_t i = 0; i < picks.size(); ++i) {
-        constexpr double nothing = 3;
-        if (picks[i].way < 0)
-            out += nothing;
-        else if (!picks[i].carried)
-            out += 2 - std::min(1.0, carriedBy(options.spots[i].ways[static_cast<std::size_t>(picks[i].way)],
-                                               options.spots[i].need, options));
-    }
+    for (std::size_t i = 0; i < picks.size(); ++i)
+        out += uncarriedOf(options.spots[i], options, picks[i]);
     return out;
 }
 
@@ -214,7 +214,8 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
     out.headroom = std::numeric_limits<double>::infinity();
     const std::map<std::string, double> loads = loadsOf(options, picks);
     for (const auto& [resource, load] : loads)
-        if (load > 1 + tolerance) return std::nullopt;
+        out.load = std::max(out.load, load);
+    if (out.load > 1 + tolerance) return std::nullopt;
     out.carriesAll = true;
     for (std::size_t i = 0; i < picks.size(); ++i) {
         const SpotOptions& spot = options.spots[i];
@@ -228,7 +229,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
             out.spots.push_back(std::move(result));
             continue;
         }
-        const SpotWay& way = spot.ways[static_cast<std::size_t>(picks[i].way)];
+        const SpotWay& way = spot.way(picks[i].way);
         if (!spot.mayTake(way)) return std::nullopt;
         const bool can = carriedBy(way, spot.need, options) >= 1 - tolerance;
         if (picks[i].carried && !can) return std::nullopt;

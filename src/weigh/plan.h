@@ -51,6 +51,7 @@ struct Plan {
     int holes = 0;
     double years = 0;    ///< the mean of its ways
     double unsteady = 0; ///< sum over the spots of 1 − steadiness
+    double load = 0;     ///< of the fullest resource, by the needs that are carried, at the share; 0–1
     double headroom = 0; ///< the worst of those that are carried
     bool carriesAll = false;
     double gap = 0; ///< proven: nothing that the school wants can be better by more than this share
@@ -79,8 +80,10 @@ struct Hub {
 [[nodiscard]] std::optional<Plan> planOf(const Options& options, const Prices& prices,
                                          const std::vector<Pick>& picks);
 
-/// How much is not carried: for each spot 0 for a need that is; 2 less the share of it (0–1) for one that is
-/// not; 3 where nothing goes, which is worse than any way.
+/// How much is not carried: 0 for a need that is; 2 less the share of it (0–1) for one that is not; 3 where
+/// nothing goes, which is worse than any way.
+[[nodiscard]] double uncarriedOf(const SpotOptions& spot, const Options& options, const Pick& pick);
+/// Of all spots together.
 [[nodiscard]] double uncarriedOf(const Options& options, const std::vector<Pick>& picks);
 
 /// Whether so much towards the spots passes a switch that is bought: it hangs on one port. What the service

@@ -10,7 +10,6 @@
 namespace metrodos::weigh {
 namespace {
 
-constexpr double noWayPenalty = 3;  // worse than any way that falls short
 constexpr double carrySlack = 1e-5; // of a sum that was reached before
 constexpr double rateUnit = 1e8;    // bit/s; keeps the coefficients near 1, which the solver wants
 
@@ -119,7 +118,7 @@ class Program {
                 const int j = binary();
                 columns.push_back({j, static_cast<int>(w), carried});
                 one[j] = 1;
-                m_goals[Goal::carry][j] = carried ? 0 : 1 + (1 - std::min(share, 1.0));
+                m_goals[Goal::carry][j] = uncarriedOf(spot, m_options, {columns.back().way, carried});
                 m_goals[Goal::unsteady][j] = 1 - way.steadiness;
                 m_goals[Goal::holes][j] = way.holes;
                 m_goals[Goal::decay][j] = 1 / std::max(way.years, 1.0);
@@ -145,7 +144,7 @@ class Program {
         const int none = binary();
         columns.push_back({none, -1, false});
         one[none] = 1;
-        m_goals[Goal::carry][none] = noWayPenalty;
+        m_goals[Goal::carry][none] = uncarriedOf(spot, m_options, {-1, false});
         rowOf(one, 'E', 1);
     }
 
@@ -186,7 +185,7 @@ class Program {
             std::map<std::pair<std::string, std::set<std::string>>, std::vector<int>> users;
             for (const Column& c : m_picks[i]) {
                 if (c.way < 0) continue;
-                const SpotWay& way = m_options.spots[i].ways[static_cast<std::size_t>(c.way)];
+                const SpotWay& way = m_options.spots[i].way(c.way);
                 if (!way.hubBox.empty())
                     users[{way.hubShare, {way.hubBox.begin(), way.hubBox.end()}}].push_back(c.index);
             }

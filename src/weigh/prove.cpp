@@ -30,7 +30,7 @@ void prove(const Options& options, Plan& plan, int houses) {
         std::map<std::string, capacity::Resource> resources;
         for (std::size_t f = 0; f < flows.size(); ++f) {
             const SpotOptions& spot = options.spots[flows[f].spot];
-            const SpotWay& way = spot.ways[static_cast<std::size_t>(plan.spots[flows[f].spot].way)];
+            const SpotWay& way = spot.way(plan.spots[flows[f].spot].way);
             for (const Passage& p : way.passages) {
                 if (p.down != flows[f].down) continue;
                 const double u = quantity::uniformOf(static_cast<std::uint64_t>(h) + 1,

@@ -209,7 +209,7 @@ class Fitter {
 
     [[nodiscard]] const SpotWay& wayOf(const SpotResult& s) const {
         const auto i = static_cast<std::size_t>(&s - m_plan.spots.data());
-        return m_options.spots[i].ways[static_cast<std::size_t>(s.way)];
+        return m_options.spots[i].way(s.way);
     }
 
     quantity::Result<void> fitSpot(std::size_t i) {

@@ -5,18 +5,29 @@
 namespace metrodos::weigh {
 
 WayCost costOf(const SpotWay& way, const Prices& prices) {
-    const double hour = prices.of("labour").inUnits();
-    double each = way.minutes / 60 * hour;
-    double once = way.minutesOnce / 60 * hour;
-    for (const PartUse& part : way.parts)
-        (part.shared.empty() ? each : once) += prices.of(part.item).inUnits() * part.count;
+    const Money hour = prices.of("labour");
+    WayCost out{hour * (way.minutes / 60), {{"once " + way.id, hour * (way.minutesOnce / 60)}}};
+    for (const PartUse& part : way.parts) {
+        const Money cost = prices.of(part.item) * part.count;
+        if (part.shared.empty())
+            out.each = out.each + cost;
+        else
+            out.once[part.shared] = cost;
+    }
     if (!way.hubBox.empty()) {
         const auto cheapest = std::min_element(
             way.hubBox.begin(), way.hubBox.end(),
             [&](const std::string& a, const std::string& b) { return prices.of(a) < prices.of(b); });
-        once += prices.of(*cheapest).inUnits();
+        out.once[way.hubShare] = prices.of(*cheapest);
     }
-    return {Money::units(each), Money::units(once)};
+    return out;
+}
+
+Money WayCost::first() const {
+    Money out;
+    for (const auto& [key, money] : once)
+        out = out + money;
+    return out;
 }
 
 std::vector<std::size_t> oneOfEach(const SpotOptions& spot, const Options& options, const Prices& prices,
@@ -31,7 +42,7 @@ std::vector<std::size_t> oneOfEach(const SpotOptions& spot, const Options& optio
         const SpotWay& way = spot.ways[w];
         const WayCost cost = costOf(way, prices);
         const Best one{w, std::min(1.0, carriedBy(way, spot.need, options)),
-                       cost.each.inUnits() + cost.once.inUnits()};
+                       (cost.each + cost.first()).inUnits()};
         const auto known = std::find_if(shown.begin(), shown.end(),
                                         [&](const Best& b) { return spot.ways[b.way].id == way.id; });
         if (known == shown.end()) {

@@ -7,8 +7,10 @@
 namespace metrodos::weigh {
 
 struct WayCost {
-    Money each; ///< its own parts and work
-    Money once; ///< what all spots on this way share, the box at the hub with it
+    Money each;                        ///< its own parts and work
+    std::map<std::string, Money> once; ///< what spots on this way share, by key, the box at the hub with it
+
+    [[nodiscard]] Money first() const; ///< all that is paid once
 };
 /// At the book's prices; what is in the van costs the same here.
 [[nodiscard]] WayCost costOf(const SpotWay& way, const Prices& prices);

@@ -29,17 +29,11 @@ int carriedIn(const Plan& plan) {
     return out;
 }
 
-// How well needs are carried, as the programme counts.
 double uncarried(const Options& options, const Plan& plan) {
-    double out = 0;
-    for (std::size_t i = 0; i < plan.spots.size(); ++i)
-        if (plan.spots[i].way < 0)
-            out += 3;
-        else if (!plan.spots[i].carried)
-            out += 2 -
-                   std::min(1.0, carriedBy(options.spots[i].ways[static_cast<std::size_t>(plan.spots[i].way)],
-                                           options.spots[i].need, options));
-    return out;
+    std::vector<Pick> picks;
+    for (const SpotResult& s : plan.spots)
+        picks.push_back({s.way, s.carried});
+    return uncarriedOf(options, picks);
 }
 
 // Small needs; every way can be.
@@ -215,6 +209,17 @@ class TestPlans : public QObject {
         for (SpotOptions& spot : options.spots)
             spot.pin = "coax:coax-2500";
         QCOMPARE(count(cheapest(options), "coax-2500"), 4.0);
+    }
+    void whatIsNotCarriedIsCountedByItsShare() {
+        Options options = threeRoomsOverCoax("");
+        SpotOptions& spot = options.spots[0];
+        spot.need.down = BitRate::megabits(100);
+        for (Passage& p : spot.ways[0].passages)
+            p.rate = capacity::Distribution::certain(BitRate::megabits(25));
+        QCOMPARE(uncarriedOf(spot, options, {-1, false}), 3.0);
+        QCOMPARE(uncarriedOf(spot, options, {0, false}), 1.75); // a quarter of it
+        QCOMPARE(uncarriedOf(spot, options, {0, true}), 0.0);
+        QCOMPARE(uncarriedOf(options, {{-1, false}, {0, true}, {-1, false}}), 6.0);
     }
     void onlyOneOfEachWayIsShownFirst() {
         Random random(53);

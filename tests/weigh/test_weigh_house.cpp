@@ -76,7 +76,7 @@ class TestWeighHouse : public QObject {
             const Plan plan = best(h, school);
             for (std::size_t i = 0; i < plan.spots.size(); ++i) {
                 const SpotResult& s = plan.spots[i];
-                const SpotWay& w = options.spots[i].ways[static_cast<std::size_t>(s.way)];
+                const SpotWay& w = options.spots[i].way(s.way);
                 QVERIFY(s.p10 <= s.p50);
                 const auto most = std::max(w.down.p50, w.up.p50);
                 QVERIFY2(s.p50.bps() <= most.bps() * 1.0001, (w.label + " " + plan.label).c_str());
