@@ -1,11 +1,11 @@
 #include "desktop/weigh_view.h"
 
-#include "desktop/range_list.h"
 #include "desktop/rate_text.h"
 #include "desktop/theme.h"
 #include "desktop/tool_button.h"
 #include "desktop/weigh_charts.h"
 #include "desktop/weigh_model.h"
+#include "desktop/weigh_rows.h"
 #include "desktop/weigh_tables.h"
 #include "weigh/compare.h"
 #include "weigh/way_choice.h"
@@ -22,7 +22,6 @@
 #include <QTabWidget>
 #include <QToolButton>
 #include <QVBoxLayout>
-#include <cmath>
 
 namespace metrodos::desktop {
 namespace {
@@ -43,46 +42,9 @@ QString schoolWords(weigh::School school) {
     return {};
 }
 
-QString timeText(double minutes) {
-    const int whole = static_cast<int>(std::lround(minutes));
-    return whole < 60 ? WeighView::tr("%1 min").arg(whole)
-                      : WeighView::tr("%1 h %2 min").arg(whole / 60).arg(whole % 60);
-}
-
-QString holesText(int holes) {
-    return counted(holes, WeighView::tr("%1 hole"), WeighView::tr("%1 holes"));
-}
-
 QString timesText(double headroom) {
     return headroom >= 100 ? WeighView::tr("100 times and more")
                            : WeighView::tr("%1 times").arg(QLocale().toString(headroom, 'g', 3));
-}
-
-// What a way takes by itself: its own parts and work, and what is shared the first time.
-QString takes(const weigh::SpotWay& way, const weigh::Prices& prices) {
-    const weigh::WayCost cost = weigh::costOf(way, prices);
-    QStringList out{localised(weigh::amount(prices, cost.each))};
-    if (cost.first().inUnits() >= 1)
-        out << WeighView::tr("%1 once").arg(localised(weigh::amount(prices, cost.first())));
-    out << timeText(way.minutes);
-    if (way.holes > 0) out << holesText(way.holes);
-    out << WeighView::tr("delay %1").arg(delayText(way.rttUs.p50));
-    out << WeighView::tr("steady %1").arg(percentText(way.steadiness));
-    return out.join(QStringLiteral(" · "));
-}
-
-// The same way with adapters of other classes.
-QStringList otherClasses(const weigh::SpotOptions& spot, const weigh::SpotWay& shown,
-                         const weigh::Prices& prices) {
-    QStringList out;
-    for (const weigh::SpotWay& way : spot.ways) {
-        if (way.id != shown.id || way.deviceClass == shown.deviceClass || !way.isPossible()) continue;
-        const weigh::WayCost cost = weigh::costOf(way, prices);
-        out << WeighView::tr("%1 %2 for %3")
-                   .arg(localised(prices.label(way.deviceClass)), rateText(way.down.p50),
-                        localised(weigh::amount(prices, cost.each)));
-    }
-    return out;
 }
 
 } // namespace
@@ -276,19 +238,10 @@ void WeighView::hideEvent(QHideEvent* event) {
     m_model.job().clearWay();
 }
 
-// What no bar can show: who could listen, what it is in the way of, what to watch for.
 void WeighView::sayWay(int row) {
     if (row < 0 || row >= static_cast<int>(m_order.size())) return;
     const weigh::SpotOptions& spot = m_model.options()->spots[static_cast<std::size_t>(m_spot)];
-    const weigh::SpotWay& way = spot.ways[m_order[static_cast<std::size_t>(row)]];
-    QStringList words{capitalised(way.security) + QLatin1Char('.')};
-    if (!way.rulesOut.empty()) words << tr("In the way: %1.").arg(localised(way.rulesOut));
-    for (const std::string& caution : way.cautions)
-        words << localised(caution) + QLatin1Char('.');
-    words << tr("Lasts about %1 years. P pins it.").arg(QLocale().toString(way.years, 'f', 0));
-    const QStringList others = otherClasses(spot, way, m_model.prices());
-    if (!others.isEmpty()) words << tr("Also: %1.").arg(others.join(QStringLiteral("; ")));
-    m_wayWords->setText(words.join(QLatin1Char(' ')));
+    m_wayWords->setText(wayWords(spot, spot.ways[m_order[static_cast<std::size_t>(row)]], m_model.prices()));
 }
 
 // The strip shows the way that is looked at, as far as it is one from end to end.
@@ -356,37 +309,9 @@ void WeighView::fillSpots() {
     const weigh::Plan* plan = m_model.plan();
     std::vector<RangeRow> rows;
     for (std::size_t i = 0; options != nullptr && i < options->spots.size(); ++i) {
-        const weigh::SpotOptions& spot = options->spots[i];
-        RangeRow row;
-        row.id = QString::fromStdString(spot.spot);
-        row.title = localised(spot.label);
         const weigh::SpotResult* result =
             plan != nullptr && i < plan->spots.size() ? &plan->spots[i] : nullptr;
-        if (result == nullptr || result->way < 0) {
-            row.instead = tr("no way");
-            row.detail = tr("nothing reaches it");
-        } else {
-            const weigh::SpotWay& way = spot.way(result->way);
-            const catalog::WayClass* cls = m_model.job().catalog().planning.way(way.id);
-            row.title = tr("%1 – %2").arg(row.title, localised(cls == nullptr ? way.id : cls->label));
-            if (!spot.pin.empty()) row.title = tr("%1 (pinned)").arg(row.title);
-            row.forward = way.down;
-            row.backward = way.up;
-            // A wire of its own carries what its port at the hub does.
-            if (way.hubShare.empty())
-                for (auto* s : {&*row.forward, &*row.backward})
-                    *s = {std::min(s->p10, result->p50), std::min(s->p50, result->p50),
-                          std::min(s->p90, result->p50)};
-            row.promise = way.promise.bps() > 0 ? std::optional(way.promise) : std::nullopt;
-            row.measured = way.measuredDown;
-            row.note = result->need.bps() > 0 ? tr("for %1").arg(rateText(result->need)) : tr("no need");
-            row.detail = result->carried ? tr("carried at once with the rest in %1 of houses")
-                                               .arg(percentText(result->carriedShare))
-                                         : tr("falls short: %1").arg(localised(result->limit));
-            row.isShort = !result->carried;
-        }
-        if (spot.need.down.bps() > 0) row.need = spot.need.down;
-        rows.push_back(std::move(row));
+        rows.push_back(spotRow(options->spots[i], result, m_model.job().catalog()));
     }
     m_spot = std::clamp(m_spot, 0, std::max(0, static_cast<int>(rows.size()) - 1));
     {
@@ -415,27 +340,9 @@ void WeighView::fillWays() {
     std::vector<RangeRow> rows;
     int current = 0;
     for (const std::size_t w : m_order) {
-        const weigh::SpotWay& way = spot.ways[w];
-        if (static_cast<int>(w) == chosen) current = static_cast<int>(rows.size());
-        RangeRow row;
-        row.id = QString::fromStdString(way.id);
-        row.title = capitalised(way.label);
-        if (static_cast<int>(w) == chosen) row.title = tr("%1 – in the plan").arg(row.title);
-        if (way.id == spot.pin || way.key() == spot.pin) row.title = tr("%1 – pinned").arg(row.title);
-        if (!way.isPossible()) {
-            row.detail = tr("ruled out: %1").arg(localised(way.ruledOut));
-            row.instead = tr("ruled out");
-        } else {
-            row.forward = way.down;
-            row.backward = way.up;
-            row.detail = takes(way, prices);
-            row.promise = way.promise.bps() > 0 ? std::optional(way.promise) : std::nullopt;
-            row.measured = way.measuredDown;
-            row.isShort = weigh::carriedBy(way, spot.need, *options) < 1;
-        }
-        if (spot.need.down.bps() > 0 && way.isPossible()) row.need = spot.need.down;
-        if (row.isShort) row.note = tr("too little");
-        rows.push_back(std::move(row));
+        const bool inPlan = static_cast<int>(w) == chosen;
+        if (inPlan) current = static_cast<int>(rows.size());
+        rows.push_back(wayRow(spot, spot.ways[w], inPlan, *options, prices));
     }
     {
         const QSignalBlocker quiet(m_ways);

@@ -75,8 +75,9 @@ struct SpotOptions {
     [[nodiscard]] const SpotWay& way(int index) const { return ways[static_cast<std::size_t>(index)]; }
     /// Possible, and not ruled out by a pin.
     [[nodiscard]] bool mayTake(const SpotWay& way) const {
-        return way.isPossible() && (pin.empty() || way.id == pin || way.key() == pin);
+        return way.isPossible() && (pin.empty() || isPinned(way));
     }
+    [[nodiscard]] bool isPinned(const SpotWay& way) const { return way.id == pin || way.key() == pin; }
 };
 
 /// Ports of one rate.
