@@ -16,6 +16,7 @@ struct Terms {
     double once = 0;
     double each = 0;
     bool ownPorts = true;
+    int sharedPorts = 1; // that all of them take together, where they take none of their own
     bool everywhere = true;
 };
 
@@ -33,6 +34,7 @@ std::optional<Terms> termsOf(const Options& options, const Prices& prices, const
             const WayCost cost = costOf(w, prices);
             out.years = w.years;
             out.ownPorts = w.hubShare.empty();
+            out.sharedPorts = w.takesPort ? 1 : 0;
             out.each += cost.each.inUnits();
             for (const auto& [key, once] : cost.once)
                 shared[key] = once.inUnits();
@@ -122,8 +124,8 @@ Growth growthOf(const Options& options, const Prices& prices, int rooms, int yea
         const auto terms = termsOf(options, prices, way);
         if (!terms) continue;
         const auto cost = [&](int n, int y) {
-            const double bought =
-                terms->once + terms->each * n + hubCost(hubs, options, prices, terms->ownPorts ? n : 1);
+            const double bought = terms->once + terms->each * n +
+                                  hubCost(hubs, options, prices, terms->ownPorts ? n : terms->sharedPorts);
             return Money::units(bought * std::ceil(y / terms->years));
         };
         GrowthLine line;

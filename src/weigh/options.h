@@ -49,6 +49,7 @@ struct SpotWay {
     /// Items of the price book of which one must be that box, for all ways of the key together; what is good
     /// for a faster way is in the list of a slower one as well. Empty: it is there already.
     std::vector<std::string> hubBox;
+    bool takesPort = true; ///< false: that box is there and joined, so that it takes no port more at the hub
     std::string security;
     std::string rulesOut;
     std::vector<std::string> cautions;

@@ -239,11 +239,12 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         out.carriesAll = out.carriesAll && picks[i].carried;
         const BitRate needed = picks[i].carried ? portNeeded(spot.need) : BitRate();
         if (picks[i].carried) allDown += spot.need.down.bps();
-        if (way.hubShare.empty()) {
+        if (way.takesPort && way.hubShare.empty()) {
             ports.push_back(needed);
             wired.push_back(i);
-        } else
+        } else if (way.takesPort) {
             shared[way.hubShare] += needed.bps();
+        }
         out.holes += way.holes;
         out.years += way.years / static_cast<double>(picks.size());
         out.unsteady += 1 - way.steadiness;

@@ -134,9 +134,9 @@ class Program {
                         m_loads[p.resource][j] += (p.down ? spot.need.down : spot.need.up).bps() /
                                                   p.rate.quantile(1 - m_options.share);
                 const double needed = carried ? portNeeded(spot.need).bps() / rateUnit : 0;
-                if (way.hubShare.empty())
+                if (way.takesPort && way.hubShare.empty())
                     m_ports.push_back({needed, j});
-                else
+                else if (way.takesPort)
                     m_adapters[way.hubShare].push_back({needed, j});
                 if (carried) m_down[j] = spot.need.down.bps() / rateUnit;
             }

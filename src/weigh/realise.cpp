@@ -315,13 +315,20 @@ class Fitter {
     [[nodiscard]] const catalog::DeviceClass* hubClass(const SpotWay& way,
                                                        const catalog::DeviceClass& least) const {
         const auto bought = m_plan.hubBoxes.find(way.hubShare);
-        if (bought != m_plan.hubBoxes.end()) return m_catalog.device(bought->second);
+        if (!way.hubBox.empty() && bought != m_plan.hubBoxes.end()) return m_catalog.device(bought->second);
         for (const Device& d : m_out.house.devices)
             if (const catalog::DeviceClass* there = m_catalog.device(d.deviceClass);
                 d.room == m_hub && there != nullptr && there->family == least.family &&
                 there->goodput.p50 >= least.goodput.p50)
                 return there;
         return &least;
+    }
+
+    [[nodiscard]] bool isJoined(const Id& adapter) const {
+        const auto& ports = m_out.house.device(adapter)->ports;
+        return std::any_of(ports.begin(), ports.end(), [&](const Port& p) {
+            return p.kind == PortKind::ethernet && !isFree({adapter, p.id});
+        });
     }
 
     quantity::Result<void> adapters(std::size_t i, Family family, const Id& room,
@@ -331,14 +338,11 @@ class Fitter {
         const SpotWay& way = wayOf(m_plan.spots[i]);
         const catalog::DeviceClass* cls = m_catalog.device(way.deviceClass);
         const catalog::DeviceClass* atHub = hubClass(way, *cls);
-        const bool firstAtHub =
-            std::none_of(m_out.house.devices.begin(), m_out.house.devices.end(),
-                         [&](const Device& d) { return d.room == m_hub && d.deviceClass == atHub->id; });
         const Id hub = adapterIn(m_hub, family, *atHub, atHub->label + " in the " + m_options.hub);
         const std::size_t before = m_out.house.devices.size();
         const Id far = adapterIn(room, family, *cls, cls->label + " at " + spot.label);
         const bool there = m_out.house.devices.size() == before;
-        if (firstAtHub) {
+        if (!isJoined(hub)) {
             const auto from = hubPort(portNeeded(m_options.spots[i].need));
             const auto lan = lanPort(hub);
             if (!from || !lan) return quantity::problem("no port is free at the hub", "", "weigh again");

@@ -281,9 +281,16 @@ class Maker {
         out.promise = cls.rated;
         out.hubShare = std::string(c.id) + " at the hub";
         if (!there) out.parts.push_back({cls.id, 1, ""});
-        if (!thereAtHub) out.hubBox = std::move(serving);
+        if (!thereAtHub) out.hubBox = serving;
         out.parts.push_back({"patch-lead", 1, ""});
-        out.parts.push_back({"patch-lead", 1, "lead of " + out.hubShare});
+        if (const auto joined = joinedAtHub(serving)) {
+            out.takesPort = false;
+            for (const bool isDown : {true, false})
+                out.passages.push_back({out.hubShare + (isDown ? " down" : " up"), "the port at the hub",
+                                        Distribution::certain(*joined), isDown});
+        } else {
+            out.parts.push_back({"patch-lead", 1, "lead of " + out.hubShare});
+        }
         if (c.medium == Medium::coax) {
             out.parts.push_back({"entry-filter", 1, "entry-filter"});
             out.parts.push_back({"terminator", 2, "terminators"});
@@ -312,6 +319,26 @@ class Maker {
     [[nodiscard]] bool isThere(const std::string& deviceClass, const Id& room) const {
         return std::any_of(m_house.devices.begin(), m_house.devices.end(),
                            [&](const Device& d) { return d.room == room && d.deviceClass == deviceClass; });
+    }
+
+    // What the lead carries that joins an adapter of these classes at the hub; nothing: there is none, or it
+    // is not joined.
+    [[nodiscard]] std::optional<BitRate> joinedAtHub(const std::vector<std::string>& classes) const {
+        for (const Device& d : m_house.devices) {
+            if (d.room != m_hub || std::find(classes.begin(), classes.end(), d.deviceClass) == classes.end())
+                continue;
+            for (const Port& port : d.ports) {
+                const Connection* lead = m_house.cableAt({d.id, port.id});
+                if (port.kind != PortKind::ethernet || lead == nullptr) continue;
+                std::optional<BitRate> rate = lead->linkedAt;
+                for (const PortRef& end : lead->ends)
+                    if (const Port* p = m_house.port(end); p != nullptr && m_catalog.phy(p->phy) != nullptr)
+                        rate =
+                            std::min(rate.value_or(m_catalog.phys.back().rate), m_catalog.phy(p->phy)->rate);
+                if (rate) return capacity::goodput(*rate, {});
+            }
+        }
+        return std::nullopt;
     }
 
     void phone() {

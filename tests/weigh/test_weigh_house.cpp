@@ -136,6 +136,38 @@ class TestWeighHouse : public QObject {
         QVERIFY(way(without, "stacking", "coax").hubBox == std::vector<std::string>{"coax-2500"});
         QVERIFY(way(options, "stacking", "coax").hubBox.empty());
     }
+    void whatIsJoinedTakesNoPortMore() {
+        const auto leadsAtHub = [](const SpotWay& w) {
+            return std::count_if(w.parts.begin(), w.parts.end(), [](const PartUse& p) {
+                return p.item == "patch-lead" && !p.shared.empty();
+            });
+        };
+        auto h = demo();
+        const SpotWay joined = way(optionsOf(h, classes()).value(), "stacking", "coax");
+        QVERIFY(!joined.takesPort);
+        QCOMPARE(leadsAtHub(joined), 0);
+        // What it is joined by is what it carries.
+        const auto lead = std::find_if(joined.passages.begin(), joined.passages.end(),
+                                       [](const Passage& p) { return p.label == "the port at the hub"; });
+        QVERIFY(lead != joined.passages.end());
+        QVERIFY(std::fabs(lead->rate.quantile(0.5) / 2.354e9 - 1) < 0.01); // 2.5 Gbit/s × 1448 ÷ 1538
+        std::erase_if(h.connections, [&](const house::Connection& c) {
+            return c.medium == house::Medium::data_cable &&
+                   std::any_of(c.ends.begin(), c.ends.end(), [&](const house::PortRef& e) {
+                       const house::Device* d = h.device(e.device);
+                       return d != nullptr && d->deviceClass == "coax-2500" && d->room == "hall";
+                   });
+        });
+        const SpotWay loose = way(optionsOf(h, classes()).value(), "stacking", "coax");
+        QVERIFY(loose.takesPort);
+        QCOMPARE(leadsAtHub(loose), 1);
+        // And a plan joins it.
+        const Options options = optionsOf(h, classes()).value();
+        const Realised done = realise(h, classes(), options, best(h)).value();
+        for (const house::Device& d : done.house.devices)
+            if (d.deviceClass == "coax-2500" && d.room == "hall")
+                QVERIFY(done.house.cableAt({d.id, "lan"}) != nullptr);
+    }
     void everyClassOfAdapterIsThere() {
         const Options options = optionsOf(demo(), classes()).value();
         for (const SpotOptions& spot : options.spots)
