@@ -3,7 +3,6 @@
 #include "quantity/format.h"
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
 namespace metrodos::benchmark {
 namespace {
@@ -78,36 +77,6 @@ std::optional<CommonCeiling> commonCeiling(const std::vector<MatrixCell>& cells)
         out.pairs.push_back(sorted[i].pair);
     out.rate = sorted[bestFirst + bestCount / 2].summary.goodput;
     return out;
-}
-
-nlohmann::json matrixDocument(const Matrix& matrix) {
-    using nlohmann::json;
-    const auto orNull = [](const auto& rate) { return rate ? json(rate->bps()) : json(nullptr); };
-    json cells = json::array();
-    for (const MatrixCell& c : matrix.cells)
-        cells.push_back({{"from", c.pair.from},
-                         {"to", c.pair.to},
-                         {"goodput_bps", c.summary.goodput.bps()},
-                         {"low_bps", orNull(c.summary.low)},
-                         {"high_bps", orNull(c.summary.high)},
-                         {"runs", c.summary.runs}});
-    json together = matrix.together.empty() ? json(nullptr) : json::array();
-    for (const SharedCell& c : matrix.together)
-        together.push_back({{"from", c.pair.from},
-                            {"to", c.pair.to},
-                            {"goodput_bps", c.atOnce.bps()},
-                            {"alone_bps", c.alone.bps()},
-                            {"share_of_alone", c.share()}});
-    const auto ceiling = commonCeiling(matrix.cells);
-    const std::string sharing = sharedLimit(matrix.together, matrix.names);
-    return {{"format", "metrodos-matrix"},
-            {"version", 1},
-            {"simulated", matrix.simulated},
-            {"endpoints", matrix.names},
-            {"cells", std::move(cells)},
-            {"at_once", std::move(together)},
-            {"common_ceiling_bps", ceiling ? json(ceiling->rate.bps()) : json(nullptr)},
-            {"shared_limit", sharing.empty() ? json(nullptr) : json(sharing)}};
 }
 
 } // namespace metrodos::benchmark

@@ -3,7 +3,6 @@
 
 #include "benchmark/summary.h"
 
-#include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>
 
@@ -54,10 +53,5 @@ struct Matrix {
     std::vector<MatrixCell> cells;    ///< one pair after the other
     std::vector<SharedCell> together; ///< chosen pairs at once
 };
-
-/// {"format": "metrodos-matrix", "version": 1, "simulated", "endpoints", "cells": [{"from", "to",
-/// "goodput_bps", "low_bps", "high_bps", "runs"}], "at_once": [{"from", "to", "goodput_bps", "alone_bps",
-/// "share_of_alone"}], "common_ceiling_bps", "shared_limit"}; null for what there is none of.
-[[nodiscard]] nlohmann::json matrixDocument(const Matrix& matrix);
 
 } // namespace metrodos::benchmark

@@ -1,10 +1,7 @@
 #include "benchmark/rate_search.h"
 
-#include "quantity/format.h"
-
 #include <algorithm>
 #include <cmath>
-#include <nlohmann/json.hpp>
 
 namespace metrodos::benchmark {
 namespace {
@@ -51,15 +48,15 @@ void RateSearch::tell(BitRate pace, double lossRatio) {
         BitRate::bitsPerSecond(std::max(pace.bps() * (1 - lossRatio) * belowArrived, m_settings.low.bps()));
 }
 
-quantity::Result<SearchResult> searchRate(const SearchSettings& settings, RunOrder order,
-                                          const std::function<quantity::Result<Run>(const RunOrder&)>& run) {
+quantity::Result<SearchResult> searchRate(const SearchSettings& settings, RunConfig config,
+                                          const std::function<quantity::Result<Run>(const RunConfig&)>& run) {
     RateSearch search(settings);
     SearchResult out;
-    order.protocol = Protocol::udp;
-    order.streams = 1;
+    config.protocol = Protocol::udp;
+    config.streams = 1;
     while (const auto pace = search.next()) {
-        order.rate = *pace;
-        auto trial = run(order);
+        config.rate = *pace;
+        auto trial = run(config);
         if (!trial) return tl::unexpected(trial.error());
         const bool usable = trial->complete && trial->datagrams;
         if (usable) search.tell(*pace, trial->datagrams->shortfall());
@@ -69,45 +66,6 @@ quantity::Result<SearchResult> searchRate(const SearchSettings& settings, RunOrd
     out.best = search.best();
     out.failed = search.failed();
     return out;
-}
-
-std::string sentence(const SearchResult& result, const SearchSettings& settings, double seconds) {
-    const std::string loss = quantity::significant(settings.acceptedLoss * 100, 2) + " % loss";
-    const std::string trials = std::to_string(result.trials.size()) +
-                               (result.trials.size() == 1 ? " trial of " : " trials of ") +
-                               quantity::significant(seconds, 2) + " s";
-    if (!result.best)
-        return result.failed
-                   ? "no pace down to " + plain(*result.failed) + " had at most " + loss + " in " + trials
-                   : std::string("the search was stopped before it found anything");
-    if (!result.failed)
-        return plain(*result.best) + " had at most " + loss +
-               "; that is the upper end of the search, so the route may carry more";
-    return plain(*result.best) + " is the highest pace with at most " + loss + ", found in " + trials + "; " +
-           plain(*result.failed) + " lost more";
-}
-
-nlohmann::json searchDocument(const SearchResult& result, const SearchSettings& settings) {
-    using nlohmann::json;
-    const auto orNull = [](const std::optional<BitRate>& r) { return r ? json(r->bps()) : json(nullptr); };
-    json trials = json::array();
-    bool simulated = false;
-    for (const Run& run : result.trials) {
-        const double shortfall = run.datagrams ? run.datagrams->shortfall() : 1;
-        simulated = simulated || run.simulated;
-        trials.push_back({{"rate_bps", orNull(run.order.rate)},
-                          {"goodput_bps", run.goodput.bps()},
-                          {"shortfall", shortfall},
-                          {"passed", shortfall <= settings.acceptedLoss}});
-    }
-    return {{"format", "metrodos-search"},
-            {"version", 1},
-            {"simulated", simulated},
-            {"started_at", result.trials.empty() ? std::string() : result.trials.front().startedAt},
-            {"accepted_loss", settings.acceptedLoss},
-            {"best_bps", orNull(result.best)},
-            {"failed_bps", orNull(result.failed)},
-            {"trials", std::move(trials)}};
 }
 
 } // namespace metrodos::benchmark

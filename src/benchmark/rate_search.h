@@ -5,7 +5,6 @@
 #include "quantity/problem.h"
 
 #include <functional>
-#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <vector>
 
@@ -54,16 +53,7 @@ struct SearchResult {
 /// Runs the search with `run` as the way to make a trial of `order` at a pace. Ends early, with what is
 /// known, when a trial comes back incomplete.
 [[nodiscard]] quantity::Result<SearchResult>
-searchRate(const SearchSettings& settings, RunOrder order,
-           const std::function<quantity::Result<Run>(const RunOrder&)>& run);
-
-/// {"format": "metrodos-search", "version": 1, "simulated", "started_at", "accepted_loss", "best_bps",
-/// "failed_bps", "trials": [{"rate_bps", "goodput_bps", "shortfall", "passed"}]}; null for what was not
-/// found.
-[[nodiscard]] nlohmann::json searchDocument(const SearchResult& result, const SearchSettings& settings);
-
-/// "112 Mbit/s is the highest pace with at most 0.1 % loss, found in 6 trials of 2 s; 113 Mbit/s lost more".
-[[nodiscard]] std::string sentence(const SearchResult& result, const SearchSettings& settings,
-                                   double seconds);
+searchRate(const SearchSettings& settings, RunConfig config,
+           const std::function<quantity::Result<Run>(const RunConfig&)>& run);
 
 } // namespace metrodos::benchmark

@@ -2,6 +2,7 @@
 
 #include "benchmark/delay_statistics.h"
 #include "benchmark/rate_steps.h"
+#include "benchmark/tolerances.h"
 #include "quantity/format.h"
 
 #include <algorithm>
@@ -15,7 +16,6 @@ using quantity::plainMicroseconds;
 using quantity::significant;
 
 constexpr double mostOfTheTime = 0.5;
-constexpr double busyCore = 0.9;
 constexpr double paceReached = 0.97;
 constexpr double muchLoss = 0.002;    // of segments: below, cubic still fills the links of a house
 constexpr double noticedLoss = 0.001; // of datagrams
@@ -43,7 +43,7 @@ Attribution ofDatagrams(const Run& run) {
                 "the sender could not get rid of " +
                     percent(static_cast<double>(d.unsent) / static_cast<double>(d.sent + d.unsent)) +
                     " of the pace: its own interface or machine is the limit"};
-    const std::string rate = run.order.rate ? plain(*run.order.rate) : std::string("the pace");
+    const std::string rate = run.config.rate ? plain(*run.config.rate) : std::string("the pace");
     if (loss < noticedLoss) return {HeldBy::nothing, "all of " + rate + " arrived, but for " + percent(loss)};
     const auto lost = static_cast<double>(d.sent - std::min(d.received, d.sent));
     if (static_cast<double>(d.dropped) > lost / 2)
@@ -63,7 +63,7 @@ void addInterface(std::vector<std::string>& out, const Run& run, const std::opti
                       " of " + bytesText(payload));
     const double other = (counted / headers - payload) * 8 / std::max(run.seconds, 0.1);
     // Loopback counts both directions and whatever else runs on the machine.
-    if (count->name != "lo" && run.order.group.empty() && payload > 1e5 && other > otherAbove &&
+    if (count->name != "lo" && run.config.group.empty() && payload > 1e5 && other > otherAbove &&
         other > 0.05 * run.goodput.bps())
         out.push_back("beside the run about " + plain(BitRate::bitsPerSecond(other)) +
                       " of other traffic crossed " + where);
@@ -95,23 +95,23 @@ std::optional<double> bandwidthDelayBytes(const Run& run) {
 }
 
 Attribution heldBack(const Run& run) {
-    if (run.order.protocol == Protocol::udp) return ofDatagrams(run);
+    if (run.config.protocol == Protocol::udp) return ofDatagrams(run);
     if (!run.senderLimited) return {HeldBy::unknown, ""};
     const SenderLimited& limited = *run.senderLimited;
-    if (run.order.rate && run.goodput.bps() >= paceReached * run.order.rate->bps())
-        return {HeldBy::pace, "held back by its own pace of " + plain(*run.order.rate)};
+    if (run.config.rate && run.goodput.bps() >= paceReached * run.config.rate->bps())
+        return {HeldBy::pace, "held back by its own pace of " + plain(*run.config.rate)};
     if (limited.receiverWindow > mostOfTheTime) {
         std::string text =
             "held back by the receive window, closed " + percent(limited.receiverWindow) + " of the time";
         if (const auto under = bandwidthDelayBytes(run))
-            text += ": about " + bytesText(*under / run.order.streams) + " a stream were under way";
+            text += ": about " + bytesText(*under / run.config.streams) + " a stream were under way";
         return {HeldBy::receiverWindow, text + "; several streams or a larger window go faster"};
     }
     // One full core explains a poor window and an empty buffer; so it comes before the buffer.
-    if (run.cpuSender.value_or(0) >= busyCore)
+    if (run.cpuSender.value_or(0) >= fullCore)
         return {HeldBy::senderCore,
                 "held back by the sender: one of its cores was " + percent(*run.cpuSender) + " busy"};
-    if (run.cpuReceiver.value_or(0) >= busyCore)
+    if (run.cpuReceiver.value_or(0) >= fullCore)
         return {HeldBy::receiverCore,
                 "held back by the receiver: one of its cores was " + percent(*run.cpuReceiver) + " busy"};
     if (limited.sendBuffer > mostOfTheTime)

@@ -1,7 +1,8 @@
 // What a run is: its order, its samples, its result. One run moves bytes in one direction.
 #pragma once
 
-#include "house/house.h"
+#include "benchmark/arrangement.h"
+#include "benchmark/samples.h"
 #include "quantity/quantity.h"
 
 #include <cmath>
@@ -20,32 +21,23 @@ enum class Direction { forward, backward };
 [[nodiscard]] constexpr const char* name(Direction d) {
     return d == Direction::forward ? "forward" : "backward";
 }
+[[nodiscard]] std::optional<Direction> direction(std::string_view name);
 
 enum class Protocol { tcp, udp };
 [[nodiscard]] constexpr const char* name(Protocol p) {
     return p == Protocol::tcp ? "tcp" : "udp";
 }
-
-/// Something of the route was other than surveyed while a run was made.
-struct Alteration {
-    house::Id element;
-    std::string how; ///< "outlet": at another outlet; "off": the appliances near it switched off
-
-    friend auto operator<=>(const Alteration&, const Alteration&) = default;
-};
-[[nodiscard]] constexpr bool isAlteration(std::string_view how) {
-    return how == "outlet" || how == "off";
-}
+[[nodiscard]] std::optional<Protocol> protocol(std::string_view name);
 
 /// What is asked of one run.
-struct RunOrder {
+struct RunConfig {
     Direction direction = Direction::forward;
     Protocol protocol = Protocol::tcp;
-    int streams = 1;                ///< TCP connections, 1–32; UDP has one flow
-    double seconds = 10;            ///< length with warm-up, 0.5–3600
-    std::optional<double> warmup;   ///< seconds to leave out; nothing: found from the samples
-    std::uint64_t maximumBytes = 0; ///< stop when so many were sent; 0: no bound but the time
-    std::string bind;               ///< local address to send from; empty: the system's choice
+    int streams = 1;              ///< TCP connections, 1–32; UDP has one flow
+    double seconds = 10;          ///< length with warm-up, 0.5–3600
+    std::optional<double> warmup; ///< seconds to leave out; nothing: found from the samples
+    std::uint64_t maxBytes = 0;   ///< stop when so many were sent; 0: no bound but the time
+    std::string bind;             ///< local address to send from; empty: the system's choice
     /// UDP: the pace of its payload. TCP: no stream set faster than this. Nothing: as fast as it goes, which
     /// UDP may not.
     std::optional<BitRate> rate;
@@ -53,25 +45,21 @@ struct RunOrder {
     std::uint64_t windowBytes = 0; ///< socket buffers at both ends; 0: the kernel sizes them as it goes
     int segmentBytes = 0;          ///< TCP: largest segment, 88–9000; UDP: payload of a datagram; 0: usual
     int dscp = 0;                  ///< code point of RFC 2474 on all that is sent, 0–63
-    // How the route is set up for the run. A simulated house is set up so; a real one was by hand.
-    house::Setup setup = house::Setup::place;
-    std::vector<house::Id> bypassed = {}; ///< at most 64
-    bool swapped = false;
-    std::vector<Alteration> altered = {}; ///< at most 8
+    Arrangement arrangement = {};
     /// Runs of one group went on at the same time; empty: alone. 1–64 of a–z, 0–9 and '-'.
     std::string group;
 };
 
-inline constexpr int smallestSegment = 88; // below, Linux refuses TCP_MAXSEG
-inline constexpr int largestSegment = 9000;
-inline constexpr int usualDatagram = 1448;   ///< payload that fits 1500 bytes of IPv6 with options to spare
-inline constexpr double largestWindow = 1e9; // bytes
-inline constexpr double slowestPace = 10e3;  // bit/s
-inline constexpr double fastestPace = 100e9;
+inline constexpr int minSegment = 88; // below, Linux refuses TCP_MAXSEG
+inline constexpr int maxSegment = 9000;
+inline constexpr int usualDatagram = 1448; ///< payload that fits 1500 bytes of IPv6 with options to spare
+inline constexpr double maxWindow = 1e9;   // bytes
+inline constexpr double minPace = 10e3;    // bit/s
+inline constexpr double maxPace = 100e9;
 
-inline constexpr int maximumStreams = 32;
-inline constexpr double shortestRun = 0.5;
-inline constexpr double longestRun = 3600;
+inline constexpr int maxStreams = 32;
+inline constexpr double minRun = 0.5;
+inline constexpr double maxRun = 3600;
 inline constexpr double sampleSeconds = 0.1;
 
 /// How many samples a run of this length has.
@@ -79,25 +67,11 @@ inline constexpr double sampleSeconds = 0.1;
     return static_cast<int>(std::lround(seconds / sampleSeconds));
 }
 
-/// One tenth of a second of a run. What could not be taken is nothing, never 0.
-struct Sample {
-    double t = 0;                             ///< s since the first byte, at the end of the sample
-    double goodputBps = 0;                    ///< at the receiver
-    std::optional<double> rttUs;              ///< loaded round-trip time of the delay probe
-    std::optional<double> tcpRttUs;           ///< the sender's kernel's smoothed estimate
-    std::optional<double> windowBytes;        ///< congestion windows of all streams together
-    std::optional<std::uint64_t> retransmits; ///< segments since the start
-    std::optional<double> cpuSender;          ///< busy share of the sender's busiest core, 0–1
-    std::optional<double> cpuReceiver;
-    std::vector<double> streamBps;   ///< goodput of each stream at the receiver, where there are several
-    std::optional<double> lossRatio; ///< UDP: share of the datagrams due in this tenth that did not come
-};
-
 struct Percentiles {
     double p50 = 0;
     double p95 = 0;
     std::optional<double> p99 = {};
-    std::optional<double> most = {};
+    std::optional<double> max = {};
 };
 
 /// A round trip far above the others (DelayStatistics).
@@ -160,12 +134,12 @@ struct Conditions {
 struct Run {
     std::string id;
     bool simulated = false;
-    RunOrder order;
+    RunConfig config;
     std::string startedAt; ///< ISO 8601, UTC
     double seconds = 0;    ///< that it lasted
     double warmupSeconds = 0;
     BitRate goodput; ///< at the receiver, warm-up left out
-    std::vector<Sample> samples;
+    Samples samples;
     std::optional<Percentiles> rttIdleUs;
     std::optional<Percentiles> rttLoadedUs;
     std::optional<std::uint64_t> retransmits;
@@ -182,18 +156,12 @@ struct Run {
     bool complete = true; ///< false: stopped before its time
     Conditions conditions;
     std::string step; ///< of a trial; empty: of none
-    house::Setup setup = house::Setup::place;
-    /// Elements of the route that the run did not pass: left out, bridged, or exchanged for a part known to
-    /// be good.
-    std::vector<house::Id> bypassed = {};
-    bool swapped = false; ///< the machines at the ends had changed places
-    std::vector<Alteration> altered = {};
 
     /// Whether the run went as fast as the route lets one user go: TCP, not paced, nothing else beside it,
     /// over the route and not on the bench. Others say of the route only "at least so much".
     [[nodiscard]] bool showsCeiling() const {
-        return order.protocol == Protocol::tcp && !order.rate && order.group.empty() &&
-               setup == house::Setup::place && bypassed.empty() && !swapped && altered.empty();
+        return config.protocol == Protocol::tcp && !config.rate && config.group.empty() &&
+               config.arrangement.isAsSurveyed();
     }
 };
 

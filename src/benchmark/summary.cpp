@@ -44,7 +44,7 @@ void finish(Run& run) {
     std::vector<double> values;
     for (const Sample& sample : run.samples)
         values.push_back(sample.goodputBps);
-    run.warmupSeconds = run.order.warmup.value_or(static_cast<double>(warmupLength(values)) * sampleSeconds);
+    run.warmupSeconds = run.config.warmup.value_or(static_cast<double>(warmupLength(values)) * sampleSeconds);
     const std::vector<double> rest = settled(run);
     if (rest.empty()) run.warmupSeconds = 0;
     const std::vector<double> counted = rest.empty() ? values : rest;
@@ -71,10 +71,10 @@ std::optional<Summary> summarise(const std::vector<Run>& runs, Direction directi
     const Run* last = nullptr;
     // Paced runs and runs beside others are summed up only where there are no free ones.
     const bool anyFree = std::any_of(runs.begin(), runs.end(), [&](const Run& run) {
-        return run.order.direction == direction && !run.samples.empty() && run.showsCeiling();
+        return run.config.direction == direction && !run.samples.empty() && run.showsCeiling();
     });
     for (const Run& run : runs) {
-        if (run.order.direction != direction || run.samples.empty()) continue;
+        if (run.config.direction != direction || run.samples.empty()) continue;
         if (anyFree && !run.showsCeiling()) continue;
         rates.push_back(run.goodput.bps());
         const std::vector<double> own = wholeSeconds(run);

@@ -82,10 +82,10 @@ class Planner {
             return std::move(m_trial);
         }
         for (int repeat = 0; repeat < m_plan.repeats; ++repeat) {
-            std::vector<std::size_t> order(m_plan.routes.size());
-            for (std::size_t i = 0; i < order.size(); ++i)
-                order[i] = repeat % 2 == 0 ? i : order.size() - 1 - i;
-            for (const std::size_t i : order)
+            std::vector<std::size_t> sequence(m_plan.routes.size());
+            for (std::size_t i = 0; i < sequence.size(); ++i)
+                sequence[i] = repeat % 2 == 0 ? i : sequence.size() - 1 - i;
+            for (const std::size_t i : sequence)
                 addPlace(*m_house.route(m_plan.routes[i]), i);
         }
         return std::move(m_trial);
@@ -110,7 +110,7 @@ class Planner {
         step.setup = setup;
         step.prepare = prepare;
         step.arm = arm;
-        step.direction = m_plan.direction;
+        step.directions = m_plan.directions;
         step.streams = m_plan.streams;
         step.seconds = m_plan.seconds;
         m_trial.steps.push_back(std::move(step));
@@ -127,43 +127,50 @@ Result<Trial> planTrial(const House& house, const TrialPlan& plan) {
     return Planner(house, plan).make();
 }
 
-std::vector<std::vector<RunOrder>> ordersOf(const TrialStep& step) {
-    std::vector<std::vector<RunOrder>> out;
+std::vector<std::vector<RunConfig>> configsOf(const TrialStep& step) {
+    std::vector<std::vector<RunConfig>> out;
     for (const int streams : step.streams) {
-        RunOrder order;
-        order.streams = streams;
-        order.seconds = step.seconds;
-        std::vector<RunOrder> together;
+        RunConfig config;
+        config.streams = streams;
+        config.seconds = step.seconds;
+        std::vector<RunConfig> together;
         for (const Direction d : {Direction::forward, Direction::backward}) {
-            order.direction = d;
-            if (step.direction == "together")
-                together.push_back(order);
-            else if (step.direction == "both" || step.direction == name(d))
-                out.push_back({order});
+            config.direction = d;
+            if (step.directions == house::Directions::together)
+                together.push_back(config);
+            else if (step.directions == house::Directions::both || house::name(step.directions) == name(d))
+                out.push_back({config});
         }
         if (!together.empty()) out.push_back(std::move(together));
     }
     return out;
 }
 
-bool isDone(const TrialStep& step, const std::vector<Run>& runs) {
-    for (const std::vector<RunOrder>& orders : ordersOf(step))
-        for (const RunOrder& order : orders)
-            if (std::none_of(runs.begin(), runs.end(), [&](const Run& run) {
-                    return run.step == step.id && run.complete && run.order.direction == order.direction &&
-                           run.order.streams == order.streams;
-                }))
-                return false;
-    return true;
+std::vector<std::vector<RunConfig>> configsLeft(const TrialStep& step, const RouteRuns& runs) {
+    const auto isMade = [&](const RunConfig& config) {
+        return std::any_of(runs.begin(), runs.end(), [&](const RouteRun& made) {
+            const Run& run = made.run;
+            return run.step == step.id && run.complete && run.config.direction == config.direction &&
+                   run.config.streams == config.streams;
+        });
+    };
+    std::vector<std::vector<RunConfig>> out = configsOf(step);
+    std::erase_if(out,
+                  [&](const auto& configs) { return std::all_of(configs.begin(), configs.end(), isMade); });
+    return out;
 }
 
-const TrialStep* nextStep(const Trial& trial, const std::vector<Run>& runs) {
+bool isDone(const TrialStep& step, const RouteRuns& runs) {
+    return configsLeft(step, runs).empty();
+}
+
+const TrialStep* nextStep(const Trial& trial, const RouteRuns& runs) {
     const auto found = std::find_if(trial.steps.begin(), trial.steps.end(),
                                     [&](const TrialStep& step) { return !isDone(step, runs); });
     return found == trial.steps.end() ? nullptr : &*found;
 }
 
-std::optional<Comparison> compareArms(const House& house, const Trial& trial, const std::vector<Run>& runs,
+std::optional<Comparison> compareArms(const House& house, const Trial& trial, const RouteRuns& runs,
                                       Direction direction) {
     const auto ratesOf = [&](const std::string& arm, std::string& label) {
         std::vector<double> rates;
@@ -171,9 +178,9 @@ std::optional<Comparison> compareArms(const House& house, const Trial& trial, co
             if (step.arm != arm) continue;
             if (const Route* route = house.route(step.route)) label = route->label;
             const int most = *std::max_element(step.streams.begin(), step.streams.end());
-            for (const Run& run : runs)
-                if (run.step == step.id && run.complete && run.order.direction == direction &&
-                    run.order.streams == most)
+            for (const auto& [route, run] : runs)
+                if (run.step == step.id && run.complete && run.config.direction == direction &&
+                    run.config.streams == most)
                     rates.push_back(run.goodput.bps());
         }
         return rates;
@@ -186,11 +193,11 @@ std::optional<Comparison> compareArms(const House& house, const Trial& trial, co
     return compare(a, b, "“" + labelA + "”", "“" + labelB + "”");
 }
 
-double secondsLeft(const Trial& trial, const std::vector<Run>& runs) {
+double secondsLeft(const Trial& trial, const RouteRuns& runs) {
     double sum = 0;
     for (const TrialStep& step : trial.steps)
         if (!isDone(step, runs))
-            sum += static_cast<double>(ordersOf(step).size()) * (step.seconds + settling);
+            sum += static_cast<double>(configsOf(step).size()) * (step.seconds + settling);
     return sum;
 }
 

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "benchmark/comparison.h"
-#include "benchmark/run.h"
+#include "benchmark/route_runs.h"
 #include "quantity/problem.h"
 
 namespace metrodos::benchmark {
@@ -15,7 +15,7 @@ struct TrialPlan {
     bool bench = true;             ///< the adapters side by side, where the route has any
     int repeats = 5;               ///< of each place, 1–50
     std::vector<int> streams = {1, 4};
-    std::string direction = "both";
+    house::Directions directions = house::Directions::both;
     double seconds = 10;
 };
 
@@ -25,20 +25,24 @@ struct TrialPlan {
 [[nodiscard]] quantity::Result<house::Trial> planTrial(const house::House& house, const TrialPlan& plan);
 
 /// What a step asks for, in order; runs of "together" belong to one group and stand next to each other.
-[[nodiscard]] std::vector<std::vector<RunOrder>> ordersOf(const house::TrialStep& step);
+[[nodiscard]] std::vector<std::vector<RunConfig>> configsOf(const house::TrialStep& step);
+
+/// Those of which no complete run is there yet.
+[[nodiscard]] std::vector<std::vector<RunConfig>> configsLeft(const house::TrialStep& step,
+                                                              const RouteRuns& runs);
 
 /// Whether enough complete runs of the step are there.
-[[nodiscard]] bool isDone(const house::TrialStep& step, const std::vector<Run>& runs);
+[[nodiscard]] bool isDone(const house::TrialStep& step, const RouteRuns& runs);
 
 /// The first step that is not done; nullptr when all are. After an interruption a trial goes on from here.
-[[nodiscard]] const house::TrialStep* nextStep(const house::Trial& trial, const std::vector<Run>& runs);
+[[nodiscard]] const house::TrialStep* nextStep(const house::Trial& trial, const RouteRuns& runs);
 
 /// The arms of a trial against each other, in the direction given and with the most streams; nothing when it
 /// compares nothing. Arms are named by their routes.
 [[nodiscard]] std::optional<Comparison> compareArms(const house::House& house, const house::Trial& trial,
-                                                    const std::vector<Run>& runs, Direction direction);
+                                                    const RouteRuns& runs, Direction direction);
 
 /// Seconds of measuring that are left.
-[[nodiscard]] double secondsLeft(const house::Trial& trial, const std::vector<Run>& runs);
+[[nodiscard]] double secondsLeft(const house::Trial& trial, const RouteRuns& runs);
 
 } // namespace metrodos::benchmark

@@ -1,12 +1,9 @@
 #include "benchmark/watch.h"
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
 namespace metrodos::benchmark {
 namespace {
-
-using nlohmann::json;
 
 constexpr double lowShare = 0.1;
 constexpr double hourSeconds = 3600;
@@ -17,15 +14,6 @@ constexpr std::uint64_t settled = 50; // samples before the median so far means 
 
 std::optional<double> inBits(const std::optional<double>& kilobits) {
     return kilobits ? std::optional(*kilobits * 1e3) : std::nullopt;
-}
-
-json orNull(const std::optional<double>& value) {
-    return value ? json(*value) : json(nullptr);
-}
-
-json orNull(const std::optional<Percentiles>& p) {
-    if (!p) return nullptr;
-    return {{"p50", p->p50}, {"p95", p->p95}, {"p99", orNull(p->p99)}, {"max", orNull(p->most)}};
 }
 
 } // namespace
@@ -130,41 +118,6 @@ std::vector<WatchHour> Watch::hours() const {
     Watch whole = *this; // with the hour that goes on
     whole.closeHour();
     return std::move(whole.m_hours);
-}
-
-json watchDocument(const Watch& watch, bool simulated, const std::string& startedAt, const RunOrder& order) {
-    json dropOuts = json::array();
-    for (const DropOut& d : watch.dropOuts())
-        dropOuts.push_back({{"start_s", d.start},
-                            {"seconds", d.seconds},
-                            {"lost", d.lost.empty() ? json(nullptr) : json(d.lost)}});
-    json hours = json::array();
-    for (const WatchHour& h : watch.hours())
-        hours.push_back({{"measured_s", h.seconds},
-                         {"goodput_p10_bps", orNull(h.goodputP10Bps)},
-                         {"goodput_p50_bps", orNull(h.goodputP50Bps)},
-                         {"rtt_us", orNull(h.rttUs)},
-                         {"drop_outs", h.dropOuts},
-                         {"drop_out_s", h.dropOutSeconds}});
-    const auto goodput = [&](double p) { return orNull(inBits(watch.goodputQuantile(p))); };
-    return {{"format", "metrodos-watch"},
-            {"version", 1},
-            {"simulated", simulated},
-            {"started_at", startedAt},
-            {"order",
-             {{"protocol", name(order.protocol)},
-              {"direction", name(order.direction)},
-              {"streams", order.streams},
-              {"rate_bps", order.rate ? json(order.rate->bps()) : json(nullptr)}}},
-            {"seconds", watch.seconds()},
-            {"measured_s", watch.measuredSeconds()},
-            {"slept_s", watch.sleptSeconds()},
-            {"drop_outs", std::move(dropOuts)},
-            {"drop_out_count", watch.dropOutCount()},
-            {"drop_out_s", watch.dropOutSeconds()},
-            {"goodput", {{"p10_bps", goodput(0.1)}, {"p50_bps", goodput(0.5)}, {"p90_bps", goodput(0.9)}}},
-            {"rtt_us", orNull(watch.rttUs())},
-            {"hours", std::move(hours)}};
 }
 
 } // namespace metrodos::benchmark

@@ -5,7 +5,6 @@
 #include "benchmark/histogram.h"
 #include "benchmark/run.h"
 
-#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
 #include <vector>
@@ -84,12 +83,5 @@ class Watch {
     std::optional<double> m_previous; // end of the sample before, while a run goes on
     std::optional<DropOut> m_low;     // goes on
 };
-
-/// {"format": "metrodos-watch", "version": 1, "simulated", "started_at", "order": {…}, "seconds",
-/// "measured_s", "slept_s", "drop_outs": [{"start_s", "seconds", "lost"}], "drop_out_count", "drop_out_s",
-/// "goodput": {"p10_bps", "p50_bps", "p90_bps"}, "rtt_us": {…}, "hours": [{"measured_s", "goodput_p10_bps",
-/// "goodput_p50_bps", "rtt_us", "drop_outs", "drop_out_s"}]}; null for what there is none of.
-[[nodiscard]] nlohmann::json watchDocument(const Watch& watch, bool simulated, const std::string& startedAt,
-                                           const RunOrder& order);
 
 } // namespace metrodos::benchmark

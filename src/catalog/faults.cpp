@@ -37,10 +37,9 @@ FaultClass faultOf(const Entry& e, bool listed) {
     out.oneWay = raw.value("one_way", false);
     if (raw.contains("cured_by"))
         for (const json& cure : raw.at("cured_by")) {
-            if (cure == "outlet" || cure == "off" || cure == "phy")
-                out.curedBy.push_back(cure.get<std::string>());
-            else
-                fail(e.where(), "“cured_by” takes outlet, off and phy");
+            const auto kind = house::alterationKind(cure.is_string() ? cure.get<std::string>() : "");
+            if (!kind) fail(e.where(), "“cured_by” takes outlet, off and phy");
+            out.curedBy.push_back(*kind);
         }
     if (!out.share && !out.rate && out.buses.empty() && !out.linksSlower)
         fail(e.where(), "one of “share”, “rate_bps”, “bus” and “links” must say what the fault leaves");

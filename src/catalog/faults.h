@@ -4,6 +4,7 @@
 #pragma once
 
 #include "catalog/spread.h"
+#include "house/house.h"
 
 #include <map>
 #include <optional>
@@ -34,9 +35,7 @@ struct FaultClass {
     bool linksSlower = false;            ///< it links at a slower PHY
     bool oneWay = false;                 ///< one direction only, either equally likely
     std::map<std::string, double> shows; ///< members of the signature that differ from those of the kind
-    /// What lifts it for the time of a run: "outlet", "off" (benchmark::Alteration); "phy": the
-    /// adapters' PHY rate does not show it.
-    std::vector<std::string> curedBy;
+    std::vector<house::AlterationKind> curedBy; ///< what lifts it for the time of a run or a reading
     std::string source;
 };
 

@@ -6,6 +6,14 @@
 namespace metrodos::house {
 namespace {
 
+// The value among `all` that `wanted` is the name of.
+template <typename Enum>
+std::optional<Enum> named(std::initializer_list<Enum> all, std::string_view wanted) {
+    for (const Enum one : all)
+        if (name(one) == wanted) return one;
+    return std::nullopt;
+}
+
 template <typename Items>
 auto* find(Items& items, std::string_view id) {
     const auto hit =
@@ -171,9 +179,16 @@ std::string House::labelOf(const PortRef& end) const {
 }
 
 std::optional<Setup> setup(std::string_view wanted) {
-    for (const Setup s : {Setup::place, Setup::baseline, Setup::bench})
-        if (wanted == name(s)) return s;
-    return std::nullopt;
+    return named({Setup::place, Setup::baseline, Setup::bench}, wanted);
+}
+
+std::optional<AlterationKind> alterationKind(std::string_view wanted) {
+    return named({AlterationKind::other_outlet, AlterationKind::appliances_off, AlterationKind::phy_rate},
+                 wanted);
+}
+
+std::optional<Directions> directions(std::string_view wanted) {
+    return named({Directions::forward, Directions::backward, Directions::both, Directions::together}, wanted);
 }
 
 Id House::freeId(const std::string& stem) const {

@@ -130,19 +130,53 @@ enum class Setup {
     baseline, ///< by one short good cable: the ceiling of the machines
     bench,    ///< by the adapters side by side: the ceiling of the adapters
 };
-[[nodiscard]] constexpr const char* name(Setup s) {
+[[nodiscard]] constexpr std::string_view name(Setup s) {
     return s == Setup::place ? "place" : s == Setup::baseline ? "baseline" : "bench";
 }
 [[nodiscard]] std::optional<Setup> setup(std::string_view name);
+
+/// What may be other than surveyed while a run is made: at another outlet; the appliances near it switched
+/// off; or nothing but the modems looked at, whose PHY rate shows the medium without those who share it. A
+/// run is never the last.
+enum class AlterationKind { other_outlet, appliances_off, phy_rate };
+[[nodiscard]] constexpr std::string_view name(AlterationKind kind) {
+    switch (kind) {
+    case AlterationKind::other_outlet:
+        return "outlet";
+    case AlterationKind::appliances_off:
+        return "off";
+    case AlterationKind::phy_rate:
+        return "phy";
+    }
+    return "";
+}
+[[nodiscard]] std::optional<AlterationKind> alterationKind(std::string_view name);
+
+/// The directions of a step of a trial, or of what is asked for with one press of a key.
+enum class Directions { forward, backward, both, together };
+[[nodiscard]] constexpr std::string_view name(Directions directions) {
+    switch (directions) {
+    case Directions::forward:
+        return "forward";
+    case Directions::backward:
+        return "backward";
+    case Directions::both: // in turn
+        return "both";
+    case Directions::together: // at once
+        return "together";
+    }
+    return "";
+}
+[[nodiscard]] std::optional<Directions> directions(std::string_view name);
 
 /// One thing to do in a trial: set something up, then run.
 struct TrialStep {
     Id id; ///< within the house, since runs refer to it
     Id route;
     Setup setup = Setup::place;
-    std::string prepare;            ///< what to plug where, in the imperative
-    std::string arm;                ///< which of the things compared: "A", "B"; empty: nothing is
-    std::string direction = "both"; ///< "forward", "backward", "both" in turn, "together" at once
+    std::string prepare; ///< what to plug where, in the imperative
+    std::string arm;     ///< which of the things compared: "A", "B"; empty: nothing is
+    Directions directions = Directions::both;
     std::vector<int> streams = {1};
     double seconds = 10;
 

@@ -15,7 +15,7 @@ class Check {
         : m_house(house) {}
 
     std::vector<Problem> all() {
-        if (m_house.name.size() > maximumLabel) fault("house", "the name is too long", "shorten it");
+        if (m_house.name.size() > maxLabel) fault("house", "the name is too long", "shorten it");
         count("rooms", m_house.rooms.size());
         count("devices", m_house.devices.size());
         count("connections", m_house.connections.size());
@@ -75,7 +75,7 @@ class Check {
     }
 
     void count(const std::string& what, std::size_t n) {
-        if (n > maximumItems) fault(what, "there are more than 5000", "split the job");
+        if (n > maxItems) fault(what, "there are more than 5000", "split the job");
     }
 
     std::string identity(const std::string& kind, const Id& id, const std::string& label) {
@@ -83,7 +83,7 @@ class Check {
         if (!isId(id)) fault(where, "the id must be 1 to 64 of a-z, 0-9 and '-'", "give it another id");
         if (!m_ids.insert(id).second)
             fault(where, "another thing has the same id", "give one of them another id");
-        if (label.size() > maximumLabel) fault(where, "the label is too long", "shorten it to 200 bytes");
+        if (label.size() > maxLabel) fault(where, "the label is too long", "shorten it to 200 bytes");
         return where;
     }
 
@@ -166,7 +166,7 @@ class Check {
 
     void checkRoom(const Room& room) {
         const std::string where = identity("room", room.id, room.label);
-        if (room.building.size() > maximumLabel) fault(where, "the building's name is too long");
+        if (room.building.size() > maxLabel) fault(where, "the building's name is too long");
         if (room.floor < -10 || room.floor > 100) fault(where, "the floor must be from -10 to 100");
     }
 
@@ -182,7 +182,7 @@ class Check {
             if (!ids.insert(port.id).second)
                 fault(where + " port " + port.id, "another port has the same id",
                       "give one of them another id");
-            if (port.label.size() > maximumLabel) fault(where + " port " + port.id, "the label is too long");
+            if (port.label.size() > maxLabel) fault(where + " port " + port.id, "the label is too long");
             if (!port.jack.empty()) checkPlugged(where + " port " + port.id, port);
         }
         if (device.storage && (device.storage->disks < 1 || device.storage->disks > 64))

@@ -13,7 +13,7 @@ namespace metrodos::house {
 [[nodiscard]] std::vector<quantity::Problem> validate(const House& house);
 
 /// Longest text and largest counts that a house may hold, so that bad input cannot exhaust the machine.
-inline constexpr std::size_t maximumItems = 5000;
-inline constexpr std::size_t maximumLabel = 200;
+inline constexpr std::size_t maxItems = 5000;
+inline constexpr std::size_t maxLabel = 200;
 
 } // namespace metrodos::house

@@ -2,6 +2,7 @@
 
 #include "house/validate.h"
 #include "job/csv_table.h"
+#include "job/survey_fields.h"
 #include "quantity/parse.h"
 
 #include <algorithm>
@@ -16,16 +17,89 @@ using quantity::problem;
 using quantity::Result;
 
 constexpr std::size_t largestCsv = 16U * 1024 * 1024;
-constexpr std::array<const char*, 14> columns{"kind",           "id",   "label", "room",     "floor",
-                                              "building",       "type", "class", "length_m", "good_pairs",
-                                              "bad_connectors", "from", "to",    "ports"};
-
 using Row = std::map<std::string, std::string>;
 
-std::string number(double value) {
-    std::array<char, 32> text{};
-    const auto end = std::to_chars(text.data(), text.data() + text.size(), value).ptr;
-    return {text.data(), end};
+struct Fault {
+    std::string what;
+};
+
+// A value of a field as it stands in a cell, and back: null is an empty cell.
+std::string cellOf(const json& value) {
+    if (value.is_null()) return "";
+    if (value.is_string()) return value.get<std::string>();
+    if (value.is_boolean()) return value.get<bool>() ? "yes" : "no";
+    return value.dump(); // a number: the shortest that reads as the same
+}
+
+template <typename Item>
+json valueOf(const Field<Item>& field, const std::string& cell) {
+    if (cell.empty()) return nullptr;
+    const json types = field.schema.value("type", json("string"));
+    const auto is = [&](const char* type) {
+        return types.is_array() ? std::find(types.begin(), types.end(), type) != types.end() : types == type;
+    };
+    if (is("boolean") && (cell == "yes" || cell == "no")) return cell == "yes";
+    if (is("number") || is("integer")) {
+        double value = 0;
+        const auto [end, error] = std::from_chars(cell.data(), cell.data() + cell.size(), value);
+        if (error == std::errc{} && end == cell.data() + cell.size()) return value;
+    }
+    return cell; // which the reader refuses where it is no text
+}
+
+template <typename Item>
+const std::vector<Field<Item>>& columnsOf() {
+    static const std::vector<Field<Item>> columns = [] {
+        std::vector<Field<Item>> out = fieldsOf<Item>();
+        std::erase_if(out, [](const Field<Item>& f) { return f.csv.empty(); });
+        return out;
+    }();
+    return columns;
+}
+
+// All columns, in the order in which they are written.
+std::vector<std::string> columnNames() {
+    std::vector<std::string> out{"kind", "id"};
+    const auto add = [&](const auto& fields) {
+        for (const auto& f : fields)
+            if (std::find(out.begin(), out.end(), f.csv) == out.end()) out.push_back(f.csv);
+    };
+    add(columnsOf<Room>());
+    add(columnsOf<Jack>());
+    add(columnsOf<Connection>());
+    add(columnsOf<Device>());
+    out.insert(out.end(), {"from", "to", "ports"});
+    return out;
+}
+
+template <typename Item>
+Row rowOf(const char* kind, const House& house, const Item& item) {
+    Row row{{"kind", kind}, {"id", item.id}};
+    for (const Field<Item>& f : columnsOf<Item>())
+        row[f.csv] = cellOf(f.write(house, item));
+    return row;
+}
+
+// The thing of that id, or a new one, with the columns that the table has; the others stay as they are.
+template <typename Item>
+Item& itemOf(std::vector<Item>& items, const Row& row) {
+    const std::string& id = row.at("id");
+    auto hit = std::find_if(items.begin(), items.end(), [&](const Item& i) { return i.id == id; });
+    if (hit == items.end()) {
+        items.push_back({});
+        hit = items.end() - 1;
+        hit->id = id;
+    }
+    for (const Field<Item>& f : columnsOf<Item>()) {
+        const auto cell = row.find(f.csv);
+        if (cell == row.end()) continue;
+        try {
+            f.read(*hit, json{{f.key, valueOf(f, cell->second)}});
+        } catch (const quantity::BadField&) {
+            throw Fault{"“" + cell->second.substr(0, 40) + "” does not fit the column " + f.csv};
+        }
+    }
+    return *hit;
 }
 
 std::string endText(const House& house, const PortRef& end) {
@@ -45,39 +119,10 @@ std::optional<PortRef> endOf(const std::string& text) {
     return PortRef{rest.substr(0, dot), rest.substr(dot + 1)};
 }
 
-struct Fault {
-    std::string what;
-};
-
-double numberOf(const std::string& text, const char* column) {
-    double value = 0;
-    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-    if (error != std::errc{} || end != text.data() + text.size())
-        throw Fault{"“" + text.substr(0, 40) + "” is no number for " + column};
-    return value;
-}
-
-std::optional<int> wholeOf(const std::string& text, const char* column, int low, int high) {
-    if (text.empty()) return std::nullopt;
-    const auto value = quantity::parseWhole(text, low, high);
-    if (!value) throw Fault{"“" + text.substr(0, 40) + "” does not fit " + column};
-    return static_cast<int>(*value);
-}
-
 template <typename T>
 T wordOf(std::optional<T> value, const std::string& text, const char* column) {
     if (!value) throw Fault{"“" + text.substr(0, 40) + "” is not a " + column};
     return *value;
-}
-
-template <typename Items, typename Item>
-void put(Items& items, Item item) {
-    const auto hit =
-        std::find_if(items.begin(), items.end(), [&](const auto& other) { return other.id == item.id; });
-    if (hit == items.end())
-        items.push_back(std::move(item));
-    else
-        *hit = std::move(item);
 }
 
 std::vector<Port> portsIn(const std::string& text) {
@@ -110,23 +155,12 @@ void take(House& house, Row& row) {
     }
     const std::string& kind = row["kind"];
     if (kind == "room") {
-        put(house.rooms, Room{row["id"], row["label"], wholeOf(row["floor"], "floor", -10, 100).value_or(0),
-                              row["building"]});
+        (void)itemOf(house.rooms, row);
     } else if (kind == "jack") {
-        put(house.jacks, Jack{row["id"], row["label"], row["room"],
-                              wordOf(jackKind(row["type"]), row["type"], "kind of jack")});
+        (void)itemOf(house.jacks, row);
     } else if (kind == "run") {
-        Connection c;
-        if (const Connection* old = house.connection(row["id"])) c = *old;
-        c.id = row["id"];
-        c.label = row["label"];
-        c.medium = wordOf(medium(row["type"]), row["type"], "medium");
-        c.cableClass = row["class"];
-        c.length.reset();
-        if (!row["length_m"].empty())
-            c.length = quantity::Length::metres(numberOf(row["length_m"], "length_m"));
-        c.goodPairs = wholeOf(row["good_pairs"], "good_pairs", 0, 4);
-        c.badConnectors = wholeOf(row["bad_connectors"], "bad_connectors", 0, 2);
+        Connection& c = itemOf(house.connections, row);
+        if (!row.contains("from") && !row.contains("to")) return;
         c.ends.clear();
         for (const char* side : {"from", "to"}) {
             if (row[side].empty()) continue;
@@ -136,15 +170,9 @@ void take(House& house, Row& row) {
                             "” is not an end: write jack:ID or device:ID.PORT"};
             c.ends.push_back(*end);
         }
-        put(house.connections, std::move(c));
     } else if (kind == "device") {
-        Device d;
-        if (const Device* old = house.device(row["id"])) d = *old;
-        d.id = row["id"];
-        d.label = row["label"];
-        d.kind = wordOf(deviceKind(row["type"]), row["type"], "kind of device");
-        d.deviceClass = row["class"];
-        d.room = row["room"];
+        Device& d = itemOf(house.devices, row);
+        if (!row.contains("ports")) return;
         std::vector<Port> ports = portsIn(row["ports"]);
         for (Port& port : ports) // what the table does not hold stays
             for (const Port& old : d.ports)
@@ -154,7 +182,6 @@ void take(House& house, Row& row) {
                     port.strip = old.strip;
                 }
         d.ports = std::move(ports);
-        put(house.devices, std::move(d));
     } else {
         throw Fault{"“" + kind.substr(0, 40) + "” is not a kind: room, jack, run or device"};
     }
@@ -163,55 +190,36 @@ void take(House& house, Row& row) {
 } // namespace
 
 std::string toCsv(const House& house) {
+    const std::vector<std::string> columns = columnNames();
     std::string out;
     const auto write = [&](Row row) {
-        for (const char* column : columns) {
+        for (const std::string& column : columns) {
             if (column != columns.front()) out += ',';
             out += inQuotes(row[column]);
         }
         out += "\r\n";
     };
     Row names;
-    for (const char* column : columns)
+    for (const std::string& column : columns)
         names[column] = column;
     write(names);
     for (const Room& r : house.rooms)
-        write({{"kind", "room"},
-               {"id", r.id},
-               {"label", r.label},
-               {"floor", std::to_string(r.floor)},
-               {"building", r.building}});
+        write(rowOf("room", house, r));
     for (const Jack& j : house.jacks)
-        write({{"kind", "jack"},
-               {"id", j.id},
-               {"label", j.label},
-               {"room", j.room},
-               {"type", std::string(name(j.kind))}});
+        write(rowOf("jack", house, j));
     for (const Device& d : house.devices) {
-        std::string ports;
+        Row row = rowOf("device", house, d);
         for (const Port& p : d.ports)
-            ports += (ports.empty() ? "" : " ") + p.id + ":" + std::string(name(p.kind)) +
-                     (p.phy.empty() ? "" : ":" + p.phy);
-        write({{"kind", "device"},
-               {"id", d.id},
-               {"label", d.label},
-               {"room", d.room},
-               {"type", std::string(name(d.kind))},
-               {"class", d.deviceClass},
-               {"ports", ports}});
+            row["ports"] += (row["ports"].empty() ? "" : " ") + p.id + ":" + std::string(name(p.kind)) +
+                            (p.phy.empty() ? "" : ":" + p.phy);
+        write(std::move(row));
     }
     for (const Connection& c : house.connections) {
         if (c.ends.size() > 2) continue; // a network of many adapters is no run
-        write({{"kind", "run"},
-               {"id", c.id},
-               {"label", c.label},
-               {"type", std::string(name(c.medium))},
-               {"class", c.cableClass},
-               {"length_m", c.length ? number(c.length->inMetres()) : ""},
-               {"good_pairs", c.goodPairs ? std::to_string(*c.goodPairs) : ""},
-               {"bad_connectors", c.badConnectors ? std::to_string(*c.badConnectors) : ""},
-               {"from", !c.ends.empty() ? endText(house, c.ends[0]) : ""},
-               {"to", c.ends.size() > 1 ? endText(house, c.ends[1]) : ""}});
+        Row row = rowOf("run", house, c);
+        if (!c.ends.empty()) row["from"] = endText(house, c.ends[0]);
+        if (c.ends.size() > 1) row["to"] = endText(house, c.ends[1]);
+        write(std::move(row));
     }
     return out;
 }

@@ -1,5 +1,7 @@
 #include "job/csv_table.h"
 
+#include "quantity/text.h"
+
 #include <algorithm>
 
 namespace metrodos::job {
@@ -54,6 +56,9 @@ quantity::Result<std::vector<std::vector<std::string>>> rowsOf(std::string_view 
     if (inside)
         return quantity::problem("a quotation mark is not closed", "",
                                  "close it, or check that the file is whole");
+    for (auto& row : rows)
+        for (std::string& field : row)
+            field = quantity::oneLine(field);
     std::erase_if(rows, [](const auto& row) { return row.size() == 1 && row[0].empty(); });
     return rows;
 }

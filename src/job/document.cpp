@@ -16,16 +16,9 @@ using nlohmann::json;
 using quantity::Problem;
 using quantity::problem;
 
-std::vector<benchmark::Run> Document::runsOf(const house::Id& route) const {
-    std::vector<benchmark::Run> out;
-    for (const RouteRun& r : runs)
-        if (r.route == route) out.push_back(r.run);
-    return out;
-}
-
 json toJson(const Document& document) {
     json runs = json::array();
-    for (const RouteRun& r : document.runs) {
+    for (const benchmark::RouteRun& r : document.runs) {
         json run = benchmark::toJson(r.run);
         run["route"] = r.route;
         runs.push_back(std::move(run));
@@ -89,7 +82,7 @@ std::vector<Problem> faultsOf(const json& value) {
     const auto document = read(value);
     if (!document) return {document.error()};
     faults = house::validate(document->house);
-    for (const RouteRun& r : document->runs)
+    for (const benchmark::RouteRun& r : document->runs)
         if (document->house.route(r.route) == nullptr)
             faults.push_back({"its route “" + r.route + "” does not exist", "run " + r.run.id,
                               "add the route or leave the run out"});

@@ -1,7 +1,7 @@
 // A job outside its file: the interchange form, format "metrodos-job", version 1.
 #pragma once
 
-#include "benchmark/run.h"
+#include "benchmark/route_runs.h"
 #include "house/house.h"
 #include "quantity/problem.h"
 
@@ -14,12 +14,6 @@
 
 namespace metrodos::job {
 
-/// A run and the route that it belongs to.
-struct RouteRun {
-    house::Id route;
-    benchmark::Run run;
-};
-
 /// What a test other than a run found, kept as the document that the test gives.
 struct Report {
     std::int64_t number = 0; ///< within the job; rising
@@ -30,10 +24,9 @@ struct Report {
 /// All of a job as values.
 struct Document {
     house::House house;
-    std::vector<RouteRun> runs;
+    benchmark::RouteRuns runs;
     std::vector<Report> reports = {};
-
-    [[nodiscard]] std::vector<benchmark::Run> runsOf(const house::Id& route) const;
+    std::vector<std::string> unreadable = {}; ///< ids of runs that are in the file and could not be read
 };
 
 inline constexpr std::size_t largestDocument = 256U * 1024 * 1024; ///< bytes of JSON

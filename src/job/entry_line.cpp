@@ -1,6 +1,7 @@
 #include "job/entry_line.h"
 
 #include "job/entry_words.h"
+#include "job/survey_fields.h"
 
 #include "house/findings.h"
 #include "house/validate.h"
@@ -86,10 +87,13 @@ class Reader {
             return problem("a line has at least two fields", "",
                            "write it like “Loft / coax / from Hall / RG-6 / 23 m”");
         for (const std::string& field : m_fields)
-            if (field.size() > maximumLabel)
-                return problem("a field is too long", "", "shorten it to 200 bytes");
-        const auto done = dispatch();
-        if (!done) return tl::unexpected(done.error());
+            if (field.size() > maxLabel) return problem("a field is too long", "", "shorten it to 200 bytes");
+        try {
+            if (const auto done = dispatch(); !done) return tl::unexpected(done.error());
+        } catch (const Ambiguous& label) {
+            return problem("“" + label.label.substr(0, 60) + "” is the name of several things", "",
+                           "write " + label.oneId + " or " + label.otherId);
+        }
         if (const auto faults = validate(m_house); !faults.empty()) return tl::unexpected(faults.front());
         return std::move(m_out);
     }
@@ -144,9 +148,9 @@ class Reader {
             return problem("there is a room “" + m_fields[0] + "” already", "", "give it another name");
         Room room{m_house.freeId(stemOf(m_fields[0])), m_fields[0], floor};
         for (std::size_t i = 2; i < m_fields.size(); ++i) {
-            const auto building = after(m_fields[i], "building");
-            if (!building) return puzzled(m_fields[i], "a room takes “building NAME” only");
-            room.building = *building;
+            const auto named = setNamed(m_house, room, m_catalog, m_fields[i]);
+            if (!named) return puzzled(m_fields[i], "a room takes “building NAME” only");
+            if (!*named) return *named;
         }
         made(room.id, room.label);
         m_house.rooms.push_back(std::move(room));
@@ -196,6 +200,7 @@ class Reader {
             run.length = *length;
             return {};
         }
+        if (auto named = setNamed(m_house, run, m_catalog, field)) return *named;
         const std::string word = bare(field);
         if (run.medium == Medium::coax) {
             if (const auto type = coaxType(m_catalog, field)) {
@@ -335,6 +340,8 @@ class Reader {
             } else if (const auto n = quantity::parseWhole(field.substr(0, field.find(' ')), 1, 64);
                        n && bare(field).ends_with("ports")) {
                 ports = static_cast<int>(*n);
+            } else if (auto named = setNamed(m_house, device, m_catalog, field)) {
+                if (!*named) return *named;
             } else if (device.label.empty()) {
                 device.label = field;
             } else {
@@ -377,6 +384,8 @@ class Reader {
                 const Device* device = labelled(m_house.devices, *name);
                 if (device == nullptr) return puzzled(field, "name a device that is there");
                 spot.device = device->id;
+            } else if (auto named = setNamed(m_house, spot, m_catalog, field)) {
+                if (!*named) return *named;
             } else if (spot.label.empty())
                 spot.label = field;
             else
@@ -404,6 +413,8 @@ class Reader {
                 if (jack == nullptr || jack->kind != JackKind::mains)
                     return puzzled(field, "name an outlet that is there");
                 a.outlet = jack->id;
+            } else if (auto named = setNamed(m_house, a, m_catalog, field)) {
+                if (!*named) return *named;
             } else if (a.label.empty())
                 a.label = field;
             else
@@ -435,6 +446,8 @@ class Reader {
                 const Device* device = labelled(m_house.devices, *name);
                 if (device == nullptr) return puzzled(field, "name the box that the service ends in");
                 s.device = device->id;
+            } else if (auto named = setNamed(m_house, s, m_catalog, field)) {
+                if (!*named) return *named;
             } else
                 return puzzled(field, "a service takes “900M down”, “300M up” and “at BOX”");
         }
@@ -465,7 +478,9 @@ class Reader {
                 part.terminated = word == "terminated";
             else if (kind == CoaxPartKind::amplifier && (word == "bypass" || word == "nobypass"))
                 part.bypass = word == "bypass";
-            else if (const Room* room = labelled(m_house.rooms, field))
+            else if (auto named = setNamed(m_house, part, m_catalog, field)) {
+                if (!*named) return *named;
+            } else if (const Room* room = labelled(m_house.rooms, field))
                 part.room = room->id;
             else if (part.label.empty())
                 part.label = field;
@@ -495,7 +510,9 @@ class Reader {
                 p.fedBy = other->id;
             } else if (const Room* room = labelled(m_house.rooms, field))
                 p.room = room->id;
-            else if (!field.empty())
+            else if (auto named = setNamed(m_house, p, m_catalog, field)) {
+                if (!*named) return *named;
+            } else if (!field.empty())
                 return puzzled(field, "a panel takes a room and “fed by PANEL”");
         }
         p.id = m_house.freeId(stemOf(p.label));
@@ -521,7 +538,9 @@ class Reader {
                 c.wiring = *wiring;
             else if (const Panel* panel = labelled(m_house.panels, field))
                 c.panel = panel->id;
-            else
+            else if (auto named = setNamed(m_house, c, m_catalog, field)) {
+                if (!*named) return *named;
+            } else
                 return puzzled(
                     field,
                     "a circuit takes its panel, “leg 1”, breaker, fuse, residual current or arc fault, "
@@ -546,11 +565,18 @@ Result<Entered> enterLine(const House& house, const catalog::Catalog& catalog, s
     return Reader(house, catalog, fieldsOf(line)).read();
 }
 
-Result<Entered> duplicateRoom(const House& house, const Id& room, const std::string& label) {
-    const Room* original = house.room(room);
+Result<Entered> duplicateRoom(const House& house, const std::string& room, const std::string& label) {
+    const Room* original = nullptr;
+    try {
+        original = labelled(house.rooms, room);
+    } catch (const Ambiguous& several) {
+        return problem("“" + room.substr(0, 60) + "” is the name of several rooms", "",
+                       "write " + several.oneId + " or " + several.otherId);
+    }
     if (original == nullptr)
-        return problem("there is no room “" + room + "”", "", "choose one that is there");
-    if (label.empty() || labelled(house.rooms, label) != nullptr)
+        return problem("there is no room “" + room.substr(0, 60) + "”", "", "choose one that is there");
+    if (label.empty() || std::any_of(house.rooms.begin(), house.rooms.end(),
+                                     [&](const Room& r) { return bare(r.label) == bare(label); }))
         return problem("a room of this name is there already", "", "give the copy another name");
     Entered out{house, label, {}};
     Room copy = *original;
@@ -559,7 +585,7 @@ Result<Entered> duplicateRoom(const House& house, const Id& room, const std::str
     out.house.rooms.push_back(copy);
     std::vector<Jack> jacks;
     for (const Jack& jack : house.jacks)
-        if (jack.room == room) jacks.push_back(jack);
+        if (jack.room == original->id) jacks.push_back(jack);
     std::map<JackKind, int> numbers;
     for (Jack jack : jacks) {
         jack.label = label + " " + wordOf(jack.kind) + " " + std::to_string(++numbers[jack.kind]);

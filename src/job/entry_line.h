@@ -40,7 +40,7 @@ struct Entered {
                                                    std::string_view line);
 
 /// A second room with the same jacks, numbered anew, and no runs.
-[[nodiscard]] quantity::Result<Entered> duplicateRoom(const house::House& house, const house::Id& room,
+[[nodiscard]] quantity::Result<Entered> duplicateRoom(const house::House& house, const std::string& room,
                                                       const std::string& label);
 
 } // namespace metrodos::job

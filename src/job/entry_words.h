@@ -2,6 +2,7 @@
 #pragma once
 
 #include "house/house.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 #include <cctype>
@@ -29,12 +30,13 @@ inline std::string trimmed(std::string_view text) {
     return std::string(text);
 }
 
-inline std::vector<std::string> fieldsOf(std::string_view line) {
+inline std::vector<std::string> fieldsOf(std::string_view typed) {
+    const std::string line = quantity::oneLine(typed);
     std::vector<std::string> out;
     std::size_t from = 0;
     while (from <= line.size()) {
         const std::size_t to = std::min(line.find('/', from), line.size());
-        out.push_back(trimmed(line.substr(from, to - from)));
+        out.push_back(trimmed(std::string_view(line).substr(from, to - from)));
         from = to + 1;
     }
     return out;
@@ -67,11 +69,25 @@ inline std::string stemOf(const std::string& label) {
     return out.empty() ? "thing" : out.substr(0, 48);
 }
 
+/// A label that several things have: no key, so that whoever typed it has to say which is meant. Thrown.
+struct Ambiguous {
+    std::string label;
+    std::string oneId;
+    std::string otherId;
+};
+
+/// The thing of this id, or the only one of this label; nullptr: there is none.
 template <typename Items>
 auto labelled(Items& items, const std::string& label) -> decltype(&items.front()) {
+    decltype(&items.front()) found = nullptr;
     for (auto& item : items)
-        if (bare(item.label) == bare(label) || item.id == lower(label)) return &item;
-    return nullptr;
+        if (item.id == lower(label)) return &item;
+    for (auto& item : items) {
+        if (bare(item.label) != bare(label)) continue;
+        if (found != nullptr) throw Ambiguous{label, found->id, item.id};
+        found = &item;
+    }
+    return found;
 }
 
 inline const char* wordOf(JackKind kind) {

@@ -1,184 +1,194 @@
 #include "job/house_json.h"
 
-#include "job/survey_json.h"
+#include "house/validate.h"
+#include "job/survey_fields.h"
 
 namespace metrodos::job {
 namespace {
 
 using namespace house;
+namespace fields = quantity::fields;
 
-Room readRoom(const json& v) {
-    return {text(v, "id"), text(v, "label"), v.value("floor", 0), text(v, "building")};
+constexpr std::size_t maxId = 64;
+
+std::optional<quantity::BitRate> rate(const json& object, const char* key) {
+    const auto bps = fields::number(object, key, 0, 1e12);
+    return bps ? std::optional(quantity::BitRate::bitsPerSecond(*bps)) : std::nullopt;
+}
+json rateOrNull(const std::optional<quantity::BitRate>& value) {
+    return value ? json(value->bps()) : json(nullptr);
 }
 
-Device readDevice(const json& v) {
-    Device d{text(v, "id"),    text(v, "label"), named(deviceKind(text(v, "kind")), v, "kind"),
-             text(v, "class"), text(v, "room"),  {}};
-    for (const json& p : v.at("ports")) {
-        d.ports.push_back({text(p, "id"), text(p, "label"), named(portKind(text(p, "kind")), p, "kind"),
-                           text(p, "phy"), text(p, "jack")});
-        if (p.contains("strip")) d.ports.back().strip = named(strip(text(p, "strip")), p, "strip");
-    }
-    if (v.contains("storage") && v.at("storage").is_object()) {
-        const json& disks = v.at("storage");
-        d.storage = Storage{text(disks, "class"), disks.value("disks", 1)};
-        if (disks.contains("layout"))
-            d.storage->layout = named(diskLayout(text(disks, "layout")), disks, "layout");
-    }
-    return d;
+json written(const Endpoint& e) {
+    return {{"id", e.id}, {"label", e.label}, {"device", e.device}, {"address", fields::orNull(e.address)}};
 }
 
-Connection readConnection(const json& v) {
-    Connection c;
-    c.id = text(v, "id");
-    c.label = text(v, "label");
-    c.medium = named(medium(text(v, "medium")), v, "medium");
-    for (const json& end : v.at("ends"))
-        for (const char* what : {"device", "jack", "part", "room"})
-            if (end.contains(what)) {
-                c.ends.push_back({text(end, what), text(end, "port")});
-                break;
-            }
-    c.cableClass = text(v, "class");
-    c.length = length(v, "length_m");
-    c.goodPairs = optional<int>(v, "good_pairs");
-    c.situation = text(v, "situation");
-    c.termination = text(v, "termination");
-    c.badConnectors = optional<int>(v, "bad_connectors");
-    c.endTerminated = optional<bool>(v, "end_terminated");
-    c.walls = optional<int>(v, "walls");
-    c.stations = optional<int>(v, "stations");
-    c.linkedAt = rate(v, "linked_bps");
-    c.halfDuplex = v.value("half_duplex", false);
-    if (v.contains("phy_rates"))
-        for (const json& one : v.at("phy_rates"))
-            if (const auto read = rate(one, "bps"))
-                c.phyRates.push_back({text(one, "from"), text(one, "to"), *read});
-    return c;
+Endpoint readEndpoint(const json& v) {
+    return {fields::neededText(v, "id", maxId), fields::neededText(v, "label", maxLabel),
+            fields::neededText(v, "device", maxId), fields::text(v, "address", 300)};
+}
+
+json written(const Route& r) {
+    return {{"id", r.id},
+            {"label", r.label},
+            {"from", r.from},
+            {"to", r.to},
+            {"mtu_bytes", r.mtu},
+            {"vlan_tag", r.vlanTag},
+            {"ip_version", r.ipVersion},
+            {"need_forward_bps", rateOrNull(r.needForward)},
+            {"need_backward_bps", rateOrNull(r.needBackward)},
+            {"file_protocol", fields::orNull(r.fileProtocol)},
+            {"declined_tests", r.declined}};
 }
 
 Route readRoute(const json& v) {
     Route r;
-    r.id = text(v, "id");
-    r.label = text(v, "label");
-    r.from = text(v, "from");
-    r.to = text(v, "to");
-    r.mtu = v.value("mtu_bytes", 1500);
-    r.vlanTag = v.value("vlan_tag", false);
-    r.ipVersion = v.value("ip_version", 4);
+    r.id = fields::neededText(v, "id", maxId);
+    r.label = fields::neededText(v, "label", maxLabel);
+    r.from = fields::neededText(v, "from", maxId);
+    r.to = fields::neededText(v, "to", maxId);
+    r.mtu = static_cast<int>(fields::number(v, "mtu_bytes", 576, 9216).value_or(1500));
+    r.vlanTag = fields::flag(v, "vlan_tag").value_or(false);
+    r.ipVersion = static_cast<int>(fields::number(v, "ip_version", 4, 6).value_or(4));
     r.needForward = rate(v, "need_forward_bps");
     r.needBackward = rate(v, "need_backward_bps");
-    r.fileProtocol = text(v, "file_protocol");
-    if (const auto declined = v.find("declined_tests"); declined != v.end())
-        for (const json& test : *declined)
-            r.declined.push_back(test.get<std::string>());
+    r.fileProtocol = fields::text(v, "file_protocol", maxId);
+    r.declined = fields::texts(v, "declined_tests", 1000, 300);
     return r;
+}
+
+json written(const Trial& t) {
+    json steps = json::array();
+    for (const TrialStep& s : t.steps)
+        steps.push_back({{"id", s.id},
+                         {"route", s.route},
+                         {"setup", name(s.setup)},
+                         {"prepare", s.prepare},
+                         {"arm", fields::orNull(s.arm)},
+                         {"direction", name(s.directions)},
+                         {"streams", s.streams},
+                         {"seconds", s.seconds}});
+    return {{"id", t.id}, {"label", t.label}, {"steps", std::move(steps)}};
+}
+
+Trial readTrial(const json& v) {
+    Trial t{fields::neededText(v, "id", maxId), fields::neededText(v, "label", 400), {}};
+    if (const json* list = fields::list(v, "steps", 5000))
+        for (const json& one : *list) {
+            TrialStep s;
+            s.id = fields::neededText(one, "id", maxId);
+            s.route = fields::neededText(one, "route", maxId);
+            s.setup = fields::word(one, "setup", &house::setup);
+            s.prepare = fields::text(one, "prepare", 2000);
+            s.arm = fields::text(one, "arm", 8);
+            s.directions = fields::word(one, "direction", &house::directions);
+            s.streams.clear();
+            for (const double n : fields::numbers(one, "streams", 16, 1, 64))
+                s.streams.push_back(static_cast<int>(n));
+            s.seconds = fields::neededNumber(one, "seconds", 0.5, 3600);
+            t.steps.push_back(std::move(s));
+        }
+    return t;
+}
+
+json written(const Weighing& w) {
+    json plan = json::array();
+    for (const house::Choice& choice : w.plan)
+        plan.push_back({{"spot", choice.spot}, {"way", choice.way}});
+    return {{"school", fields::orNull(w.school)},
+            {"share", w.share},
+            {"years", w.years},
+            {"drilling", w.drilling},
+            {"plan", std::move(plan)}};
+}
+
+Weighing readWeighing(const json& v) {
+    Weighing w;
+    w.school = fields::text(v, "school", maxId);
+    w.share = fields::number(v, "share", 0.5, 0.99).value_or(w.share);
+    w.years = static_cast<int>(fields::number(v, "years", 1, 40).value_or(w.years));
+    w.drilling = fields::flag(v, "drilling").value_or(w.drilling);
+    if (const json* list = fields::list(v, "plan", maxItems))
+        for (const json& choice : *list)
+            w.plan.push_back(
+                {fields::neededText(choice, "spot", maxId), fields::neededText(choice, "way", maxId)});
+    return w;
+}
+
+// A list of things of the survey.
+template <typename Item>
+json listOf(const House& house, const std::vector<Item>& items) {
+    json out = json::array();
+    for (const Item& item : items)
+        out.push_back(toJson(house, item));
+    return out;
+}
+template <typename Item>
+void readList(const json& value, const char* key, std::vector<Item>& out) {
+    if (const json* list = fields::list(value, key, maxItems))
+        for (const json& one : *list)
+            out.push_back(fromJson<Item>(one));
+}
+// Of the rest.
+template <typename Item>
+json listOf(const std::vector<Item>& items) {
+    json out = json::array();
+    for (const Item& item : items)
+        out.push_back(written(item));
+    return out;
+}
+template <typename Item>
+void readList(const json& value, const char* key, std::vector<Item>& out, Item (*read)(const json&)) {
+    if (const json* list = fields::list(value, key, maxItems))
+        for (const json& one : *list)
+            out.push_back(read(one));
 }
 
 } // namespace
 
-json toJson(const House& house) {
-    json rooms = json::array();
-    for (const Room& r : house.rooms)
-        rooms.push_back(
-            {{"id", r.id}, {"label", r.label}, {"floor", r.floor}, {"building", orNull(r.building)}});
-    json devices = json::array();
-    for (const Device& d : house.devices) {
-        json ports = json::array();
-        for (const Port& p : d.ports)
-            ports.push_back({{"id", p.id},
-                             {"label", p.label},
-                             {"kind", name(p.kind)},
-                             {"phy", orNull(p.phy)},
-                             {"jack", orNull(p.jack)},
-                             {"strip", name(p.strip)}});
-        json storage = nullptr;
-        if (d.storage)
-            storage = {{"class", orNull(d.storage->diskClass)},
-                       {"disks", d.storage->disks},
-                       {"layout", name(d.storage->layout)}};
-        devices.push_back({{"id", d.id},
-                           {"label", d.label},
-                           {"kind", name(d.kind)},
-                           {"class", orNull(d.deviceClass)},
-                           {"room", orNull(d.room)},
-                           {"ports", std::move(ports)},
-                           {"storage", std::move(storage)}});
-    }
-    json connections = json::array();
-    for (const Connection& c : house.connections) {
-        json ends = json::array();
-        for (const PortRef& end : c.ends)
-            ends.push_back(house.jack(end.device) != nullptr   ? json{{"jack", end.device}}
-                           : house.room(end.device) != nullptr ? json{{"room", end.device}}
-                           : house.coaxPart(end.device) != nullptr
-                               ? json{{"part", end.device}, {"port", end.port}}
-                               : json{{"device", end.device}, {"port", end.port}});
-        json phyRates = json::array();
-        for (const PhyReading& r : c.phyRates)
-            phyRates.push_back({{"from", r.from}, {"to", r.to}, {"bps", r.rate.bps()}});
-        connections.push_back({{"id", c.id},
-                               {"label", c.label},
-                               {"medium", name(c.medium)},
-                               {"ends", std::move(ends)},
-                               {"class", orNull(c.cableClass)},
-                               {"length_m", orNull(c.length)},
-                               {"good_pairs", orNull(c.goodPairs)},
-                               {"situation", orNull(c.situation)},
-                               {"termination", orNull(c.termination)},
-                               {"bad_connectors", orNull(c.badConnectors)},
-                               {"end_terminated", orNull(c.endTerminated)},
-                               {"walls", orNull(c.walls)},
-                               {"stations", orNull(c.stations)},
-                               {"linked_bps", orNull(c.linkedAt)},
-                               {"half_duplex", c.halfDuplex},
-                               {"phy_rates", std::move(phyRates)}});
-    }
-    json endpoints = json::array();
-    for (const Endpoint& e : house.endpoints)
-        endpoints.push_back(
-            {{"id", e.id}, {"label", e.label}, {"device", e.device}, {"address", orNull(e.address)}});
-    json routes = json::array();
-    for (const Route& r : house.routes)
-        routes.push_back({{"id", r.id},
-                          {"label", r.label},
-                          {"from", r.from},
-                          {"to", r.to},
-                          {"mtu_bytes", r.mtu},
-                          {"vlan_tag", r.vlanTag},
-                          {"ip_version", r.ipVersion},
-                          {"need_forward_bps", orNull(r.needForward)},
-                          {"need_backward_bps", orNull(r.needBackward)},
-                          {"file_protocol", orNull(r.fileProtocol)},
-                          {"declined_tests", r.declined}});
-    json out{{"name", house.name},
-             {"rooms", std::move(rooms)},
-             {"devices", std::move(devices)},
-             {"connections", std::move(connections)},
-             {"endpoints", std::move(endpoints)},
-             {"routes", std::move(routes)}};
-    addSurvey(out, house);
-    return out;
+json toJson(const House& h) {
+    return {{"name", h.name},
+            {"rooms", listOf(h, h.rooms)},
+            {"devices", listOf(h, h.devices)},
+            {"connections", listOf(h, h.connections)},
+            {"endpoints", listOf(h.endpoints)},
+            {"routes", listOf(h.routes)},
+            {"jacks", listOf(h, h.jacks)},
+            {"coax_parts", listOf(h, h.coaxParts)},
+            {"coax_use", toJson(h, h.coaxUse)},
+            {"panels", listOf(h, h.panels)},
+            {"circuits", listOf(h, h.circuits)},
+            {"appliances", listOf(h, h.appliances)},
+            {"service", h.service ? toJson(h, *h.service) : json(nullptr)},
+            {"spots", listOf(h, h.spots)},
+            {"trials", listOf(h.trials)},
+            {"weighing", written(h.weighing)}};
 }
 
 quantity::Result<House> houseFromJson(const json& value) {
     try {
         House out;
-        out.name = value.at("name").get<std::string>();
-        for (const json& v : value.at("rooms"))
-            out.rooms.push_back(readRoom(v));
-        for (const json& v : value.at("devices"))
-            out.devices.push_back(readDevice(v));
-        for (const json& v : value.at("connections"))
-            out.connections.push_back(readConnection(v));
-        for (const json& v : value.at("endpoints"))
-            out.endpoints.push_back({text(v, "id"), text(v, "label"), text(v, "device"), text(v, "address")});
-        for (const json& v : value.at("routes"))
-            out.routes.push_back(readRoute(v));
-        readSurvey(value, out);
+        out.name = fields::neededText(value, "name", 4 * maxLabel);
+        readList(value, "rooms", out.rooms);
+        readList(value, "devices", out.devices);
+        readList(value, "connections", out.connections);
+        readList(value, "endpoints", out.endpoints, &readEndpoint);
+        readList(value, "routes", out.routes, &readRoute);
+        readList(value, "jacks", out.jacks);
+        readList(value, "coax_parts", out.coaxParts);
+        if (const json* use = fields::find(value, "coax_use")) out.coaxUse = fromJson<CoaxUse>(*use);
+        readList(value, "panels", out.panels);
+        readList(value, "circuits", out.circuits);
+        readList(value, "appliances", out.appliances);
+        if (const json* service = fields::find(value, "service")) out.service = fromJson<Service>(*service);
+        readList(value, "spots", out.spots);
+        readList(value, "trials", out.trials, &readTrial);
+        if (const json* weighing = fields::find(value, "weighing")) out.weighing = readWeighing(*weighing);
         return out;
-    } catch (const Wrong& wrong) {
-        return quantity::problem(wrong.what, "house", "correct the file");
+    } catch (const quantity::BadField& bad) {
+        return quantity::problem("“" + bad.name + "” is missing or out of range", "house",
+                                 "correct the file");
     } catch (const json::exception& error) {
         return quantity::problem(std::string("the house is not well formed: ") + error.what(), "house",
                                  "correct the file");

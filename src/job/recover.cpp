@@ -1,7 +1,7 @@
 // Reads what is left of a damaged job file, row by row.
 #include "house/validate.h"
+#include "job/file_format.h"
 #include "job/house_json.h"
-#include "job/sql.h"
 #include "job/store.h"
 
 #include <algorithm>
@@ -98,6 +98,14 @@ quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
                                         const std::filesystem::path& copy) {
     try {
         SQLite::Database database(damaged.string(), SQLite::OPEN_READONLY);
+        // A table that cannot be read at all is one more thing that is lost; one that is no table could do
+        // anything.
+        try {
+            if (const auto whole = checkTables(database, damaged); !whole && !isDamage(whole.error()))
+                return tl::unexpected(whole.error());
+        } catch (const SQLite::Exception&) {
+            database.exec("PRAGMA trusted_schema=OFF");
+        }
         Recovered report;
         std::map<std::pair<std::string, std::string>, Item> items;
         salvage(database, "SELECT kind, id, position, body FROM item", "kind, id", [&](SQLite::Statement& q) {
@@ -151,6 +159,21 @@ quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
             for (const auto& [n, body] : samples)
                 bodies.push_back(body);
             auto run = runOf(head.body, bodies, head.ended);
+            if (run && head.ended && samples.empty()) {
+                try {
+                    SQLite::Statement row(database, "SELECT body FROM series WHERE run=?");
+                    row.bind(1, id);
+                    auto series = row.executeStep()
+                                      ? seriesOf(row.getColumn(0).getString())
+                                      : quantity::Result<std::vector<benchmark::Sample>>();
+                    if (series)
+                        run->samples = std::move(*series);
+                    else
+                        ++report.lost; // its figures are kept
+                } catch (const SQLite::Exception&) {
+                    ++report.lost; // its figures are kept
+                }
+            }
             if (run && document.house.route(head.route) != nullptr)
                 document.runs.push_back({head.route, std::move(*run)});
             else

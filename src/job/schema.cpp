@@ -1,6 +1,7 @@
 #include "job/schema.h"
 
 #include "catalog/load.h"
+#include "job/survey_fields.h"
 
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -12,13 +13,22 @@
 
 namespace metrodos::job {
 
+nlohmann::json completed(nlohmann::json schema) {
+    if (!schema.is_object() || !schema.contains("definitions")) return schema;
+    const nlohmann::json survey = surveySchemas();
+    for (const auto& [definition, properties] : survey.items())
+        for (const auto& [key, value] : properties.items())
+            schema["definitions"][definition]["properties"][key] = value;
+    return schema;
+}
+
 std::vector<quantity::Problem> schemaFaults(const nlohmann::json& value) {
     using valijson::adapters::NlohmannJsonAdapter;
     const auto folder = catalog::dataFolder();
     if (!folder) return {folder.error()};
     const auto file = *folder / "schema/job.json";
     std::ifstream stream(file);
-    const nlohmann::json text = nlohmann::json::parse(stream, nullptr, false);
+    const nlohmann::json text = completed(nlohmann::json::parse(stream, nullptr, false));
     valijson::Schema schema;
     try {
         valijson::SchemaParser parser;

@@ -8,6 +8,10 @@
 
 namespace metrodos::job {
 
+/// The schema with what the survey's fields say of themselves (job/survey_fields.h). The shipped file has it
+/// all as well, for others to read; a test holds the two together.
+[[nodiscard]] nlohmann::json completed(nlohmann::json schema);
+
 /// At most twenty faults, each with the place in the document; empty when the schema accepts it.
 [[nodiscard]] std::vector<quantity::Problem> schemaFaults(const nlohmann::json& value);
 

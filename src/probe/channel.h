@@ -13,9 +13,9 @@
 namespace metrodos::probe {
 
 /// Messages are JSON objects of at most this many bytes and of nesting at most maximumDepth.
-inline constexpr std::size_t maximumMessage = 256 * 1024;
-inline constexpr int maximumDepth = 16;
-inline constexpr int protocolVersion = 2;
+inline constexpr std::size_t maxMessage = 256 * 1024;
+inline constexpr int maxDepth = 16;
+inline constexpr int protocolVersion = 3;
 
 /// Both directions may be used from different threads at once.
 class Channel {

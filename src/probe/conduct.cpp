@@ -1,6 +1,8 @@
 #include "probe/conduct.h"
 
+#include "benchmark/run_parts.h"
 #include "benchmark/summary.h"
+#include "probe/run_events.h"
 #include "probe/run_stamp.h"
 
 #include <algorithm>
@@ -15,7 +17,7 @@ namespace {
 
 using benchmark::Direction;
 using benchmark::Run;
-using benchmark::RunOrder;
+using benchmark::RunConfig;
 using benchmark::Sample;
 using Clock = std::chrono::steady_clock;
 using nlohmann::json;
@@ -25,17 +27,6 @@ using quantity::Result;
 constexpr std::chrono::seconds answerLimit{
     12};                           // longer than the endpoints' own limits for opening connections
 constexpr double silenceLimit = 5; // s without an event from an endpoint that should send ten a second
-
-// An event's figure, or nothing when it is absent or out of bounds.
-std::optional<double> figure(const json& event, const char* key, double high) {
-    const auto value = numberField(event, key, 0, high);
-    return value ? std::optional(*value) : std::nullopt;
-}
-
-std::optional<std::uint64_t> count(const json& event, const char* key) {
-    const auto value = figure(event, key, 1.8e19);
-    return value ? std::optional(static_cast<std::uint64_t>(*value)) : std::nullopt;
-}
 
 // Legs that start together: each says when it is open, and none goes on before all have said so.
 class Gate {
@@ -66,14 +57,14 @@ class Gate {
 
 class Conductor {
   public:
-    Conductor(EndpointLink& from, EndpointLink& to, const RunOrder& order, const RunObserver& observer)
+    Conductor(EndpointLink& from, EndpointLink& to, const RunConfig& config, const RunObserver& observer)
         : m_from(from)
         , m_to(to)
         , m_observer(observer)
-        , m_sender(order.direction == Direction::forward ? from : to)
-        , m_receiver(order.direction == Direction::forward ? to : from) {
+        , m_sender(config.direction == Direction::forward ? from : to)
+        , m_receiver(config.direction == Direction::forward ? to : from) {
         m_run.id = newRunId();
-        m_run.order = order;
+        m_run.config = config;
         m_run.simulated = from.simulated();
         m_run.startedAt = utcNow();
     }
@@ -99,8 +90,8 @@ class Conductor {
         RunTask t;
         t.run = m_run.id;
         t.role = &link == &m_sender ? Role::send : Role::receive;
-        t.order = m_run.order;
-        if (&link != &m_from) t.order.bind.clear();
+        t.config = m_run.config;
+        if (&link != &m_from) t.config.bind.clear();
         return probe::toJson(t);
     }
 
@@ -123,7 +114,9 @@ class Conductor {
             return tl::unexpected(joined.error());
         const auto idle = m_from.ask({{"type", "idle"}}, "idle", answerLimit);
         if (!idle) return tl::unexpected(idle.error());
-        m_run.rttIdleUs = readPercentiles(*idle, "rtt_us");
+        const auto rtt = reading([&] { return benchmark::readPercentiles(*idle, "rtt_us"); });
+        if (!rtt) return tl::unexpected(m_from.placed(rtt.error()));
+        m_run.rttIdleUs = *rtt;
         return {};
     }
 
@@ -162,60 +155,50 @@ class Conductor {
             (void)link->ask({{"type", "cancel"}}, "cancelled", std::chrono::seconds(1));
     }
 
-    Result<void> take(const EndpointLink& link, const json& event) {
-        const auto type = textField(event, "type", 32);
+    Result<void> take(const EndpointLink& link, const json& message) {
+        const auto type = typeOf(message);
         if (!type) return tl::unexpected(type.error());
-        if (*type == "problem") return tl::unexpected(readProblem(event));
-        if (textField(event, "run", 64).value_or("") != m_run.id) return {}; // of a run before
-        if (*type == "sample") return takeSample(link, event);
+        if (*type == "problem") return tl::unexpected(readProblem(message));
+        if (*type == "sample") {
+            const auto event = readSampleEvent(message);
+            if (!event) return tl::unexpected(event.error());
+            return event->run == m_run.id ? takeSample(link, *event) : Result<void>(); // or of a run before
+        }
         if (*type == "finished") {
+            const auto event = readFinishedEvent(message);
+            if (!event) return tl::unexpected(event.error());
+            if (event->run != m_run.id) return {};
             m_finished[&link] = true;
-            takeEnd(link, event);
+            takeEnd(link, *event);
         }
         return {};
     }
 
-    Result<void> takeSample(const EndpointLink& link, const json& event) {
-        const auto n = numberField(event, "n", 1, benchmark::longestRun / benchmark::sampleSeconds + 1);
-        if (!n) return tl::unexpected(n.error());
-        const auto index = static_cast<std::size_t>(*n);
-        if (&link == &m_from) {
-            if (const auto rtt = figure(event, "rtt_us", 1e9)) m_rtt[index] = *rtt;
-        }
+    Result<void> takeSample(const EndpointLink& link, const SampleEvent& event) {
+        if (&link == &m_from && event.rttUs) m_rtt[event.number] = *event.rttUs;
         if (&link == &m_sender) {
             Sample s;
-            s.tcpRttUs = figure(event, "tcp_rtt_us", 1e9);
-            s.windowBytes = figure(event, "window_bytes", 1e13);
-            s.retransmits = count(event, "retransmits");
-            s.cpuSender = figure(event, "cpu", 1);
-            m_sent[index] = s;
+            s.tcpRttUs = event.tcpRttUs;
+            s.windowBytes = event.windowBytes;
+            s.retransmits = event.retransmits;
+            s.cpuSender = event.cpu;
+            m_sent[event.number] = s;
         }
         if (&link == &m_receiver) {
-            const auto t = numberField(event, "t_s", 0, benchmark::longestRun + 1);
-            const auto goodput = numberField(event, "goodput_bps", 0, 1e13);
-            if (!t) return tl::unexpected(t.error());
-            if (!goodput) return tl::unexpected(goodput.error());
-            if (index != m_run.samples.size() + 1) return problem("a sample is missing or comes twice");
+            if (!event.goodputBps) return problem("a sample of the receiver says no goodput");
+            if (event.number != m_run.samples.size() + 1)
+                return problem("a sample is missing or comes twice");
             Sample s;
-            s.t = *t;
-            s.goodputBps = *goodput;
-            s.cpuReceiver = figure(event, "cpu", 1);
-            s.lossRatio = figure(event, "loss_ratio", 1);
-            s.streamBps = streams(event);
+            s.t = event.t;
+            s.goodputBps = *event.goodputBps;
+            s.cpuReceiver = event.cpu;
+            s.lossRatio = event.lossRatio;
+            s.streamBps = event.streamBps;
             m_run.samples.push_back(s);
-            addSenderSide(m_run.samples.back(), index);
+            addSenderSide(m_run.samples.change().back(), event.number);
             if (m_observer.sample) m_observer.sample(m_run.samples.back());
         }
         return {};
-    }
-
-    static std::vector<double> streams(const json& event) {
-        std::vector<double> out;
-        const auto it = event.find("streams_bps");
-        if (it == event.end() || !it->is_array() || it->size() > benchmark::maximumStreams) return out;
-        for (const json& one : *it)
-            out.push_back(one.is_number() ? std::clamp(one.get<double>(), 0.0, 1e13) : 0);
-        return out;
     }
 
     // What the other events said of the same tenth of a second, or at most two before while it is live.
@@ -235,83 +218,33 @@ class Conductor {
         }
     }
 
-    void takeEnd(const EndpointLink& link, const json& event) {
-        const auto interface = interfaceOf(event);
+    void takeEnd(const EndpointLink& link, const FinishedEvent& event) {
         if (&link == &m_from) {
-            m_run.rttLoadedUs = readPercentiles(event, "rtt_loaded_us");
-            m_run.delayLost = count(event, "delay_lost");
-            takeSpikes(event);
+            m_run.rttLoadedUs = event.rttLoadedUs;
+            m_run.delayLost = event.delayLost;
+            m_run.spikes = event.spikes;
         }
         if (&link == &m_sender) {
-            m_run.cpuSender = figure(event, "cpu", 1);
-            m_run.cpuProcessSender = figure(event, "cpu_process", 1024);
-            m_sentDatagrams = count(event, "datagrams_sent");
-            m_unsentDatagrams = count(event, "datagrams_unsent").value_or(0);
-            m_run.interfaceSender = interface;
-            m_run.retransmits = count(event, "retransmits");
-            if (event.contains("sender_limited") && event.at("sender_limited").is_object()) {
-                const json& limited = event.at("sender_limited");
-                const auto network = figure(limited, "network", 1);
-                const auto window = figure(limited, "receiver_window", 1);
-                const auto buffer = figure(limited, "send_buffer", 1);
-                if (network && window && buffer)
-                    m_run.senderLimited = benchmark::SenderLimited{*network, *window, *buffer};
-            }
+            m_run.cpuSender = event.cpu;
+            m_run.cpuProcessSender = event.cpuProcess;
+            m_run.interfaceSender = event.interface;
+            m_run.retransmits = event.retransmits;
+            m_run.senderLimited = event.senderLimited;
+            m_sentDatagrams = event.datagramsSent;
+            m_unsentDatagrams = event.datagramsUnsent.value_or(0);
         }
         if (&link == &m_receiver) {
-            m_run.cpuReceiver = figure(event, "cpu", 1);
-            m_run.cpuProcessReceiver = figure(event, "cpu_process", 1024);
-            m_run.interfaceReceiver = interface;
-            takeDatagrams(event);
+            m_run.cpuReceiver = event.cpu;
+            m_run.cpuProcessReceiver = event.cpuProcess;
+            m_run.interfaceReceiver = event.interface;
+            m_run.datagrams = event.datagrams;
         }
-    }
-
-    static std::optional<benchmark::InterfaceCount> interfaceOf(const json& event) {
-        const auto it = event.find("interface");
-        if (it == event.end() || !it->is_object()) return std::nullopt;
-        const auto name = textField(*it, "name", 64);
-        const auto bytes = count(*it, "bytes");
-        if (!name || !bytes) return std::nullopt;
-        const auto flag = [&](const char* key) -> std::optional<bool> {
-            return it->contains(key) && it->at(key).is_boolean() ? std::optional(it->at(key).get<bool>())
-                                                                 : std::nullopt;
-        };
-        return benchmark::InterfaceCount{*name,
-                                         *bytes,
-                                         count(*it, "errors"),
-                                         flag("radio"),
-                                         flag("cable_too"),
-                                         textField(*it, "elsewhere", 64).value_or("")};
-    }
-
-    void takeSpikes(const json& event) {
-        const auto it = event.find("delay_spikes");
-        if (it == event.end() || !it->is_array() || it->size() > 20) return;
-        for (const json& spike : *it) {
-            const auto t = figure(spike, "t_s", benchmark::longestRun + 1);
-            const auto rtt = figure(spike, "rtt_us", 1e10);
-            if (t && rtt) m_run.spikes.push_back({*t, *rtt});
-        }
-    }
-
-    void takeDatagrams(const json& event) {
-        const auto it = event.find("datagrams");
-        if (it == event.end() || !it->is_object()) return;
-        benchmark::DatagramCount out;
-        const auto received = count(*it, "received");
-        if (!received) return;
-        out.received = out.sent = *received; // until the sender has told
-        out.duplicates = count(*it, "duplicates").value_or(0);
-        out.reordered = count(*it, "reordered").value_or(0);
-        out.dropped = count(*it, "dropped").value_or(0);
-        out.jitterUs = figure(*it, "jitter_us", 1e9).value_or(0);
-        out.variationUs = readPercentiles(*it, "variation_us");
-        m_run.datagrams = out;
     }
 
     void complete() {
-        for (std::size_t i = 0; i < m_run.samples.size(); ++i)
-            addSenderSide(m_run.samples[i], i + 1);
+        std::vector<Sample>& samples = m_run.samples.change();
+        for (std::size_t i = 0; i < samples.size(); ++i)
+            addSenderSide(samples[i], i + 1);
         if (m_run.datagrams && m_sentDatagrams) {
             m_run.datagrams->sent = *m_sentDatagrams;
             m_run.datagrams->unsent = m_unsentDatagrams;
@@ -350,9 +283,9 @@ class Conductor {
 
 } // namespace
 
-Result<Run> conduct(EndpointLink& from, EndpointLink& to, const RunOrder& order, const RunObserver& observer,
-                    const std::stop_token& stop) {
-    return Conductor(from, to, order, observer).conduct(stop, nullptr);
+Result<Run> conduct(EndpointLink& from, EndpointLink& to, const RunConfig& config,
+                    const RunObserver& observer, const std::stop_token& stop) {
+    return Conductor(from, to, config, observer).conduct(stop, nullptr);
 }
 
 Result<std::vector<Run>> conductAll(std::vector<Leg>& legs, const std::stop_token& stop) {
@@ -370,8 +303,8 @@ Result<std::vector<Run>> conductAll(std::vector<Leg>& legs, const std::stop_toke
         std::vector<std::jthread> threads;
         for (std::size_t i = 0; i < legs.size(); ++i)
             threads.emplace_back([&, i] {
-                legs[i].order.group = group;
-                results[i] = Conductor(legs[i].from, legs[i].to, legs[i].order, legs[i].observer)
+                legs[i].config.group = group;
+                results[i] = Conductor(legs[i].from, legs[i].to, legs[i].config, legs[i].observer)
                                  .conduct(own.get_token(), &gate);
                 if (results[i]) return;
                 const std::lock_guard lock(mutex);

@@ -19,7 +19,7 @@ struct RunObserver {
 /// returns what was measured so far, marked incomplete. A Problem when it could not be done or one end fell
 /// silent.
 [[nodiscard]] quantity::Result<benchmark::Run> conduct(EndpointLink& from, EndpointLink& to,
-                                                       const benchmark::RunOrder& order,
+                                                       const benchmark::RunConfig& config,
                                                        const RunObserver& observer,
                                                        const std::stop_token& stop);
 
@@ -27,7 +27,7 @@ struct RunObserver {
 struct Leg {
     EndpointLink& from;
     EndpointLink& to;
-    benchmark::RunOrder order;
+    benchmark::RunConfig config;
     RunObserver observer; ///< called from a thread of this leg's own
 };
 

@@ -6,11 +6,11 @@
 
 namespace metrodos::probe {
 
-struct CrossOrder {
+struct MatrixConfig {
     /// Opens a link to each endpoint; called again for the pairs that run at once.
     std::vector<std::function<quantity::Result<EndpointLink>()>> ends;
     std::vector<std::string> names; ///< empty: as the endpoints call themselves
-    benchmark::RunOrder run;        ///< its direction is forward
+    benchmark::RunConfig run;       ///< its direction is forward
     int repeats = 1;                ///< runs a pair
     benchmark::Rule rule = benchmark::Rule::trimmed;
     std::vector<benchmark::Pair> atOnce;
@@ -19,7 +19,7 @@ struct CrossOrder {
 /// `done` is called after every pair with what there is so far, from the calling thread. A stop is a Problem:
 /// half a matrix says nothing of what pairs share.
 [[nodiscard]] quantity::Result<benchmark::Matrix>
-measureMatrix(const CrossOrder& order, const std::function<void(const benchmark::Matrix&)>& done,
+measureMatrix(const MatrixConfig& config, const std::function<void(const benchmark::Matrix&)>& done,
               const std::stop_token& stop);
 
 } // namespace metrodos::probe

@@ -49,13 +49,13 @@ DataPort::DataPort(Fd listener, const Token& token, int streams, PeerFilter allo
     , m_allowed(std::move(allowed)) {}
 
 quantity::Result<DataPort> DataPort::open(const std::string& host, const Token& token,
-                                          const benchmark::RunOrder& order, PeerFilter allowed) {
+                                          const benchmark::RunConfig& config, PeerFilter allowed) {
     const auto address = numericAddress(host, 0);
     if (!address) return tl::unexpected(address.error());
     // What is set on the listener the streams inherit.
-    auto listener = listenOn(*address, 128, [&](int fd) { return setOptions(fd, order); });
+    auto listener = listenOn(*address, 128, [&](int fd) { return setOptions(fd, config); });
     if (!listener) return tl::unexpected(listener.error());
-    DataPort out(std::move(*listener), token, order.streams, std::move(allowed));
+    DataPort out(std::move(*listener), token, config.streams, std::move(allowed));
     setBlocking(out.m_listener.get(), false);
     return out;
 }
@@ -106,16 +106,16 @@ quantity::Result<std::vector<Fd>> DataPort::accept(std::chrono::milliseconds lim
     return out;
 }
 
-quantity::Result<std::vector<Fd>> joinDataPort(const DataTarget& target, const benchmark::RunOrder& order,
+quantity::Result<std::vector<Fd>> joinDataPort(const DataTarget& target, const benchmark::RunConfig& config,
                                                std::chrono::milliseconds limit) {
     const auto address = numericAddress(target.host, target.port);
     if (!address) return tl::unexpected(address.error());
     std::vector<Fd> out;
     const auto setup = [&](int fd) {
-        const auto set = setOptions(fd, order);
-        return set ? bindTo(fd, order.bind) : set;
+        const auto set = setOptions(fd, config);
+        return set ? bindTo(fd, config.bind) : set;
     };
-    for (int i = 0; i < order.streams; ++i) {
+    for (int i = 0; i < config.streams; ++i) {
         auto fd = connectTo(*address, limit, setup);
         if (!fd) return tl::unexpected(fd.error());
         const Hello hello = helloFor(target.token, static_cast<unsigned char>(i));

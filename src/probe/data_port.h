@@ -19,7 +19,7 @@ class DataPort {
   public:
     /// On `host`, a numeric address of this machine. The order's options are set on every stream.
     static quantity::Result<DataPort> open(const std::string& host, const Token& token,
-                                           const benchmark::RunOrder& order, PeerFilter allowed);
+                                           const benchmark::RunConfig& config, PeerFilter allowed);
 
     [[nodiscard]] std::uint16_t port() const { return m_port; }
     /// Waits until all streams are there; stops when `stop` is set or `limit` passed. The port is closed
@@ -38,6 +38,6 @@ class DataPort {
 
 /// Makes the streams of a run to a DataPort.
 [[nodiscard]] quantity::Result<std::vector<Fd>>
-joinDataPort(const DataTarget& target, const benchmark::RunOrder& order, std::chrono::milliseconds limit);
+joinDataPort(const DataTarget& target, const benchmark::RunConfig& config, std::chrono::milliseconds limit);
 
 } // namespace metrodos::probe

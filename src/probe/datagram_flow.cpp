@@ -32,11 +32,12 @@ void sleepUntil(std::int64_t ns) {
 
 } // namespace
 
-DatagramSender::DatagramSender(Fd socket, const benchmark::RunOrder& order, const Token& token)
-    : m_rate(order.rate->bps())
-    , m_size(static_cast<std::size_t>(order.segmentBytes > 0 ? order.segmentBytes : benchmark::usualDatagram))
-    , m_seconds(order.seconds)
-    , m_maximum(order.maximumBytes == 0 ? UINT64_MAX : order.maximumBytes / m_size + 1)
+DatagramSender::DatagramSender(Fd socket, const benchmark::RunConfig& config, const Token& token)
+    : m_rate(config.rate->bps())
+    , m_size(
+          static_cast<std::size_t>(config.segmentBytes > 0 ? config.segmentBytes : benchmark::usualDatagram))
+    , m_seconds(config.seconds)
+    , m_maximum(config.maxBytes == 0 ? UINT64_MAX : config.maxBytes / m_size + 1)
     , m_mark(markOf(token))
     , m_buffer(mostPerCall * m_size) {
     m_sockets.push_back(std::move(socket));

@@ -17,7 +17,7 @@ namespace metrodos::probe {
 class DatagramSender final : public Load {
   public:
     /// `order` gives rate, datagram size, length and byte bound. `token` marks the flow.
-    DatagramSender(Fd socket, const benchmark::RunOrder& order, const Token& token);
+    DatagramSender(Fd socket, const benchmark::RunConfig& config, const Token& token);
     ~DatagramSender() override;
 
     void start() override;

@@ -48,12 +48,12 @@ DatagramPort::DatagramPort(Fd socket, const Token& token, PeerFilter allowed)
     , m_allowed(std::move(allowed)) {}
 
 Result<DatagramPort> DatagramPort::open(const std::string& host, const Token& token,
-                                        const benchmark::RunOrder& order, PeerFilter allowed) {
+                                        const benchmark::RunConfig& config, PeerFilter allowed) {
     const auto address = numericAddress(host, 0);
     if (!address) return tl::unexpected(address.error());
     Fd fd(::socket(address->storage.ss_family, SOCK_DGRAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0));
     if (!fd) return problem("no socket could be opened: " + std::string(std::strerror(errno)), host);
-    if (const auto set = setOptions(fd.get(), order); !set) return tl::unexpected(set.error());
+    if (const auto set = setOptions(fd.get(), config); !set) return tl::unexpected(set.error());
     if (::bind(fd.get(), reinterpret_cast<const sockaddr*>(&address->storage), address->length) != 0)
         return problem("this machine does not have this address", host, "choose an address of this machine");
     DatagramPort out(std::move(fd), token, std::move(allowed));
@@ -106,13 +106,13 @@ Result<Fd> DatagramPort::accept(std::chrono::milliseconds limit, const std::atom
 }
 
 Result<Fd> joinDatagramPort(const std::string& host, std::uint16_t port, const Token& token,
-                            const benchmark::RunOrder& order, std::chrono::milliseconds limit) {
+                            const benchmark::RunConfig& config, std::chrono::milliseconds limit) {
     const auto address = numericAddress(host, port);
     if (!address) return tl::unexpected(address.error());
     Fd fd(::socket(address->storage.ss_family, SOCK_DGRAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0));
     if (!fd) return problem("no socket could be opened: " + std::string(std::strerror(errno)), host);
-    if (const auto set = setOptions(fd.get(), order); !set) return tl::unexpected(set.error());
-    if (const auto bound = bindTo(fd.get(), order.bind); !bound) return tl::unexpected(bound.error());
+    if (const auto set = setOptions(fd.get(), config); !set) return tl::unexpected(set.error());
+    if (const auto bound = bindTo(fd.get(), config.bind); !bound) return tl::unexpected(bound.error());
     if (::connect(fd.get(), reinterpret_cast<const sockaddr*>(&address->storage), address->length) != 0)
         return problem("there is no way to this address: " + std::string(std::strerror(errno)),
                        address->text(), "check the cable and the addresses of both machines");

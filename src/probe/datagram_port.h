@@ -14,7 +14,7 @@ class DatagramPort {
   public:
     /// On `host`, a numeric address of this machine. The order's options are set on the socket.
     static quantity::Result<DatagramPort> open(const std::string& host, const Token& token,
-                                               const benchmark::RunOrder& order, PeerFilter allowed);
+                                               const benchmark::RunConfig& config, PeerFilter allowed);
 
     [[nodiscard]] std::uint16_t port() const { return m_port; }
     /// The socket, connected to the peer; from then on the kernel takes nothing from elsewhere.
@@ -33,7 +33,7 @@ class DatagramPort {
 
 /// Joins it; the socket is connected.
 [[nodiscard]] quantity::Result<Fd> joinDatagramPort(const std::string& host, std::uint16_t port,
-                                                    const Token& token, const benchmark::RunOrder& order,
+                                                    const Token& token, const benchmark::RunConfig& config,
                                                     std::chrono::milliseconds limit);
 
 /// Random bits for a run.

@@ -1,5 +1,7 @@
 #include "probe/discovery.h"
 
+#include "quantity/text.h"
+
 #include <algorithm>
 #include <array>
 #include <atomic>
@@ -178,7 +180,7 @@ class Search {
         if (event == AVAHI_RESOLVER_FOUND && address != nullptr) {
             std::array<char, AVAHI_ADDRESS_STR_MAX> text{};
             avahi_address_snprint(text.data(), text.size(), address);
-            me.add({cut(name), std::string(text.data()) + ":" + std::to_string(port),
+            me.add({quantity::oneLine(cut(name)), std::string(text.data()) + ":" + std::to_string(port),
                     std::chrono::system_clock::now()});
         }
         avahi_service_resolver_free(resolver);

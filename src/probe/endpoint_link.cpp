@@ -5,6 +5,7 @@
 namespace metrodos::probe {
 namespace {
 
+namespace fields = quantity::fields;
 using Clock = std::chrono::steady_clock;
 using nlohmann::json;
 using quantity::problem;
@@ -46,15 +47,15 @@ Result<EndpointLink> EndpointLink::greet(std::unique_ptr<Channel> channel, const
     link.m_name = peer;
     auto hello = link.ask({{"type", "hello"}, {"protocol", protocolVersion}}, "hello", connectLimit);
     if (!hello) return tl::unexpected(hello.error());
-    const auto version = numberField(*hello, "protocol", 0, 1e6);
-    const auto name = textField(*hello, "name", 200);
-    if (!version || !name || !hello->contains("simulated") || !hello->at("simulated").is_boolean())
+    try {
+        if (fields::neededNumber(*hello, "protocol", 0, 1e6) != protocolVersion)
+            return problem("the agent speaks another protocol version", peer,
+                           "install the same version at both ends");
+        link.m_name = fields::neededText(*hello, "name", 200);
+        link.m_simulated = fields::neededFlag(*hello, "simulated");
+    } catch (const quantity::BadField&) {
         return problem("what answers there did not greet as an agent", peer, "check the address and port");
-    if (*version != protocolVersion)
-        return problem("the agent speaks another protocol version", peer,
-                       "install the same version at both ends");
-    link.m_name = *name;
-    link.m_simulated = hello->at("simulated").get<bool>();
+    }
     return link;
 }
 
@@ -85,7 +86,7 @@ Result<json> EndpointLink::ask(const json& order, const char* answer, std::chron
         auto message = m_channel->receive(left);
         if (!message) return tl::unexpected(placed(message.error()));
         if (!*message) continue;
-        const auto type = textField(**message, "type", 32);
+        const auto type = typeOf(**message);
         if (!type) return tl::unexpected(placed(type.error()));
         if (*type == answer) return std::move(**message);
         if (*type == "problem") return tl::unexpected(placed(readProblem(**message)));

@@ -9,7 +9,6 @@
 #include <cstring>
 #include <fcntl.h>
 #include <functional>
-#include <nlohmann/json.hpp>
 #include <sys/mman.h>
 #include <sys/statvfs.h>
 #include <unistd.h>
@@ -65,10 +64,10 @@ std::optional<double> cachedShare(int fd, std::uint64_t bytes) {
 }
 
 // Goes over the file piece by piece; `move` handles one piece and returns what it moved, below 0 on failure.
-Result<CopyPass> pass(std::uint64_t bytes, const std::stop_token& stop, const char* what,
-                      const std::function<ssize_t(std::size_t, std::uint64_t)>& move,
-                      const std::function<bool()>& finish) {
-    CopyPass out;
+Result<benchmark::CopyPass> pass(std::uint64_t bytes, const std::stop_token& stop, const char* what,
+                                 const std::function<ssize_t(std::size_t, std::uint64_t)>& move,
+                                 const std::function<bool()>& finish) {
+    benchmark::CopyPass out;
     const auto start = Clock::now();
     auto partStart = start;
     std::uint64_t done = 0;
@@ -100,7 +99,7 @@ Result<CopyPass> pass(std::uint64_t bytes, const std::stop_token& stop, const ch
 
 } // namespace
 
-Result<CopyResult> copyFile(const CopySettings& settings, const std::stop_token& stop) {
+Result<benchmark::CopyReport> copyFile(const CopySettings& settings, const std::stop_token& stop) {
     const std::string folder = settings.folder.string();
     if (settings.bytes < smallest || settings.bytes > largest)
         return problem("a test file has 1 MB to 1 TB", "", "choose a size between");
@@ -121,7 +120,10 @@ Result<CopyResult> copyFile(const CopySettings& settings, const std::stop_token&
     const auto read = [&](std::size_t size, std::uint64_t at) {
         return ::pread(fd, buffer.data(), size, static_cast<off_t>(at));
     };
-    CopyResult out;
+    benchmark::CopyReport out;
+    out.head.startedAt = utcNow();
+    out.bytes = settings.bytes;
+    out.folder = settings.folder.string();
     auto written = pass(
         settings.bytes, stop, "written",
         [&](std::size_t size, std::uint64_t at) {
@@ -137,9 +139,8 @@ Result<CopyResult> copyFile(const CopySettings& settings, const std::stop_token&
     const auto before = cachedShare(fd, settings.bytes);
     auto cold = pass(settings.bytes, stop, "read", read, nothing);
     if (!cold) return tl::unexpected(cold.error());
-    out.cold = std::move(*cold);
-    out.cold.cachedAtStart = before;
-    out.wasCold = before && *before < coldBelow;
+    cold->cachedAtStart = before;
+    if (before && *before < coldBelow) out.cold = std::move(*cold);
     const auto again = cachedShare(fd, settings.bytes);
     auto warm = pass(settings.bytes, stop, "read", read, nothing);
     if (!warm) return tl::unexpected(warm.error());
@@ -148,32 +149,14 @@ Result<CopyResult> copyFile(const CopySettings& settings, const std::stop_token&
     return out;
 }
 
-nlohmann::json copyDocument(const CopyResult& result, std::uint64_t bytes) {
-    using nlohmann::json;
-    const auto pass = [](const CopyPass& p) {
-        return json{{"bps", p.rate.bps()},
-                    {"bytes_per_second", p.rate.bps() / 8},
-                    {"seconds", p.seconds},
-                    {"bps_by_tenth", p.bpsByTenth},
-                    {"cached_at_start", p.cachedAtStart ? json(*p.cachedAtStart) : json(nullptr)}};
-    };
-    return {{"format", "metrodos-copy"},
-            {"version", 1},
-            {"bytes", bytes},
-            {"write", pass(result.write)},
-            {"cold_read", result.wasCold ? pass(result.cold) : json(nullptr)},
-            {"warm_read", pass(result.warm)}};
-}
-
-std::vector<benchmark::Run> runsOf(const CopyResult& result, bool hereIsFrom) {
+std::vector<benchmark::Run> copyRuns(const benchmark::CopyReport& copy, bool hereIsFrom) {
     std::vector<benchmark::Run> out;
-    const auto add = [&](const CopyPass& pass, bool forward) {
+    const auto add = [&](const benchmark::CopyPass& pass, bool forward) {
         benchmark::Run run;
         run.id = newRunId();
         run.startedAt = utcNow();
-        run.order.direction = forward ? benchmark::Direction::forward : benchmark::Direction::backward;
-        run.seconds = run.order.seconds =
-            std::clamp(pass.seconds, benchmark::shortestRun, benchmark::longestRun);
+        run.config.direction = forward ? benchmark::Direction::forward : benchmark::Direction::backward;
+        run.seconds = run.config.seconds = std::clamp(pass.seconds, benchmark::minRun, benchmark::maxRun);
         run.goodput = pass.rate;
         // A tenth of the file each, which take the longer the slower they are.
         double t = 0;
@@ -189,8 +172,8 @@ std::vector<benchmark::Run> runsOf(const CopyResult& result, bool hereIsFrom) {
         }
         out.push_back(std::move(run));
     };
-    add(result.write, hereIsFrom);
-    if (result.wasCold) add(result.cold, !hereIsFrom);
+    add(copy.write, hereIsFrom);
+    if (copy.cold) add(*copy.cold, !hereIsFrom);
     return out;
 }
 

@@ -66,7 +66,7 @@ std::pair<std::unique_ptr<Channel>, std::unique_ptr<Channel>> localChannel() {
 quantity::Result<json> parseMessage(std::string_view bytes) {
     bool tooDeep = false;
     const auto limitDepth = [&](int depth, json::parse_event_t, json&) {
-        if (depth > maximumDepth) tooDeep = true;
+        if (depth > maxDepth) tooDeep = true;
         return !tooDeep;
     };
     json message = json::parse(bytes, limitDepth, false);

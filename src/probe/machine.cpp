@@ -3,6 +3,7 @@
 #include "capacity/copper.h"
 #include "house/machine_ports.h"
 #include "quantity/format.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 #include <cmath>
@@ -27,7 +28,8 @@ const json& field(const json& object, const char* key) {
 
 std::string textOf(const json& object, const char* key) {
     const json& value = field(object, key);
-    return value.is_string() ? value.get<std::string>().substr(0, longestText) : std::string();
+    return value.is_string() ? quantity::oneLine(value.get<std::string>().substr(0, longestText))
+                             : std::string();
 }
 
 std::optional<bool> flagOf(const json& object, const char* key) {
@@ -70,7 +72,7 @@ PortFacts readPort(const json& p) {
     if (addresses.is_array())
         for (const json& address : addresses)
             if (address.is_string() && out.addresses.size() < mostEntries)
-                out.addresses.push_back(address.get<std::string>().substr(0, longestText));
+                out.addresses.push_back(quantity::oneLine(address.get<std::string>().substr(0, longestText)));
     const json& bus = field(p, "bus");
     out.bus.kind = textOf(bus, "kind");
     out.bus.bps = rateOf(bus, "rate_bps");

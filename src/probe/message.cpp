@@ -1,26 +1,34 @@
 #include "probe/message.h"
 
-#include "benchmark/run_json.h"
-
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
 namespace metrodos::probe {
 namespace {
 
+namespace fields = quantity::fields;
 using nlohmann::json;
-using quantity::problem;
+using quantity::BadField;
 using quantity::Result;
 
-tl::unexpected<quantity::Problem> badField(const char* key) {
-    return problem(std::string("the field “") + key + "” of a message is missing or out of range", "",
-                   "use the same version of the program at both ends");
-}
+constexpr std::size_t maxProblemBytes = 1000;
 
 int hexValue(char c) {
     if (c >= '0' && c <= '9') return c - '0';
     if (c >= 'a' && c <= 'f') return c - 'a' + 10;
     return -1;
+}
+
+// Small letters, digits and what is in `also`.
+bool isPlain(const std::string& text, std::string_view also) {
+    return std::all_of(text.begin(), text.end(), [&](char c) {
+        return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || also.find(c) != also.npos;
+    });
+}
+
+std::optional<Role> role(std::string_view word) {
+    for (const Role r : {Role::send, Role::receive})
+        if (word == name(r)) return r;
+    return std::nullopt;
 }
 
 } // namespace
@@ -35,39 +43,26 @@ std::string toHex(const Token& token) {
     return out;
 }
 
-Result<std::string> textField(const json& message, const char* key, std::size_t longest) {
-    const auto it = message.find(key);
-    if (it == message.end() || !it->is_string() || it->get_ref<const std::string&>().size() > longest)
-        return badField(key);
-    return it->get<std::string>();
-}
-
-Result<double> numberField(const json& message, const char* key, double low, double high) {
-    const auto it = message.find(key);
-    if (it == message.end() || !it->is_number()) return badField(key);
-    const auto value = it->get<double>();
-    if (!(value >= low && value <= high)) return badField(key);
-    return value;
+Result<std::string> typeOf(const json& message) {
+    return reading([&] { return fields::neededText(message, "type", 32); });
 }
 
 json toJson(const RunTask& task) {
-    const benchmark::RunOrder& o = task.order;
-    return {{"run", task.run},
-            {"role", name(task.role)},
-            {"protocol", benchmark::name(o.protocol)},
-            {"streams", o.streams},
-            {"seconds", o.seconds},
-            {"maximum_bytes", o.maximumBytes},
-            {"bind", o.bind},
-            {"rate_bps", o.rate ? o.rate->bps() : 0},
-            {"congestion_control", o.congestion},
-            {"window_bytes", o.windowBytes},
-            {"segment_bytes", o.segmentBytes},
-            {"dscp", o.dscp},
-            {"setup", house::name(o.setup)},
-            {"bypassed", o.bypassed},
-            {"swapped", o.swapped},
-            {"altered", benchmark::toJson(o.altered)}};
+    const benchmark::RunConfig& c = task.config;
+    json out{{"run", task.run},
+             {"role", name(task.role)},
+             {"protocol", name(c.protocol)},
+             {"streams", c.streams},
+             {"seconds", c.seconds},
+             {"maximum_bytes", c.maxBytes},
+             {"bind", c.bind},
+             {"rate_bps", c.rate ? c.rate->bps() : 0},
+             {"congestion_control", c.congestion},
+             {"window_bytes", c.windowBytes},
+             {"segment_bytes", c.segmentBytes},
+             {"dscp", c.dscp}};
+    benchmark::writeArrangement(out, c.arrangement);
+    return out;
 }
 
 json toJson(const DataTarget& target) {
@@ -77,122 +72,52 @@ json toJson(const DataTarget& target) {
             {"token", toHex(target.token)}};
 }
 
-namespace {
-
-// How the route is set up, where the message says so; what a real endpoint has no use for.
-bool readSetup(const json& message, benchmark::RunOrder& order) {
-    constexpr std::size_t mostParts = 64;
-    if (const auto it = message.find("setup"); it != message.end()) {
-        const auto setup = it->is_string() ? house::setup(it->get_ref<const std::string&>()) : std::nullopt;
-        if (!setup) return false;
-        order.setup = *setup;
-    }
-    if (const auto it = message.find("swapped"); it != message.end()) {
-        if (!it->is_boolean()) return false;
-        order.swapped = it->get<bool>();
-    }
-    if (const auto it = message.find("bypassed"); it != message.end()) {
-        if (!it->is_array() || it->size() > mostParts) return false;
-        for (const json& part : *it) {
-            if (!part.is_string() || part.get_ref<const std::string&>().size() > benchmark::longestElement)
-                return false;
-            order.bypassed.push_back(part.get<std::string>());
-        }
-    }
-    auto altered = benchmark::readAltered(message);
-    if (!altered) return false;
-    order.altered = std::move(*altered);
-    return true;
-}
-
-} // namespace
-
 Result<RunTask> readTask(const json& message) {
-    const auto run = textField(message, "run", 64);
-    const auto role = textField(message, "role", 8);
-    const auto protocol = textField(message, "protocol", 8);
-    const auto bind = textField(message, "bind", 64);
-    const auto congestion = textField(message, "congestion_control", 15); // TCP_CA_NAME_MAX less its end
-    for (const auto* text : {&run, &role, &protocol, &bind, &congestion})
-        if (!*text) return tl::unexpected(text->error());
-    const auto streams = numberField(message, "streams", 1, benchmark::maximumStreams);
-    const auto seconds = numberField(message, "seconds", benchmark::shortestRun, benchmark::longestRun);
-    const auto bytes = numberField(message, "maximum_bytes", 0, 1e18);
-    const auto rate = numberField(message, "rate_bps", 0, benchmark::fastestPace);
-    const auto window = numberField(message, "window_bytes", 0, benchmark::largestWindow);
-    const auto segment = numberField(message, "segment_bytes", 0, benchmark::largestSegment);
-    const auto dscp = numberField(message, "dscp", 0, 63);
-    for (const auto* number : {&streams, &seconds, &bytes, &rate, &window, &segment, &dscp})
-        if (!*number) return tl::unexpected(number->error());
-    const auto plain = [](const std::string& text, std::string_view also) {
-        return std::all_of(text.begin(), text.end(), [&](char c) {
-            return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || also.find(c) != also.npos;
-        });
-    };
-    if (run->empty() || !plain(*run, "-")) return badField("run");
-    if (!plain(*congestion, "-_")) return badField("congestion_control");
-    if (*role != "send" && *role != "receive") return badField("role");
-    if (*protocol != "tcp" && *protocol != "udp") return badField("protocol");
-    if (*rate > 0 && *rate < benchmark::slowestPace) return badField("rate_bps");
-    if (*segment > 0 && *segment < benchmark::smallestSegment) return badField("segment_bytes");
-    RunTask task;
-    task.run = *run;
-    task.role = *role == "send" ? Role::send : Role::receive;
-    benchmark::RunOrder& o = task.order;
-    o.protocol = *protocol == "udp" ? benchmark::Protocol::udp : benchmark::Protocol::tcp;
-    o.streams = static_cast<int>(*streams);
-    o.seconds = *seconds;
-    o.maximumBytes = static_cast<std::uint64_t>(*bytes);
-    o.bind = *bind;
-    if (*rate > 0) o.rate = quantity::BitRate::bitsPerSecond(*rate);
-    o.congestion = *congestion;
-    o.windowBytes = static_cast<std::uint64_t>(*window);
-    o.segmentBytes = static_cast<int>(*segment);
-    o.dscp = static_cast<int>(*dscp);
-    if (!readSetup(message, o)) return badField("setup");
-    // Without a pace, datagrams would only measure how fast the sender can throw them away.
-    if (o.protocol == benchmark::Protocol::udp && !o.rate) return badField("rate_bps");
-    return task;
+    return reading([&] {
+        RunTask task;
+        benchmark::RunConfig& c = task.config;
+        task.run = fields::neededText(message, "run", 64);
+        if (task.run.empty() || !isPlain(task.run, "-")) throw BadField{"run"};
+        task.role = fields::word(message, "role", &role);
+        c.protocol = fields::word(message, "protocol", &benchmark::protocol);
+        c.streams = static_cast<int>(fields::neededNumber(message, "streams", 1, benchmark::maxStreams));
+        c.seconds = fields::neededNumber(message, "seconds", benchmark::minRun, benchmark::maxRun);
+        c.maxBytes = static_cast<std::uint64_t>(fields::neededNumber(message, "maximum_bytes", 0, 1e18));
+        c.bind = fields::neededText(message, "bind", 64);
+        const double rate = fields::neededNumber(message, "rate_bps", 0, benchmark::maxPace);
+        if (rate > 0 && rate < benchmark::minPace) throw BadField{"rate_bps"};
+        if (rate > 0) c.rate = quantity::BitRate::bitsPerSecond(rate);
+        c.congestion = fields::neededText(message, "congestion_control", 15); // TCP_CA_NAME_MAX less its end
+        if (!isPlain(c.congestion, "-_")) throw BadField{"congestion_control"};
+        c.windowBytes = static_cast<std::uint64_t>(
+            fields::neededNumber(message, "window_bytes", 0, benchmark::maxWindow));
+        c.segmentBytes =
+            static_cast<int>(fields::neededNumber(message, "segment_bytes", 0, benchmark::maxSegment));
+        if (c.segmentBytes > 0 && c.segmentBytes < benchmark::minSegment) throw BadField{"segment_bytes"};
+        c.dscp = static_cast<int>(fields::neededNumber(message, "dscp", 0, 63));
+        c.arrangement = benchmark::readArrangement(message);
+        // Without a pace, datagrams would only measure how fast the sender can throw them away.
+        if (c.protocol == benchmark::Protocol::udp && !c.rate) throw BadField{"rate_bps"};
+        return task;
+    });
 }
 
 Result<DataTarget> readTarget(const json& message) {
-    const auto host = textField(message, "host", 256);
-    const auto port = numberField(message, "port", 1, 65535);
-    const auto delayPort = numberField(message, "delay_port", 0, 65535);
-    const auto hex = textField(message, "token", 32);
-    if (!host) return tl::unexpected(host.error());
-    if (!port) return tl::unexpected(port.error());
-    if (!delayPort) return tl::unexpected(delayPort.error());
-    if (!hex) return tl::unexpected(hex.error());
-    DataTarget target{*host, static_cast<std::uint16_t>(*port), static_cast<std::uint16_t>(*delayPort), {}};
-    if (hex->size() != 2 * target.token.size()) return badField("token");
-    for (std::size_t i = 0; i < target.token.size(); ++i) {
-        const int high = hexValue((*hex)[2 * i]);
-        const int low = hexValue((*hex)[2 * i + 1]);
-        if (high < 0 || low < 0) return badField("token");
-        target.token[i] = static_cast<std::uint8_t>(high * 16 + low);
-    }
-    return target;
-}
-
-json percentilesMessage(const benchmark::Percentiles& p) {
-    json out{{"p50", p.p50}, {"p95", p.p95}};
-    if (p.p99) out["p99"] = *p.p99;
-    if (p.most) out["max"] = *p.most;
-    return out;
-}
-
-std::optional<benchmark::Percentiles> readPercentiles(const json& message, const char* key) {
-    const auto it = message.find(key);
-    if (it == message.end() || !it->is_object()) return std::nullopt;
-    const auto figure = [&](const char* name) -> std::optional<double> {
-        const auto value = numberField(*it, name, 0, 1e10);
-        return value ? std::optional(*value) : std::nullopt;
-    };
-    const auto p50 = figure("p50");
-    const auto p95 = figure("p95");
-    if (!p50 || !p95) return std::nullopt;
-    return benchmark::Percentiles{*p50, *p95, figure("p99"), figure("max")};
+    return reading([&] {
+        DataTarget target;
+        target.host = fields::neededText(message, "host", 256);
+        target.port = static_cast<std::uint16_t>(fields::neededNumber(message, "port", 1, 65535));
+        target.delayPort = static_cast<std::uint16_t>(fields::neededNumber(message, "delay_port", 0, 65535));
+        const std::string hex = fields::neededText(message, "token", 32);
+        if (hex.size() != 2 * target.token.size()) throw BadField{"token"};
+        for (std::size_t i = 0; i < target.token.size(); ++i) {
+            const int high = hexValue(hex[2 * i]);
+            const int low = hexValue(hex[2 * i + 1]);
+            if (high < 0 || low < 0) throw BadField{"token"};
+            target.token[i] = static_cast<std::uint8_t>(high * 16 + low);
+        }
+        return target;
+    });
 }
 
 json problemMessage(const quantity::Problem& problem) {
@@ -201,8 +126,11 @@ json problemMessage(const quantity::Problem& problem) {
 }
 
 quantity::Problem readProblem(const json& message) {
-    return {textField(message, "what", 1000).value_or("the endpoint could not do what was asked"),
-            textField(message, "where", 1000).value_or(""), textField(message, "advice", 1000).value_or("")};
+    const auto text = [&](const char* key, const char* otherwise) {
+        const auto read = fields::ifSound([&] { return fields::neededText(message, key, maxProblemBytes); });
+        return read.value_or(otherwise);
+    };
+    return {text("what", "the endpoint could not do what was asked"), text("where", ""), text("advice", "")};
 }
 
 } // namespace metrodos::probe

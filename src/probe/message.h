@@ -2,11 +2,11 @@
 #pragma once
 
 #include "benchmark/run.h"
+#include "quantity/fields.h"
 #include "quantity/problem.h"
 
 #include <array>
 #include <cstdint>
-#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
 
@@ -27,7 +27,7 @@ enum class Role { send, receive };
 struct RunTask {
     std::string run; ///< 1–64 of a–z, 0–9 and '-'
     Role role = Role::send;
-    benchmark::RunOrder order; ///< but for direction, warm-up and group
+    benchmark::RunConfig config; ///< but for direction, warm-up and group
 };
 
 /// Where the other endpoint waits: streams (TCP) or the flow of datagrams (UDP) at `port`, the delay probe
@@ -44,16 +44,18 @@ struct DataTarget {
 [[nodiscard]] quantity::Result<RunTask> readTask(const nlohmann::json& message);
 [[nodiscard]] quantity::Result<DataTarget> readTarget(const nlohmann::json& message);
 
-/// The fields of a message, each refused when absent, of the wrong type or out of bounds.
-[[nodiscard]] quantity::Result<std::string> textField(const nlohmann::json& message, const char* key,
-                                                      std::size_t longest);
-[[nodiscard]] quantity::Result<double> numberField(const nlohmann::json& message, const char* key, double low,
-                                                   double high);
-
-[[nodiscard]] nlohmann::json percentilesMessage(const benchmark::Percentiles& p);
-/// Nothing when the field is absent or out of bounds.
-[[nodiscard]] std::optional<benchmark::Percentiles> readPercentiles(const nlohmann::json& message,
-                                                                    const char* key);
+/// What `read` returns, or the Problem that a field of the message is not as it must be (quantity/fields.h).
+template <typename Read>
+[[nodiscard]] auto reading(Read read) -> quantity::Result<decltype(read())> {
+    try {
+        return read();
+    } catch (const quantity::BadField& bad) {
+        return quantity::problem("the field “" + bad.name + "” of a message is missing or out of range", "",
+                                 "use the same version of the program at both ends");
+    }
+}
+/// The type of a message, at most 32 bytes.
+[[nodiscard]] quantity::Result<std::string> typeOf(const nlohmann::json& message);
 
 [[nodiscard]] nlohmann::json problemMessage(const quantity::Problem& problem);
 /// The problem that a message of type "problem" carries.

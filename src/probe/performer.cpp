@@ -4,6 +4,7 @@
 #include "probe/datagram_flow.h"
 #include "probe/delay_probe.h"
 #include "probe/host_facts.h"
+#include "probe/run_events.h"
 #include "probe/stream_set.h"
 
 #include <algorithm>
@@ -68,15 +69,15 @@ class LocalPerformer final : public Performer {
         auto delay = DatagramPort::open(host, *token, {}, m_allowed);
         if (!delay) return tl::unexpected(delay.error());
         DataTarget target{host, 0, delay->port(), *token};
-        if (task.order.protocol == benchmark::Protocol::udp) {
-            auto port = DatagramPort::open(host, *token, task.order, m_allowed);
+        if (task.config.protocol == benchmark::Protocol::udp) {
+            auto port = DatagramPort::open(host, *token, task.config, m_allowed);
             if (!port) return tl::unexpected(port.error());
             target.port = port->port();
             begin(task, *token);
             m_thread = std::thread(
                 [this, port = std::make_shared<DatagramPort>(std::move(*port))] { await(*port); });
         } else {
-            auto port = DataPort::open(host, *token, task.order, m_allowed);
+            auto port = DataPort::open(host, *token, task.config, m_allowed);
             if (!port) return tl::unexpected(port.error());
             target.port = port->port();
             begin(task, *token);
@@ -89,20 +90,20 @@ class LocalPerformer final : public Performer {
 
     quantity::Result<void> join(const RunTask& task, const DataTarget& target) override {
         cancel();
-        if (task.order.protocol == benchmark::Protocol::udp) {
-            auto socket = joinDatagramPort(target.host, target.port, target.token, task.order, connectLimit);
+        if (task.config.protocol == benchmark::Protocol::udp) {
+            auto socket = joinDatagramPort(target.host, target.port, target.token, task.config, connectLimit);
             if (!socket) return tl::unexpected(socket.error());
             begin(task, target.token);
             take(std::move(*socket));
         } else {
-            auto sockets = joinDataPort(target, task.order, connectLimit);
+            auto sockets = joinDataPort(target, task.config, connectLimit);
             if (!sockets) return tl::unexpected(sockets.error());
             begin(task, target.token);
             take(std::move(*sockets));
         }
         // Where datagrams are not let through the run goes on without delay figures.
-        benchmark::RunOrder probing;
-        probing.bind = task.order.bind;
+        benchmark::RunConfig probing;
+        probing.bind = task.config.bind;
         probing.protocol = benchmark::Protocol::udp;
         if (auto delay =
                 joinDatagramPort(target.host, target.delayPort, target.token, probing, delayConnectLimit))
@@ -165,11 +166,11 @@ class LocalPerformer final : public Performer {
 
     void take(std::vector<Fd> streams) {
         m_load = std::make_unique<StreamSet>(std::move(streams), m_task.role == Role::send,
-                                             m_task.order.maximumBytes);
+                                             m_task.config.maxBytes);
     }
     void take(Fd flow) {
         if (m_task.role == Role::send)
-            m_load = std::make_unique<DatagramSender>(std::move(flow), m_task.order, m_token);
+            m_load = std::make_unique<DatagramSender>(std::move(flow), m_task.config, m_token);
         else
             m_load = std::make_unique<DatagramReceiver>(std::move(flow), m_token);
     }
@@ -219,55 +220,55 @@ class LocalPerformer final : public Performer {
         std::vector<std::uint64_t> lastBytes(m_load->bytesByStream().size(), 0);
         double cpuSum = 0;
         int cpuCount = 0;
-        const int count = benchmark::sampleCount(m_task.order.seconds);
+        const int count = benchmark::sampleCount(m_task.config.seconds);
         for (int n = 1; n <= count; ++n) {
             const auto due = start + std::chrono::duration_cast<Clock::duration>(
                                          std::chrono::duration<double>(n * benchmark::sampleSeconds));
             if (!pause(due)) break;
             const auto now = Clock::now();
             const bool ended = m_load->ended();
-            json sample{
-                {"type", "sample"}, {"run", m_task.run}, {"n", n}, {"t_s", secondsBetween(start, now)}};
-            if (!sending)
+            SampleEvent sample{m_task.run, static_cast<std::size_t>(n), secondsBetween(start, now)};
+            if (!sending) {
                 addReceived(sample, lastBytes, secondsBetween(last, now));
-            else if (const auto f = streamFigures())
-                sample.update({{"tcp_rtt_us", f->rttUs},
-                               {"window_bytes", f->windowBytes},
-                               {"retransmits", f->retransmits}});
-            if (const auto share = cpu.busiestCore()) {
-                sample["cpu"] = *share;
-                cpuSum += *share;
+            } else if (const auto f = streamFigures()) {
+                sample.tcpRttUs = f->rttUs;
+                sample.windowBytes = f->windowBytes;
+                sample.retransmits = f->retransmits;
+            }
+            sample.cpu = cpu.busiestCore();
+            if (sample.cpu) {
+                cpuSum += *sample.cpu;
                 ++cpuCount;
             }
-            if (m_probe)
-                if (const auto rtt = m_probe->takeMedian()) sample["rtt_us"] = *rtt;
+            if (m_probe) sample.rttUs = m_probe->takeMedian();
             last = now;
-            if (!m_emit(sample)) break;
+            if (!m_emit(toJson(sample))) break;
             if (ended) break;
         }
         if (m_stop) return; // who stopped it does not wait for the end
         const double lasted = secondsBetween(start, last);
-        json finished{
-            {"type", "finished"}, {"run", m_task.run}, {"seconds", lasted}, {"bytes", m_load->bytes()}};
-        if (cpuCount > 0) finished["cpu"] = cpuSum / cpuCount;
-        if (lasted > 0) finished["cpu_process"] = (processSeconds() - processBefore) / lasted;
+        FinishedEvent finished{m_task.run, lasted, m_load->bytes()};
+        if (cpuCount > 0) finished.cpu = cpuSum / cpuCount;
+        if (lasted > 0) finished.cpuProcess = (processSeconds() - processBefore) / lasted;
         if (sending) addSenderFigures(finished);
         if (m_probe) addDelay(finished);
         if (!sending) addDatagrams(finished);
         m_load->stop(false);
-        if (const auto* sender = dynamic_cast<const DatagramSender*>(m_load.get()))
-            finished.update({{"datagrams_sent", sender->sent()}, {"datagrams_unsent", sender->givenUp()}});
+        if (const auto* sender = dynamic_cast<const DatagramSender*>(m_load.get())) {
+            finished.datagramsSent = sender->sent();
+            finished.datagramsUnsent = sender->givenUp();
+        }
         const auto countedAfter = readInterface(m_interface, sending);
         if (countedBefore && countedAfter)
-            finished["interface"] = interfaceReport(*countedBefore, *countedAfter, peer);
-        (void)m_emit(finished);
+            finished.interface = interfaceCount(*countedBefore, *countedAfter, peer);
+        (void)m_emit(toJson(finished));
         if (sending) pause(Clock::now() + tail);
     }
 
     // The receiver's part of a sample; `last` holds what each stream had moved by the sample before.
-    void addReceived(json& sample, std::vector<std::uint64_t>& last, double seconds) {
+    void addReceived(SampleEvent& sample, std::vector<std::uint64_t>& last, double seconds) {
         const std::vector<std::uint64_t> now = m_load->bytesByStream();
-        json streams = json::array();
+        std::vector<double> streams;
         double sum = 0;
         for (std::size_t i = 0; i < now.size(); ++i) {
             const double bps = static_cast<double>(now[i] - last[i]) * 8 / seconds;
@@ -275,46 +276,36 @@ class LocalPerformer final : public Performer {
             sum += bps;
         }
         last = now;
-        sample["goodput_bps"] = sum;
-        if (now.size() > 1) sample["streams_bps"] = std::move(streams);
-        if (auto* flow = dynamic_cast<DatagramReceiver*>(m_load.get()))
-            if (const auto loss = flow->takeLoss()) sample["loss_ratio"] = *loss;
+        sample.goodputBps = sum;
+        if (now.size() > 1) sample.streamBps = std::move(streams);
+        if (auto* flow = dynamic_cast<DatagramReceiver*>(m_load.get())) sample.lossRatio = flow->takeLoss();
     }
 
-    json interfaceReport(const InterfaceReading& before, const InterfaceReading& after,
-                         const Address& peer) const {
-        json out{{"name", m_interface},
-                 {"bytes", after.bytes - before.bytes},
-                 {"errors", after.errors - before.errors},
-                 {"radio", isRadio(m_interface)},
-                 {"cable_too", hasCable()}};
+    benchmark::InterfaceCount interfaceCount(const InterfaceReading& before, const InterfaceReading& after,
+                                             const Address& peer) const {
         const std::string towards = interfaceTowards(peer);
-        if (!towards.empty() && towards != m_interface) out["elsewhere"] = towards;
-        return out;
+        return {m_interface,
+                after.bytes - before.bytes,
+                after.errors - before.errors,
+                isRadio(m_interface),
+                hasCable(),
+                towards == m_interface ? std::string() : towards};
     }
 
-    void addDelay(json& finished) const {
+    void addDelay(FinishedEvent& finished) const {
         const benchmark::DelayStatistics delay = m_probe->statistics();
-        if (const auto p = delay.percentiles()) finished["rtt_loaded_us"] = percentilesMessage(*p);
-        finished["delay_lost"] = delay.lost();
-        json spikes = json::array();
-        for (const benchmark::DelaySpike& s : delay.spikes())
-            spikes.push_back({{"t_s", s.t}, {"rtt_us", s.rttUs}});
-        finished["delay_spikes"] = std::move(spikes);
+        finished.rttLoadedUs = delay.percentiles();
+        finished.delayLost = delay.lost();
+        finished.spikes = delay.spikes();
     }
 
     // Datagrams still on their way when the last sample was taken are waited for.
-    void addDatagrams(json& finished) {
+    void addDatagrams(FinishedEvent& finished) {
         const auto* flow = dynamic_cast<const DatagramReceiver*>(m_load.get());
         if (flow == nullptr) return;
         pause(Clock::now() + tail);
-        const benchmark::DatagramCount c = flow->count();
-        json& out = finished["datagrams"] = {{"received", c.received},
-                                             {"duplicates", c.duplicates},
-                                             {"reordered", c.reordered},
-                                             {"dropped", c.dropped},
-                                             {"jitter_us", c.jitterUs}};
-        if (c.variationUs) out["variation_us"] = percentilesMessage(*c.variationUs);
+        finished.datagrams = flow->count();
+        finished.datagrams->sent = finished.datagrams->received; // until the sender has told
     }
 
     bool waitForData() {
@@ -326,19 +317,18 @@ class LocalPerformer final : public Performer {
 
     // Of TCP only.
     [[nodiscard]] std::optional<SenderFigures> streamFigures() const {
-        if (m_task.order.protocol != benchmark::Protocol::tcp) return std::nullopt;
+        if (m_task.config.protocol != benchmark::Protocol::tcp) return std::nullopt;
         return senderFigures(m_load->sockets());
     }
 
-    void addSenderFigures(json& finished) const {
+    void addSenderFigures(FinishedEvent& finished) const {
         const auto f = streamFigures();
         if (!f) return;
-        finished["retransmits"] = f->retransmits;
+        finished.retransmits = f->retransmits;
         if (f->busyUs <= 0) return;
         const double receiver = std::clamp(f->receiverLimitedUs / f->busyUs, 0.0, 1.0);
         const double buffer = std::clamp(f->bufferLimitedUs / f->busyUs, 0.0, 1.0 - receiver);
-        finished["sender_limited"] = {
-            {"network", 1 - receiver - buffer}, {"receiver_window", receiver}, {"send_buffer", buffer}};
+        finished.senderLimited = benchmark::SenderLimited{1 - receiver - buffer, receiver, buffer};
     }
 
     std::string m_name;

@@ -17,12 +17,7 @@ using Emit = std::function<bool(const nlohmann::json&)>;
 
 /// One endpoint's part in one session. Calls come from the session's thread; events leave from the run's own.
 ///
-/// Events: {"type":"sample","run","n","t_s", and at the receiver "goodput_bps","streams_bps","loss_ratio",
-/// "cpu", at the sender "tcp_rtt_us","window_bytes","retransmits","cpu", at the side that joined "rtt_us"}
-/// every 100 ms, numbered from 1, and at the end {"type":"finished","run","seconds","bytes","cpu",
-/// "cpu_process","interface", at the sender
-/// "sender_limited","retransmits","datagrams_sent","datagrams_unsent", at the receiver "datagrams", at the
-/// side that joined "rtt_loaded_us","delay_lost","delay_spikes"}. A figure that could not be taken is absent.
+/// Events (run_events.h): a SampleEvent every 100 ms, numbered from 1, and a FinishedEvent at the end.
 class Performer {
   public:
     virtual ~Performer() = default;

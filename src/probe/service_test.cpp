@@ -52,7 +52,7 @@ std::uint64_t waiting(int fd) {
     return fd >= 0 && ::ioctl(fd, SIOCOUTQ, &bytes) == 0 && bytes > 0 ? static_cast<std::uint64_t>(bytes) : 0;
 }
 
-std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::RunOrder& order) {
+std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::RunConfig& config) {
     auto client = std::make_unique<httplib::Client>(place.server);
     client->set_connection_timeout(connectLimit);
     client->set_read_timeout(connectLimit);
@@ -60,31 +60,31 @@ std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::
     client->set_keep_alive(true);
     client->set_tcp_nodelay(true);
     client->set_follow_location(true);
-    if (!order.bind.empty()) client->set_interface(order.bind);
+    if (!config.bind.empty()) client->set_interface(config.bind);
     return client;
 }
 
 class Test {
   public:
-    Test(ServiceOrder order, const RunObserver& observer, const std::stop_token& stop)
-        : m_order(std::move(order))
+    Test(ServiceTestConfig config, const RunObserver& observer, const std::stop_token& stop)
+        : m_config(std::move(config))
         , m_observer(observer)
         , m_stop(stop) {
         m_run.id = newRunId();
-        m_run.order = m_order.run;
+        m_run.config = m_config.run;
         m_run.startedAt = utcNow();
     }
 
     Result<benchmark::Run> perform() {
-        auto place = placeOf(m_order.url);
+        auto place = placeOf(m_config.url);
         if (!place) return tl::unexpected(place.error());
         m_place = std::move(*place);
-        m_delayClient = clientFor(m_place, m_order.run);
+        m_delayClient = clientFor(m_place, m_config.run);
         if (const auto ready = askIdle(); !ready) return tl::unexpected(ready.error());
         if (m_observer.started) m_observer.started(m_run);
-        std::vector<std::atomic<std::uint64_t>> bytes(static_cast<std::size_t>(m_order.run.streams));
+        std::vector<std::atomic<std::uint64_t>> bytes(static_cast<std::size_t>(m_config.run.streams));
         for (std::size_t i = 0; i < bytes.size(); ++i)
-            m_clients.push_back(clientFor(m_place, m_order.run));
+            m_clients.push_back(clientFor(m_place, m_config.run));
         const double processBefore = processSeconds();
         m_start = Clock::now();
         {
@@ -102,7 +102,7 @@ class Test {
         if (m_problem) return tl::unexpected(*m_problem);
         m_run.seconds = m_run.samples.empty() ? 0 : m_run.samples.back().t;
         const double cores = m_run.seconds > 0 ? (processSeconds() - processBefore) / m_run.seconds : 0;
-        (m_order.down ? m_run.cpuProcessReceiver : m_run.cpuProcessSender) = cores;
+        (m_config.down ? m_run.cpuProcessReceiver : m_run.cpuProcessSender) = cores;
         m_run.rttLoadedUs = m_delay.percentiles();
         m_run.spikes = m_delay.spikes();
         m_run.delayLost = m_delay.lost();
@@ -139,7 +139,7 @@ class Test {
             if (i > 0) idle.add(0, *us); // the first has opened the connection
         }
         m_run.rttIdleUs = idle.percentiles();
-        return m_order.down ? Result<void>{} : askUpload();
+        return m_config.down ? Result<void>{} : askUpload();
     }
 
     // Some servers say only after all of an upload that they do not want it: a small one first.
@@ -148,7 +148,7 @@ class Test {
         if (!answer || answer->status >= 400)
             return problem("the server refuses uploads" +
                                (answer ? " with " + std::to_string(answer->status) : std::string()),
-                           m_order.url, "choose an address that takes uploads");
+                           m_config.url, "choose an address that takes uploads");
         return {};
     }
 
@@ -174,7 +174,7 @@ class Test {
         for (std::size_t i = 0; i < piece.size(); ++i) // so that nothing on the way can shrink it
             piece[i] = static_cast<char>((i * 2654435761U) >> 13);
         int fd = -1;
-        if (!m_order.down)
+        if (!m_config.down)
             client.set_socket_options([&fd](socket_t opened) {
                 fd = opened;
                 ::setsockopt(fd, SOL_SOCKET, SO_SNDBUF, &uploadBuffer, sizeof uploadBuffer);
@@ -183,7 +183,7 @@ class Test {
         while (!ending()) {
             const std::uint64_t before = bytes.load();
             auto result =
-                m_order.down
+                m_config.down
                     ? client.Get(m_place.path,
                                  [&](const char*, std::size_t n) {
                                      bytes.fetch_add(n, std::memory_order_relaxed);
@@ -202,18 +202,18 @@ class Test {
                           uploadType);
             if (ending()) return;
             if (result && result->status >= 400)
-                return give(problem("the server refuses with " + std::to_string(result->status), m_order.url,
-                                    m_order.down ? "check the path of the address"
-                                                 : "choose an address that takes uploads"));
+                return give(problem("the server refuses with " + std::to_string(result->status), m_config.url,
+                                    m_config.down ? "check the path of the address"
+                                                  : "choose an address that takes uploads"));
             // A download that broke is taken up again. An upload breaks when the server has had enough of it.
-            if (!result && !m_order.down)
+            if (!result && !m_config.down)
                 return give(problem("the server breaks the upload off: " + httplib::to_string(result.error()),
-                                    m_order.url, "choose an address that takes uploads"));
+                                    m_config.url, "choose an address that takes uploads"));
             if (!result && bytes.load() == before)
                 return give(problem("the connection broke: " + httplib::to_string(result.error()),
                                     m_place.server, "check the link and start again"));
-            if (result && m_order.down && bytes.load() == before)
-                return give(problem("there is nothing to load at this address", m_order.url,
+            if (result && m_config.down && bytes.load() == before)
+                return give(problem("there is nothing to load at this address", m_config.url,
                                     "choose one with a large file"));
         }
     }
@@ -229,7 +229,7 @@ class Test {
         CpuMeter cpu;
         (void)cpu.busiestCore();
         double lastT = 0;
-        const int count = benchmark::sampleCount(m_order.run.seconds);
+        const int count = benchmark::sampleCount(m_config.run.seconds);
         for (int n = 1; n <= count; ++n) {
             const auto due = m_start + std::chrono::milliseconds(100) * n;
             while (!ending() && Clock::now() < due)
@@ -245,7 +245,7 @@ class Test {
                 if (bytes.size() > 1) s.streamBps.push_back(bps);
             }
             lastT = s.t;
-            (m_order.down ? s.cpuReceiver : s.cpuSender) = cpu.busiestCore();
+            (m_config.down ? s.cpuReceiver : s.cpuSender) = cpu.busiestCore();
             {
                 const std::lock_guard lock(m_mutex);
                 s.rttUs = m_delay.takeMedian();
@@ -255,7 +255,7 @@ class Test {
         }
     }
 
-    ServiceOrder m_order;
+    ServiceTestConfig m_config;
     const RunObserver& m_observer;
     const std::stop_token& m_stop;
     Place m_place;
@@ -271,9 +271,9 @@ class Test {
 
 } // namespace
 
-Result<benchmark::Run> testService(const ServiceOrder& order, const RunObserver& observer,
+Result<benchmark::Run> testService(const ServiceTestConfig& config, const RunObserver& observer,
                                    const std::stop_token& stop) {
-    return Test(order, observer, stop).perform();
+    return Test(config, observer, stop).perform();
 }
 
 } // namespace metrodos::probe

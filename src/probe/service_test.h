@@ -9,10 +9,10 @@
 
 namespace metrodos::probe {
 
-struct ServiceOrder {
-    std::string url;              ///< http:// or https://, host, port and path
-    bool down = true;             ///< GET the address again and again; otherwise POST to it
-    benchmark::RunOrder run = {}; ///< direction as the route has it, streams, seconds, warmup
+struct ServiceTestConfig {
+    std::string url;               ///< http:// or https://, host, port and path
+    bool down = true;              ///< GET the address again and again; otherwise POST to it
+    benchmark::RunConfig run = {}; ///< direction as the route has it, streams, seconds, warmup
 };
 
 /// Loads for the time of the order over as many connections as it has streams, each with requests in a row,
@@ -22,7 +22,7 @@ struct ServiceOrder {
 /// thinking time. A stop request ends it within 200 ms and returns what was measured so far, marked
 /// incomplete. A Problem when the server cannot be reached or refuses.
 [[nodiscard]] quantity::Result<benchmark::Run>
-testService(const ServiceOrder& order, const RunObserver& observer, const std::stop_token& stop);
+testService(const ServiceTestConfig& config, const RunObserver& observer, const std::stop_token& stop);
 
 /// The header by which a stand-in says that what it sends is simulated.
 inline constexpr const char* simulatedHeader = "X-Simulated";

@@ -1,10 +1,11 @@
 #include "probe/session.h"
 
-#include <nlohmann/json.hpp>
+#include "benchmark/run_parts.h"
 
 namespace metrodos::probe {
 namespace {
 
+namespace fields = quantity::fields;
 using Clock = std::chrono::steady_clock;
 using nlohmann::json;
 using quantity::Result;
@@ -41,7 +42,7 @@ class Session {
 
     // False ends the session.
     bool handle(const json& message) {
-        const auto type = textField(message, "type", 32);
+        const auto type = typeOf(message);
         if (!type) {
             refuse(type.error());
             return false;
@@ -64,7 +65,8 @@ class Session {
     }
 
     bool greet(const std::string& type, const json& message) {
-        const auto version = numberField(message, "protocol", 0, 1e6);
+        const auto version =
+            fields::ifSound([&] { return fields::neededNumber(message, "protocol", 0, 1e6); });
         if (type != "hello" || !version) {
             refuse({"the first message was not a greeting", m_name,
                     "use the same version of the program at both ends"});
@@ -90,7 +92,7 @@ class Session {
         const std::string host = m_channel.localHost();
         // In-process there is no address yet; the controller says at which one the other endpoint can reach
         // us.
-        const auto named = textField(message, "host", 256);
+        const auto named = reading([&] { return fields::neededText(message, "host", 256); });
         if (host.empty() && !named) return refuse(named.error());
         const auto target = m_performer.prepare(*task, host.empty() ? *named : host);
         if (!target) return refuse(target.error());
@@ -110,7 +112,7 @@ class Session {
 
     bool idle() {
         const auto p = m_performer.idleDelay();
-        return reply({{"type", "idle"}, {"rtt_us", p ? percentilesMessage(*p) : json(nullptr)}});
+        return reply({{"type", "idle"}, {"rtt_us", benchmark::toJson(p)}});
     }
 
     bool start() {

@@ -23,23 +23,23 @@ tl::unexpected<quantity::Problem> refused(const std::string& what, const std::st
 
 } // namespace
 
-Result<void> setOptions(int fd, const benchmark::RunOrder& order) {
-    const bool tcp = order.protocol == benchmark::Protocol::tcp;
-    if (tcp && !order.congestion.empty() &&
-        ::setsockopt(fd, IPPROTO_TCP, TCP_CONGESTION, order.congestion.data(),
-                     static_cast<socklen_t>(order.congestion.size())) != 0)
-        return refused("the congestion control “" + order.congestion + "”",
+Result<void> setOptions(int fd, const benchmark::RunConfig& config) {
+    const bool tcp = config.protocol == benchmark::Protocol::tcp;
+    if (tcp && !config.congestion.empty() &&
+        ::setsockopt(fd, IPPROTO_TCP, TCP_CONGESTION, config.congestion.data(),
+                     static_cast<socklen_t>(config.congestion.size())) != 0)
+        return refused("the congestion control “" + config.congestion + "”",
                        "choose one of /proc/sys/net/ipv4/tcp_allowed_congestion_control");
-    if (order.windowBytes > 0) {
+    if (config.windowBytes > 0) {
         // The kernel doubles what is asked, for its own book-keeping (socket(7)).
-        const int half = static_cast<int>(order.windowBytes / 2);
+        const int half = static_cast<int>(config.windowBytes / 2);
         if (!set(fd, SOL_SOCKET, SO_SNDBUF, half) || !set(fd, SOL_SOCKET, SO_RCVBUF, half))
             return refused("the window", "choose a smaller one");
     }
-    if (tcp && order.segmentBytes > 0 && !set(fd, IPPROTO_TCP, TCP_MAXSEG, order.segmentBytes))
+    if (tcp && config.segmentBytes > 0 && !set(fd, IPPROTO_TCP, TCP_MAXSEG, config.segmentBytes))
         return refused("the segment size", "choose one between 88 and the MTU less 40");
-    if (order.dscp > 0) {
-        const int field = order.dscp << 2; // above the two bits of RFC 3168
+    if (config.dscp > 0) {
+        const int field = config.dscp << 2; // above the two bits of RFC 3168
         sockaddr_storage own{};
         socklen_t size = sizeof own;
         ::getsockname(fd, reinterpret_cast<sockaddr*>(&own), &size);
@@ -47,8 +47,8 @@ Result<void> setOptions(int fd, const benchmark::RunOrder& order) {
         if (!set(fd, six ? IPPROTO_IPV6 : IPPROTO_IP, six ? IPV6_TCLASS : IP_TOS, field))
             return refused("the code point", "leave it at 0");
     }
-    if (tcp && order.rate) {
-        const auto perStream = static_cast<std::uint64_t>(order.rate->bps() / 8 / order.streams);
+    if (tcp && config.rate) {
+        const auto perStream = static_cast<std::uint64_t>(config.rate->bps() / 8 / config.streams);
         if (!set(fd, SOL_SOCKET, SO_MAX_PACING_RATE, perStream)) return refused("the pace", "leave it out");
     }
     return {};

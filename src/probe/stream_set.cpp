@@ -15,11 +15,11 @@ bool tryAgain() {
 
 } // namespace
 
-StreamSet::StreamSet(std::vector<Fd> sockets, bool sending, std::uint64_t maximumBytes)
+StreamSet::StreamSet(std::vector<Fd> sockets, bool sending, std::uint64_t maxBytes)
     : m_sockets(std::move(sockets))
     , m_counters(m_sockets.size())
     , m_sending(sending)
-    , m_maximumPerStream(maximumBytes == 0 ? UINT64_MAX : maximumBytes / m_sockets.size() + 1) {
+    , m_maximumPerStream(maxBytes == 0 ? UINT64_MAX : maxBytes / m_sockets.size() + 1) {
     for (const Fd& fd : m_sockets) {
         setBlocking(fd.get(), true);
         setTimeouts(fd.get(), wakeUp, false);

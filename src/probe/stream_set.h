@@ -14,9 +14,9 @@ namespace metrodos::probe {
 /// Moves bytes over connected sockets until told to stop.
 class StreamSet final : public Load {
   public:
-    /// Takes over the sockets, one to maximumStreams. `maximumBytes` (0: none) bounds what all streams
+    /// Takes over the sockets, one to maxStreams. `maximumBytes` (0: none) bounds what all streams
     /// together send.
-    StreamSet(std::vector<Fd> sockets, bool sending, std::uint64_t maximumBytes);
+    StreamSet(std::vector<Fd> sockets, bool sending, std::uint64_t maxBytes);
     ~StreamSet() override;
     StreamSet(const StreamSet&) = delete;
     StreamSet& operator=(const StreamSet&) = delete;

@@ -67,7 +67,7 @@ class TlsChannel final : public Channel {
 
     quantity::Result<void> send(const json& message) override {
         const std::string body = message.dump(-1, ' ', false, json::error_handler_t::replace);
-        if (body.size() > maximumMessage) return problem("a message was too large to send");
+        if (body.size() > maxMessage) return problem("a message was too large to send");
         std::string bytes(4, '\0');
         for (std::size_t i = 0; i < 4; ++i)
             bytes[i] = static_cast<char>((body.size() >> (24 - 8 * i)) & 0xffU);
@@ -146,7 +146,7 @@ class TlsChannel final : public Channel {
         std::size_t size = 0;
         for (std::size_t i = 0; i < 4; ++i)
             size = (size << 8) | static_cast<unsigned char>(m_buffer[i]);
-        if (size == 0 || size > maximumMessage) {
+        if (size == 0 || size > maxMessage) {
             close();
             return problem("a message was longer than allowed", m_peer,
                            "use the same version of the program at both ends");

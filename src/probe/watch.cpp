@@ -45,16 +45,17 @@ void pauseFor(double seconds, const std::stop_token& stop) {
 
 class Watching {
   public:
-    Watching(const WatchOrder& order, const WatchObserver& observer, const std::stop_token& stop)
-        : m_order(order)
+    Watching(const WatchConfig& config, const WatchObserver& observer, const std::stop_token& stop)
+        : m_config(config)
         , m_observer(observer)
         , m_stop(stop)
-        , m_out{benchmark::Watch(order.run.rate), false, utcNow()} {}
+        , m_watch(config.run.rate)
+        , m_head{false, utcNow()} {}
 
-    quantity::Result<WatchReport> perform() {
+    quantity::Result<benchmark::WatchReport> perform() {
         if (const auto opened = open(); !opened) return tl::unexpected(opened.error());
-        m_out.simulated = m_from->simulated();
-        while (!m_stop.stop_requested() && m_order.seconds - now() >= shortestPiece) {
+        m_head.simulated = m_from->simulated();
+        while (!m_stop.stop_requested() && m_config.seconds - now() >= shortestPiece) {
             if (!m_from || !m_to) {
                 if (const auto opened = open(); !opened) {
                     give(opened.error());
@@ -63,20 +64,24 @@ class Watching {
             }
             piece();
         }
-        m_out.watch.end(now());
-        return std::move(m_out);
+        m_watch.end(now());
+        return report();
     }
 
   private:
+    [[nodiscard]] benchmark::WatchReport report() const {
+        return benchmark::reportOf(m_watch, m_head, m_config.run);
+    }
+
     // Simulated ends may be faster than the clock.
-    double now() const { return m_out.simulated ? m_simulated : m_clock.now(); }
+    double now() const { return m_head.simulated ? m_simulated : m_clock.now(); }
 
     quantity::Result<void> open() {
         m_from.reset();
         m_to.reset();
-        auto from = m_order.from();
+        auto from = m_config.from();
         if (!from) return tl::unexpected(from.error());
-        auto to = m_order.to();
+        auto to = m_config.to();
         if (!to) return tl::unexpected(to.error());
         m_from.emplace(std::move(*from));
         m_to.emplace(std::move(*to));
@@ -87,42 +92,43 @@ class Watching {
         m_from.reset();
         m_to.reset();
         if (m_clock.slept())
-            m_out.watch.sleepUntil(now());
+            m_watch.sleepUntil(now());
         else
-            m_out.watch.lose(now(), why.sentence());
+            m_watch.lose(now(), why.sentence());
         if (m_observer.lost) m_observer.lost(now(), why);
-        if (m_out.simulated) m_simulated += retryAfter;
+        if (m_head.simulated) m_simulated += retryAfter;
         pauseFor(retryAfter, m_stop);
     }
 
     void piece() {
-        benchmark::RunOrder run = m_order.run;
-        run.seconds = std::min(run.seconds, m_order.seconds - now());
+        benchmark::RunConfig run = m_config.run;
+        run.seconds = std::min(run.seconds, m_config.seconds - now());
         double offset = now();
         RunObserver observer;
         observer.started = [&](const benchmark::Run&) {
-            m_out.watch.pause();
+            m_watch.pause();
             offset = now();
         };
         observer.sample = [&](const benchmark::Sample& sample) {
             if (m_clock.slept()) {
                 // What came before the sleep was told; the run's own clock stood still meanwhile.
-                m_out.watch.sleepUntil(now() - benchmark::sampleSeconds);
+                m_watch.sleepUntil(now() - benchmark::sampleSeconds);
                 offset = now() - sample.t;
             }
-            m_out.watch.add(offset + sample.t, sample);
+            m_watch.add(offset + sample.t, sample);
             if (m_observer.sample) m_observer.sample(offset + sample.t, sample);
         };
         const auto done = conduct(*m_from, *m_to, run, observer, m_stop);
         if (!done) return give(done.error());
-        if (m_out.simulated) m_simulated += std::max(done->seconds, benchmark::shortestRun);
-        if (m_observer.kept) m_observer.kept(m_out);
+        if (m_head.simulated) m_simulated += std::max(done->seconds, benchmark::minRun);
+        if (m_observer.kept) m_observer.kept(report());
     }
 
-    const WatchOrder& m_order;
+    const WatchConfig& m_config;
     const WatchObserver& m_observer;
     const std::stop_token& m_stop;
-    WatchReport m_out;
+    benchmark::Watch m_watch;
+    benchmark::ReportHead m_head;
     SleepClock m_clock;
     double m_simulated = 0;
     std::optional<EndpointLink> m_from;
@@ -131,9 +137,9 @@ class Watching {
 
 } // namespace
 
-quantity::Result<WatchReport> watch(const WatchOrder& order, const WatchObserver& observer,
-                                    const std::stop_token& stop) {
-    return Watching(order, observer, stop).perform();
+quantity::Result<benchmark::WatchReport> watch(const WatchConfig& config, const WatchObserver& observer,
+                                               const std::stop_token& stop) {
+    return Watching(config, observer, stop).perform();
 }
 
 } // namespace metrodos::probe

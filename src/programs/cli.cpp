@@ -172,10 +172,7 @@ int traceRoute(const Arguments& a, const catalog::Catalog& catalog) {
     if (!document) return fail(document.error());
     const auto route = routeOf(*document, a);
     if (!route) return fail(route.error());
-    std::vector<std::pair<house::Id, benchmark::Run>> runs;
-    for (const job::RouteRun& run : document->runs)
-        runs.emplace_back(run.route, run.run);
-    const auto diagnosis = trace::diagnoseRoute(document->house, catalog, *route, runs);
+    const auto diagnosis = trace::diagnoseRoute(document->house, catalog, *route, document->runs);
     if (!diagnosis) return fail(diagnosis.error());
     if (a.run.json) {
         print(trace::toJson(*diagnosis));

@@ -1,7 +1,9 @@
 #include "programs/cli_measure.h"
 
-#include "benchmark/rate_search.h"
+#include "benchmark/matrix_report.h"
 #include "benchmark/run_json.h"
+#include "benchmark/search_report.h"
+#include "benchmark/watch_report.h"
 #include "job/store.h"
 #include "probe/conduct.h"
 #include "probe/cross.h"
@@ -154,7 +156,7 @@ quantity::Result<void> keepReport(json document, const std::string& job) {
     if (!store) return tl::unexpected(store.error());
     const auto report = job::reportOf(document);
     if (!report) return quantity::problem("the report is too long for a job", job, "keep it in a file");
-    return store->addReport(*report);
+    return store->addReport(*report).map([](std::int64_t) {});
 }
 
 } // namespace
@@ -255,50 +257,37 @@ int watch(const Arguments& a) {
         return fail({"a watch goes one way, once", "watch", "leave the other options out"});
     const auto lasting = quantity::parseDuration(a.lasting);
     if (!lasting) return fail(lasting.error());
-    if (lasting->count() < 1 || lasting->count() > probe::longestWatch)
+    if (lasting->count() < 1 || lasting->count() > probe::maxWatch)
         return fail({"a watch lasts from 1 s to 30 days", "--for", "choose a length between"});
     const auto key = keyOf(a);
     if (!key) return fail(key.error());
-    probe::WatchOrder order;
-    order.from = [&] { return link(a.from, *key, a.run.family); };
-    order.to = [&] { return link(a.to, *key, a.run.family); };
-    order.run = steps->front().front();
-    order.seconds = lasting->count();
+    probe::WatchConfig config;
+    config.from = [&] { return link(a.from, *key, a.run.family); };
+    config.to = [&] { return link(a.to, *key, a.run.family); };
+    config.run = steps->front().front();
+    config.seconds = lasting->count();
     probe::WatchObserver observer;
     observer.lost = [](double t, const quantity::Problem& why) {
         std::cerr << "after " << quantity::significant(t, 4) << " s: " << why.sentence() << std::endl;
     };
     std::optional<quantity::Problem> unwritten;
-    const auto documentOf = [&](const probe::WatchReport& report) {
-        return benchmark::watchDocument(report.watch, report.simulated, report.startedAt, order.run);
-    };
-    observer.kept = [&](const probe::WatchReport& report) {
+    observer.kept = [&](const benchmark::WatchReport& report) {
         if (a.file.empty() || unwritten) return;
-        if (auto written = job::writeJson(a.file, documentOf(report)); !written) unwritten = written.error();
+        if (auto written = job::writeJson(a.file, toJson(report)); !written) unwritten = written.error();
     };
     const Interrupt interrupt;
-    const auto report = probe::watch(order, observer, interrupt.token());
+    const auto report = probe::watch(config, observer, interrupt.token());
     if (!report) return fail(report.error());
     observer.kept(*report);
-    const json document = documentOf(*report);
+    const json document = toJson(*report);
     if (const auto kept = keepReport(document, a.run.saveTo); !kept) return fail(kept.error());
     if (a.run.json) {
         print(document);
     } else {
-        const benchmark::Watch& w = report->watch;
-        std::cout << (report->simulated ? "simulated, " : "") << quantity::significant(w.seconds(), 4)
-                  << " s watched, " << w.dropOutCount()
-                  << (w.dropOutCount() == 1 ? " drop-out" : " drop-outs");
-        if (w.dropOutCount() > 0)
-            std::cout << ", together " << quantity::significant(w.dropOutSeconds(), 3) << " s";
-        std::cout << '\n';
-        for (const benchmark::DropOut& d : w.dropOuts())
-            std::cout << "  at " << quantity::significant(d.start, 5) << " s for "
-                      << quantity::significant(d.seconds, 3) << " s"
-                      << (d.lost.empty() ? std::string() : ": " + d.lost) << '\n';
-        if (const auto p = w.rttUs())
-            std::cout << "delay " << quantity::plainMicroseconds(p->p50) << ", 95 % below "
-                      << quantity::plainMicroseconds(p->p95) << '\n';
+        const auto at = [](double t) { return "At " + benchmark::spanWords(t); };
+        for (const std::string& line : benchmark::sentences(*report, at))
+            std::cout << line << '\n';
+        if (report->head.simulated) std::cout << "All of it is simulated.\n";
     }
     return unwritten ? fail(*unwritten) : 0;
 }
@@ -317,16 +306,17 @@ int search(const Arguments& a) {
     if (!key) return fail(key.error());
     auto ends = endsOf(a, *key);
     if (!ends) return fail(ends.error());
-    const benchmark::RunOrder& order = steps->front().front();
+    const benchmark::RunConfig& config = steps->front().front();
     benchmark::SearchSettings settings;
-    settings.high = *order.rate;
+    settings.high = *config.rate;
     settings.low = std::min(settings.low, settings.high * 0.1);
     settings.acceptedLoss = a.loss;
     const Interrupt interrupt;
-    const auto found = benchmark::searchRate(settings, order, [&](const benchmark::RunOrder& trial) {
+    const auto found = benchmark::searchRate(settings, config, [&](const benchmark::RunConfig& trial) {
         return probe::conduct(ends->from, ends->to, trial, {}, interrupt.token());
     });
     if (!found) return fail(found.error());
+    const benchmark::SearchReport report = benchmark::reportOf(*found, settings);
     if (a.run.json) {
         json document = benchmark::measurementDocument(found->trials, benchmark::Rule::median);
         document["search"] = {{"accepted_loss", settings.acceptedLoss},
@@ -335,10 +325,10 @@ int search(const Arguments& a) {
         print(document);
     } else {
         printMeasurement(found->trials, options);
-        std::cout << benchmark::sentence(*found, settings, order.seconds) << '\n';
+        for (const std::string& line : benchmark::sentences(report))
+            std::cout << line << '\n';
     }
-    if (const auto kept = keepReport(benchmark::searchDocument(*found, settings), a.run.saveTo); !kept)
-        return fail(kept.error());
+    if (const auto kept = keepReport(toJson(report), a.run.saveTo); !kept) return fail(kept.error());
     // With a route its trials are runs of that route as well.
     const auto saved = a.run.route.empty() ? quantity::Result<void>() : saveRuns(found->trials, a.run);
     return saved ? 0 : fail(saved.error());
@@ -363,18 +353,18 @@ int matrix(const Arguments& a) {
         if (!pair) return fail(pair.error());
         chosen.push_back(*pair);
     }
-    probe::CrossOrder order;
+    probe::MatrixConfig config;
     for (const std::string& address : a.endpoints) {
-        order.ends.emplace_back([&key, &a, address] { return link(address, *key, a.run.family); });
-        if (onlyHere) order.names.push_back("here " + std::to_string(order.names.size()));
+        config.ends.emplace_back([&key, &a, address] { return link(address, *key, a.run.family); });
+        if (onlyHere) config.names.push_back("here " + std::to_string(config.names.size()));
     }
-    order.run = steps->front().front();
-    order.repeats = static_cast<int>(steps->size());
-    order.rule = benchmark::ruleNamed(options.summary).value_or(benchmark::Rule::trimmed);
-    order.atOnce = chosen;
+    config.run = steps->front().front();
+    config.repeats = static_cast<int>(steps->size());
+    config.rule = benchmark::ruleNamed(options.summary).value_or(benchmark::Rule::trimmed);
+    config.atOnce = chosen;
     const Interrupt interrupt;
     const auto matrix = probe::measureMatrix(
-        order,
+        config,
         [&](const benchmark::Matrix& m) {
             const benchmark::MatrixCell& cell = m.cells.back();
             if (!options.json)
@@ -383,21 +373,18 @@ int matrix(const Arguments& a) {
         },
         interrupt.token());
     if (!matrix) return fail(matrix.error());
-    if (const auto kept = keepReport(benchmark::matrixDocument(*matrix), options.saveTo); !kept)
-        return fail(kept.error());
+    const benchmark::MatrixReport report = benchmark::reportOf(*matrix, {});
+    if (const auto kept = keepReport(toJson(report), options.saveTo); !kept) return fail(kept.error());
     if (options.json) {
-        print(benchmark::matrixDocument(*matrix));
+        print(toJson(report));
         return 0;
     }
     for (const benchmark::SharedCell& c : matrix->together)
         std::cout << "at once, " << matrix->names[c.pair.from] << " to " << matrix->names[c.pair.to] << ": "
                   << plainBoth(c.atOnce) << ", " << quantity::significant(c.share() * 100, 2)
                   << " % of what it gets alone\n";
-    if (const auto ceiling = benchmark::commonCeiling(matrix->cells))
-        std::cout << ceiling->pairs.size() << " pairs have one ceiling of about " << plain(ceiling->rate)
-                  << ": look at what they have in common\n";
-    if (const std::string sharing = benchmark::sharedLimit(matrix->together, matrix->names); !sharing.empty())
-        std::cout << sharing << '\n';
+    for (const std::string& line : benchmark::sentences(report))
+        std::cout << line << '\n';
     return 0;
 }
 
@@ -407,18 +394,13 @@ int copy(const Arguments& a) {
     const Interrupt interrupt;
     const auto done = probe::copyFile({a.folder, size->bytes}, interrupt.token());
     if (!done) return fail(done.error());
-    if (const auto kept = keepReport(probe::copyDocument(*done, size->bytes), a.run.saveTo); !kept)
-        return fail(kept.error());
+    if (const auto kept = keepReport(toJson(*done), a.run.saveTo); !kept) return fail(kept.error());
     if (a.run.json) {
-        print(probe::copyDocument(*done, size->bytes));
+        print(toJson(*done));
         return 0;
     }
-    std::cout << "write, until it is on the disk: " << plainBoth(done->write.rate) << '\n';
-    if (done->wasCold)
-        std::cout << "read, cache dropped: " << plainBoth(done->cold.rate) << '\n';
-    else
-        std::cout << "read, cache dropped: not taken, since this machine keeps the file in memory\n";
-    std::cout << "read again, from memory: " << plainBoth(done->warm.rate) << '\n';
+    for (const std::string& line : benchmark::sentences(*done))
+        std::cout << line << '\n';
     return 0;
 }
 

@@ -19,7 +19,7 @@ void addRunOptions(CLI::App& command, RunOptions& o) {
     command.add_option("--protocol", o.protocol, "tcp, or udp at the pace of --rate")
         ->check(CLI::IsMember({"tcp", "udp"}));
     command.add_option("--streams", o.streams, "parallel TCP connections")
-        ->check(CLI::Range(1, benchmark::maximumStreams));
+        ->check(CLI::Range(1, benchmark::maxStreams));
     command.add_option("--direction", o.direction, "forward is from → to")
         ->check(CLI::IsMember({"forward", "backward", "both", "together"}));
     command.add_option("--seconds", o.seconds, "length of a run, 0.5 s to 1 h");
@@ -33,7 +33,7 @@ void addRunOptions(CLI::App& command, RunOptions& o) {
     command.add_option("--bytes", o.bytes,
                        "end when so many were sent, like 1GB, if the time is not over before");
     command.add_option("--segment", o.segment, "largest TCP segment, or payload of a datagram, in bytes")
-        ->check(CLI::Range(benchmark::smallestSegment, benchmark::largestSegment));
+        ->check(CLI::Range(benchmark::minSegment, benchmark::maxSegment));
     command.add_option("--dscp", o.dscp, "code point of all that is sent")->check(CLI::Range(0, 63));
     command.add_option("--family", o.family, "4 or 6: which addresses to use")->check(CLI::IsMember({4, 6}));
     command.add_option("--summary", o.summary, "how repeated runs become one figure")
@@ -43,14 +43,14 @@ void addRunOptions(CLI::App& command, RunOptions& o) {
 }
 
 Result<std::vector<Step>> stepsOf(const RunOptions& o) {
-    benchmark::RunOrder order;
-    order.protocol = o.protocol == "udp" ? benchmark::Protocol::udp : benchmark::Protocol::tcp;
-    order.streams = o.streams;
-    order.bind = o.bind;
-    order.congestion = o.congestion;
-    order.segmentBytes = o.segment;
-    order.dscp = o.dscp;
-    if (order.protocol == benchmark::Protocol::udp) {
+    benchmark::RunConfig config;
+    config.protocol = o.protocol == "udp" ? benchmark::Protocol::udp : benchmark::Protocol::tcp;
+    config.streams = o.streams;
+    config.bind = o.bind;
+    config.congestion = o.congestion;
+    config.segmentBytes = o.segment;
+    config.dscp = o.dscp;
+    if (config.protocol == benchmark::Protocol::udp) {
         if (o.rate.empty())
             return problem("UDP needs a pace", "--rate",
                            "say how fast to send, like 50M; “metrodos-cli search” finds the highest");
@@ -59,45 +59,45 @@ Result<std::vector<Step>> stepsOf(const RunOptions& o) {
     if (!o.rate.empty()) {
         const auto rate = quantity::parseBitRate(o.rate);
         if (!rate) return tl::unexpected(rate.error());
-        if (rate->bps() < benchmark::slowestPace || rate->bps() > benchmark::fastestPace)
+        if (rate->bps() < benchmark::minPace || rate->bps() > benchmark::maxPace)
             return problem("the pace is from 10 kbit/s to 100 Gbit/s", "--rate", "choose one between");
-        order.rate = *rate;
+        config.rate = *rate;
     }
     if (!o.window.empty()) {
         const auto window = quantity::parseByteCount(o.window);
         if (!window) return tl::unexpected(window.error());
-        if (window->bytes < 4096 || static_cast<double>(window->bytes) > benchmark::largestWindow)
+        if (window->bytes < 4096 || static_cast<double>(window->bytes) > benchmark::maxWindow)
             return problem("a window is from 4 KiB to 1 GB", "--window", "choose one between");
-        order.windowBytes = window->bytes;
+        config.windowBytes = window->bytes;
     }
     if (!o.bytes.empty()) {
         const auto bytes = quantity::parseByteCount(o.bytes);
         if (!bytes) return tl::unexpected(bytes.error());
-        order.maximumBytes = bytes->bytes;
+        config.maxBytes = bytes->bytes;
     }
     const auto seconds = quantity::parseDuration(o.seconds);
     if (!seconds) return tl::unexpected(seconds.error());
-    order.seconds = seconds->count();
-    if (order.seconds < benchmark::shortestRun || order.seconds > benchmark::longestRun)
+    config.seconds = seconds->count();
+    if (config.seconds < benchmark::minRun || config.seconds > benchmark::maxRun)
         return problem("a run lasts from 0.5 s to 1 h", "--seconds", "choose a length between");
     if (o.warmup != "auto") {
         const auto warmup = o.warmup == "0"
                                 ? Result<std::chrono::duration<double>>(std::chrono::duration<double>(0))
                                 : quantity::parseDuration(o.warmup);
         if (!warmup) return tl::unexpected(warmup.error());
-        if (warmup->count() >= order.seconds)
+        if (warmup->count() >= config.seconds)
             return problem("the warm-up is as long as the run", "--warmup", "choose a shorter one");
-        order.warmup = warmup->count();
+        config.warmup = warmup->count();
     }
     std::vector<Step> steps;
     for (int i = 0; i < o.repeat; ++i) {
         Step together;
         for (const Direction d : {Direction::forward, Direction::backward}) {
-            order.direction = d;
+            config.direction = d;
             if (o.direction == "together")
-                together.push_back(order);
+                together.push_back(config);
             else if (o.direction == "both" || o.direction == benchmark::name(d))
-                steps.push_back({order});
+                steps.push_back({config});
         }
         if (!together.empty()) steps.push_back(std::move(together));
     }
@@ -111,12 +111,13 @@ void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions&
         return;
     }
     for (const benchmark::Run& run : runs) {
-        std::cout << (run.simulated ? "simulated " : "") << benchmark::name(run.order.direction) << ", ";
-        if (run.order.protocol == benchmark::Protocol::udp)
-            std::cout << "datagrams at " << plain(*run.order.rate);
+        std::cout << (run.simulated ? "simulated " : "") << benchmark::name(run.config.direction) << ", ";
+        if (run.config.protocol == benchmark::Protocol::udp)
+            std::cout << "datagrams at " << plain(*run.config.rate);
         else
-            std::cout << run.order.streams << (run.order.streams == 1 ? " stream" : " streams");
-        std::cout << (run.order.group.empty() ? "" : ", both ways at once") << ": " << plainBoth(run.goodput);
+            std::cout << run.config.streams << (run.config.streams == 1 ? " stream" : " streams");
+        std::cout << (run.config.group.empty() ? "" : ", both ways at once") << ": "
+                  << plainBoth(run.goodput);
         for (const std::string& line : benchmark::remarks(run))
             std::cout << "\n  " << line;
         std::cout << '\n';

@@ -36,7 +36,7 @@ struct RunOptions {
 void addRunOptions(CLI::App& command, RunOptions& options);
 
 /// What goes on at once: one run, or one in each direction.
-using Step = std::vector<benchmark::RunOrder>;
+using Step = std::vector<benchmark::RunConfig>;
 
 /// The runs that the options ask for, in order: each repeat with its directions in turn or at once.
 [[nodiscard]] quantity::Result<std::vector<Step>> stepsOf(const RunOptions& options);

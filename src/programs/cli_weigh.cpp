@@ -66,10 +66,7 @@ quantity::Result<Asked> askedFor(const Arguments& a, const catalog::Catalog& cat
     if (!school)
         return quantity::problem("there is no school “" + wanted + "”", "",
                                  "choose cheapest, steadiest, no-drilling, fastest or lasting");
-    weigh::RouteRuns runs;
-    for (const job::RouteRun& run : document->runs)
-        runs.emplace_back(run.route, run.run);
-    auto options = weigh::optionsOf(document->house, catalog, runs);
+    auto options = weigh::optionsOf(document->house, catalog, document->runs);
     if (!options) return tl::unexpected(options.error());
     return Asked{std::move(*document), std::move(*options), weigh::Prices(catalog, book), *school};
 }

@@ -1,7 +1,8 @@
 // metrodos: the desktop application.
 #include "catalog/load.h"
-#include "desktop/main_window.h"
-#include "desktop/theme.h"
+#include "desktop/widgets/rate_text.h"
+#include "desktop/widgets/theme.h"
+#include "desktop/window/main_window.h"
 #include "probe/socket.h"
 
 #include <CLI/CLI.hpp>
@@ -20,6 +21,13 @@ using namespace metrodos;
 int fail(const quantity::Problem& problem) {
     std::cerr << "metrodos: " << problem.sentence() << '\n';
     return 1;
+}
+
+std::vector<std::string> pageNames() {
+    std::vector<std::string> out;
+    for (const desktop::PageName& p : desktop::pages)
+        out.emplace_back(p.name);
+    return out;
 }
 
 // Lets the window lay itself out and paint, then saves it.
@@ -62,9 +70,7 @@ int main(int argc, char** argv) {
     app.add_option("--screenshot", screenshot,
                    "show at 1280x800, save the picture and end; works without a display");
     app.add_option("--page", page, "the page of Walk, Weigh or Measure to begin with")
-        ->check(CLI::IsMember({"section", "things", "coax", "mains", "find", "runs", "matrix", "search",
-                               "watch", "copy", "machines", "ways", "front", "parts", "compare", "growth",
-                               "steps", "prices"}));
+        ->check(CLI::IsMember(pageNames()));
     app.add_option("--ways", ways, "two places between which Walk shows the ways")->expected(2);
     app.add_flag("--dark", dark, "the dark scheme, for this time");
     app.add_flag("--time-start", timing, "print the time to the first painted window and end");
@@ -77,7 +83,8 @@ int main(int argc, char** argv) {
         std::cerr << "metrodos: give a job or --demo, not both.\n";
         return 2;
     }
-    if (stage != "walk" && stage != "weigh" && stage != "measure" && stage != "trace")
+    const auto firstStage = desktop::stageNamed(stage);
+    if (!firstStage)
         return fail({"this version has the stages walk, weigh, measure and trace only", "--stage " + stage,
                      "choose one of them"});
 
@@ -93,6 +100,7 @@ int main(int argc, char** argv) {
     QApplication::setApplicationName(QStringLiteral("metrodos"));
     QApplication::setOrganizationName(QStringLiteral("metrodos"));
     QApplication::setApplicationVersion(QStringLiteral(METRODOS_VERSION));
+    desktop::followLocale(QLocale());
     desktop::loadFonts();
     desktop::applyTheme(application,
                         dark || (screenshot.empty() && QSettings().value(QStringLiteral("dark")).toBool())
@@ -108,11 +116,8 @@ int main(int argc, char** argv) {
     const bool opened =
         demo ? window.openDemo((screenshot.empty() && !timing ? kept : fresh.path()).toStdString())
              : job.empty() || window.openJob(job);
-    window.setStage(stage == "trace"   ? desktop::Stage::trace
-                    : stage == "walk"  ? desktop::Stage::walk
-                    : stage == "weigh" ? desktop::Stage::weigh
-                                       : desktop::Stage::measure);
-    window.setPage(QString::fromStdString(page));
+    window.setStage(*firstStage);
+    window.setPage(desktop::pageNamed(page).value_or(desktop::Page::section));
     if (ways.size() == 2) window.showWays(QString::fromStdString(ways[0]), QString::fromStdString(ways[1]));
     if (!opened && !screenshot.empty())
         return fail({"the job could not be opened", job, "run metrodos-cli check on it"});

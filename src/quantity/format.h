@@ -1,4 +1,6 @@
-// Plain text for figures, with a decimal point; the desktop swaps in the locale's mark.
+// Text for figures as people read them. The decimal mark is that of the C++ locale of the program
+// (std::locale::global): a point, unless the program sets another, as the window does. Files are written with
+// `fixed`, which knows no locale.
 #pragma once
 
 #include "quantity/quantity.h"
@@ -24,6 +26,12 @@ namespace metrodos::quantity {
 
 /// "¤ 55", "¤ 0.60": ¤ stands for a currency that is not named (ISO 8859-1).
 [[nodiscard]] std::string plain(Money money);
+
+/// `value` with so many decimals (0–9) and a point, whatever the locale: for files.
+[[nodiscard]] std::string fixed(double value, int decimals);
+
+/// `value` with so many decimals, 0–9.
+[[nodiscard]] std::string decimals(double value, int count);
 
 /// `value` with `figures` significant figures, never in exponent form.
 [[nodiscard]] std::string significant(double value, int figures);

@@ -1,6 +1,8 @@
 // What went wrong, in words for the person at the machine. Every error that a caller can act on is one.
 #pragma once
 
+#include "quantity/text.h"
+
 #include <string>
 #include <tl/expected.hpp>
 
@@ -16,8 +18,7 @@ struct Problem {
     [[nodiscard]] std::string sentence() const {
         std::string text = where.empty() ? what : where + ": " + what;
         if (!advice.empty()) text += "; " + advice;
-        for (char& c : text)
-            if (c == '\n' || c == '\r') c = ' ';
+        text = oneLine(text); // what it quotes may come from anywhere, and goes to terminals
         if (text.empty() || text.back() != '.') text += '.';
         return text;
     }

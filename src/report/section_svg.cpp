@@ -1,15 +1,14 @@
 #include "report/section.h"
 
+#include "quantity/format.h"
+
 #include <algorithm>
-#include <cstdio>
 
 namespace metrodos::report {
 namespace {
 
 std::string number(double value) {
-    char text[32];
-    std::snprintf(text, sizeof text, "%.1f", value);
-    return text;
+    return quantity::fixed(value, 1);
 }
 
 std::string escaped(const std::string& text) {

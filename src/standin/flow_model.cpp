@@ -16,14 +16,14 @@ constexpr double memory = 1.0;  // s, of the media's variation
 
 } // namespace
 
-FlowModel::FlowModel(RouteTruth truth, const benchmark::RunOrder& order, std::uint64_t seed)
+FlowModel::FlowModel(RouteTruth truth, const benchmark::RunConfig& config, std::uint64_t seed)
     : m_truth(std::move(truth))
-    , m_order(order)
-    , m_streams(static_cast<std::size_t>(order.streams), Stream{initialWindow})
+    , m_config(config)
+    , m_streams(static_cast<std::size_t>(config.streams), Stream{initialWindow})
     , m_drift(m_truth.elements.size(), 0.0)
     , m_random(seed) {
-    if (order.windowBytes > 0)
-        m_truth.windowBytes = std::min(m_truth.windowBytes, static_cast<double>(order.windowBytes));
+    if (config.windowBytes > 0)
+        m_truth.windowBytes = std::min(m_truth.windowBytes, static_cast<double>(config.windowBytes));
     std::normal_distribution<double> normal;
     for (double& drift : m_drift)
         drift = normal(m_random);
@@ -44,15 +44,15 @@ double FlowModel::capacity(double step) {
         least = std::min(least, now);
     }
     // A paced TCP never offers more than its pace.
-    if (m_order.rate && m_order.protocol == benchmark::Protocol::tcp)
-        least = std::min(least, m_order.rate->bps());
+    if (m_config.rate && m_config.protocol == benchmark::Protocol::tcp)
+        least = std::min(least, m_config.rate->bps());
     return least;
 }
 
 void FlowModel::move(double step) {
     m_capacity = capacity(step);
     const double perByte = 8 / m_capacity;
-    if (m_order.protocol == benchmark::Protocol::udp) {
+    if (m_config.protocol == benchmark::Protocol::udp) {
         movePaced(step, perByte);
         return;
     }
@@ -105,7 +105,7 @@ void FlowModel::move(double step) {
 }
 
 void FlowModel::movePaced(double step, double perByte) {
-    const double offered = m_order.rate->bps() / 8 * step;
+    const double offered = m_config.rate->bps() / 8 * step;
     m_sentBytes += offered;
     const double served = std::min(m_queue + offered, step / perByte);
     m_queue += offered - served;
@@ -122,7 +122,7 @@ double FlowModel::jitterShare() const {
 }
 
 benchmark::DatagramCount FlowModel::datagrams() const {
-    const double size = m_order.segmentBytes > 0 ? m_order.segmentBytes : benchmark::usualDatagram;
+    const double size = m_config.segmentBytes > 0 ? m_config.segmentBytes : benchmark::usualDatagram;
     benchmark::DatagramCount out;
     out.sent = static_cast<std::uint64_t>(m_sentBytes / size);
     // What still waits in the queue arrives after the end.
@@ -153,7 +153,7 @@ FlowModel::Tenth FlowModel::next(const std::vector<double>& shares) {
     out.rttUs = benchmark::quantile(rtts, 0.5);
     if (const double sent = m_sentBytes - sentBefore; sent > 0)
         out.lossRatio = std::clamp((sent - (m_bytes - before) - (m_queue - queueBefore)) / sent, 0.0, 1.0);
-    if (m_order.protocol == benchmark::Protocol::tcp)
+    if (m_config.protocol == benchmark::Protocol::tcp)
         for (const Stream& stream : m_streams)
             out.windowBytes += stream.window;
     out.retransmits = static_cast<std::uint64_t>(m_lost);

@@ -13,7 +13,7 @@ namespace metrodos::standin {
 /// Datagrams come at their pace, and what overflows the queue is lost.
 class FlowModel {
   public:
-    FlowModel(RouteTruth truth, const benchmark::RunOrder& order, std::uint64_t seed);
+    FlowModel(RouteTruth truth, const benchmark::RunConfig& config, std::uint64_t seed);
 
     struct Tenth {
         double goodputBps = 0;
@@ -47,7 +47,7 @@ class FlowModel {
     [[nodiscard]] double jitterShare() const;
 
     RouteTruth m_truth;
-    benchmark::RunOrder m_order;
+    benchmark::RunConfig m_config;
     std::vector<double> m_shares;
     std::vector<Stream> m_streams;
     std::vector<double> m_drift; ///< slow variation of each element, AR(1) with a second's memory

@@ -8,7 +8,7 @@ namespace metrodos::standin {
 namespace {
 
 using benchmark::Run;
-using benchmark::RunOrder;
+using benchmark::RunConfig;
 
 // A run that is being simulated, with its sums.
 struct Going {
@@ -22,7 +22,7 @@ struct Going {
 void step(Going& going, const std::vector<const FlowModel*>& others) {
     const FlowModel::Tenth tenth =
         going.model.next(others.empty() ? std::vector<double>() : sharesLeft(going.model, others));
-    const bool tcp = going.run.order.protocol == benchmark::Protocol::tcp;
+    const bool tcp = going.run.config.protocol == benchmark::Protocol::tcp;
     benchmark::Sample sample;
     sample.t = static_cast<double>(going.run.samples.size() + 1) * benchmark::sampleSeconds;
     sample.goodputBps = tenth.goodputBps;
@@ -50,7 +50,7 @@ Run ended(Going&& going) {
     Run run = std::move(going.run);
     const auto count = static_cast<double>(run.samples.size());
     run.seconds = count * benchmark::sampleSeconds;
-    if (run.order.protocol == benchmark::Protocol::tcp) {
+    if (run.config.protocol == benchmark::Protocol::tcp) {
         run.retransmits = run.samples.back().retransmits;
         run.senderLimited = going.model.limited();
     } else {
@@ -72,37 +72,34 @@ std::uint64_t countedBytes(double payload) {
 }
 
 quantity::Result<std::vector<Run>> simulate(const house::House& house, const catalog::Catalog& catalog,
-                                            const house::Route& route, const std::vector<RunOrder>& orders,
+                                            const house::Route& route, const std::vector<RunConfig>& configs,
                                             std::uint64_t seed, int repeat, const Situation& situation) {
     std::vector<Going> all;
     std::size_t most = 0;
-    for (std::size_t i = 0; i < orders.size(); ++i) {
-        const RunOrder& order = orders[i];
-        auto truth = truthOf(house, catalog, route, order.direction, seed, situation);
+    for (std::size_t i = 0; i < configs.size(); ++i) {
+        const RunConfig& config = configs[i];
+        auto truth = truthOf(house, catalog, route, config.direction, seed, situation);
         if (!truth) return tl::unexpected(truth.error());
         const std::uint64_t runSeed = seed * 1000003 + static_cast<std::uint64_t>(repeat) * 2 +
-                                      (order.direction == benchmark::Direction::forward ? 0 : 1);
-        Going going{{}, FlowModel(std::move(*truth), order, runSeed)};
+                                      (config.direction == benchmark::Direction::forward ? 0 : 1);
+        Going going{{}, FlowModel(std::move(*truth), config, runSeed)};
         Run& run = going.run;
         run.id = "simulated-" + std::to_string(seed) + "-" + std::to_string(repeat + 1) + "-" +
-                 benchmark::name(order.direction);
+                 benchmark::name(config.direction);
         run.startedAt = "1970-01-01T00:00:00Z"; // outside time, so that the same seed gives the same document
         run.simulated = true;
-        run.setup = situation.setup;
-        run.bypassed = situation.bypassed;
-        run.altered = situation.altered;
-        run.swapped = situation.swapped;
-        run.order = order;
-        if (order.protocol == benchmark::Protocol::udp) run.id += "-udp";
-        if (orders.size() > 1) run.id += "-together";
-        if (orders.size() > 1)
-            run.order.group = "simulated-" + std::to_string(seed) + "-" + std::to_string(repeat + 1);
+        run.config = config;
+        run.config.arrangement = situation.arrangement;
+        if (config.protocol == benchmark::Protocol::udp) run.id += "-udp";
+        if (configs.size() > 1) run.id += "-together";
+        if (configs.size() > 1)
+            run.config.group = "simulated-" + std::to_string(seed) + "-" + std::to_string(repeat + 1);
         std::vector<double> idle;
         for (int n = 0; n < 25; ++n)
             idle.push_back(going.model.idleRttUs());
         run.rttIdleUs =
             benchmark::Percentiles{benchmark::quantile(idle, 0.5), benchmark::quantile(idle, 0.95)};
-        going.samples = static_cast<std::size_t>(benchmark::sampleCount(order.seconds));
+        going.samples = static_cast<std::size_t>(benchmark::sampleCount(config.seconds));
         most = std::max(most, going.samples);
         all.push_back(std::move(going));
     }
@@ -121,9 +118,9 @@ quantity::Result<std::vector<Run>> simulate(const house::House& house, const cat
 }
 
 quantity::Result<Run> simulate(const house::House& house, const catalog::Catalog& catalog,
-                               const house::Route& route, const RunOrder& order, std::uint64_t seed,
+                               const house::Route& route, const RunConfig& config, std::uint64_t seed,
                                int repeat, const Situation& situation) {
-    auto runs = simulate(house, catalog, route, std::vector<RunOrder>{order}, seed, repeat, situation);
+    auto runs = simulate(house, catalog, route, std::vector<RunConfig>{config}, seed, repeat, situation);
     if (!runs) return tl::unexpected(runs.error());
     return std::move(runs->front());
 }

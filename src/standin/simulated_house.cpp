@@ -2,6 +2,7 @@
 
 #include "benchmark/statistics.h"
 #include "house/machine_ports.h"
+#include "probe/run_events.h"
 #include "standin/competition.h"
 #include "standin/simulate.h"
 
@@ -42,8 +43,8 @@ class Traffic {
 /// One run between two simulated endpoints; both performers read the same tenths of seconds from it.
 class SharedRun {
   public:
-    SharedRun(RouteTruth truth, const benchmark::RunOrder& order, std::uint64_t seed, Traffic& traffic)
-        : m_model(std::move(truth), order, seed)
+    SharedRun(RouteTruth truth, const benchmark::RunConfig& config, std::uint64_t seed, Traffic& traffic)
+        : m_model(std::move(truth), config, seed)
         , m_traffic(traffic) {}
     ~SharedRun() { m_traffic.leave(this); }
 
@@ -206,12 +207,11 @@ class SimulatedPerformer final : public probe::Performer {
                            "start the run again");
         house::Route route = routeBetween(*house, m_endpoint, meeting->second.to);
         const Direction direction = task.role == Role::send ? Direction::forward : Direction::backward;
-        auto truth =
-            truthOf(*house, m_shared->settings.catalog, route, direction, m_shared->settings.seed,
-                    {{}, task.order.setup, task.order.bypassed, task.order.swapped, task.order.altered});
+        auto truth = truthOf(*house, m_shared->settings.catalog, route, direction, m_shared->settings.seed,
+                             {{}, task.config.arrangement});
         if (!truth) return tl::unexpected(truth.error());
         meeting->second.run = std::make_shared<SharedRun>(
-            std::move(*truth), task.order, m_shared->settings.seed * 1000003 + ++m_shared->runs,
+            std::move(*truth), task.config, m_shared->settings.seed * 1000003 + ++m_shared->runs,
             m_shared->traffic);
         begin(task, target.token, true);
         return {};
@@ -269,8 +269,8 @@ class SimulatedPerformer final : public probe::Performer {
 
     void perform(SharedRun& run, const probe::Emit& emit) {
         const bool sending = m_task.role == Role::send;
-        const bool tcp = m_task.order.protocol == benchmark::Protocol::tcp;
-        const auto count = static_cast<std::size_t>(benchmark::sampleCount(m_task.order.seconds));
+        const bool tcp = m_task.config.protocol == benchmark::Protocol::tcp;
+        const auto count = static_cast<std::size_t>(benchmark::sampleCount(m_task.config.seconds));
         const auto start = std::chrono::steady_clock::now();
         double bytes = 0;
         double cpu = 0;
@@ -278,7 +278,7 @@ class SimulatedPerformer final : public probe::Performer {
         FlowModel::Tenth tenth;
         std::size_t n = 0;
         while (n < count &&
-               (m_task.order.maximumBytes == 0 || bytes < static_cast<double>(m_task.order.maximumBytes))) {
+               (m_task.config.maxBytes == 0 || bytes < static_cast<double>(m_task.config.maxBytes))) {
             ++n;
             const auto due = start + std::chrono::milliseconds(100 * static_cast<std::int64_t>(n));
             if (!pause(m_shared->settings.realTime ? due : start)) return;
@@ -286,48 +286,32 @@ class SimulatedPerformer final : public probe::Performer {
             bytes += tenth.goodputBps * benchmark::sampleSeconds / 8;
             cpu += sending ? tenth.senderCpu : tenth.receiverCpu;
             rtts.push_back(tenth.rttUs);
-            json sample{{"type", "sample"},
-                        {"run", m_task.run},
-                        {"n", n},
-                        {"t_s", static_cast<double>(n) * benchmark::sampleSeconds},
-                        {"cpu", sending ? tenth.senderCpu : tenth.receiverCpu}};
-            if (!sending) sample["goodput_bps"] = tenth.goodputBps;
-            if (tcp && sending)
-                sample.update({{"tcp_rtt_us", tenth.rttUs},
-                               {"window_bytes", tenth.windowBytes},
-                               {"retransmits", tenth.retransmits}});
-            else if (!tcp && !sending)
-                sample["loss_ratio"] = tenth.lossRatio;
-            if (m_joined) sample["rtt_us"] = tenth.rttUs;
-            if (!emit(sample)) return;
+            probe::SampleEvent sample{m_task.run, n, static_cast<double>(n) * benchmark::sampleSeconds,
+                                      sending ? tenth.senderCpu : tenth.receiverCpu};
+            if (!sending) sample.goodputBps = tenth.goodputBps;
+            if (tcp && sending) {
+                sample.tcpRttUs = tenth.rttUs;
+                sample.windowBytes = tenth.windowBytes;
+                sample.retransmits = tenth.retransmits;
+            } else if (!tcp && !sending) {
+                sample.lossRatio = tenth.lossRatio;
+            }
+            if (m_joined) sample.rttUs = tenth.rttUs;
+            if (!emit(toJson(sample))) return;
         }
-        json finished{{"type", "finished"},
-                      {"run", m_task.run},
-                      {"seconds", static_cast<double>(n) * benchmark::sampleSeconds},
-                      {"bytes", bytes},
-                      {"cpu", cpu / static_cast<double>(n)},
-                      {"interface", {{"name", "simulated"}, {"bytes", countedBytes(bytes)}}}};
-        if (!tcp) {
-            const benchmark::DatagramCount d = run.datagrams();
-            if (sending)
-                finished["datagrams_sent"] = d.sent;
-            else
-                finished["datagrams"] = {{"received", d.received},
-                                         {"duplicates", d.duplicates},
-                                         {"reordered", d.reordered},
-                                         {"dropped", d.dropped},
-                                         {"jitter_us", d.jitterUs}};
-        } else if (sending) {
-            const benchmark::SenderLimited limited = run.limited();
-            finished["retransmits"] = tenth.retransmits;
-            finished["sender_limited"] = {{"network", limited.network},
-                                          {"receiver_window", limited.receiverWindow},
-                                          {"send_buffer", limited.sendBuffer}};
+        probe::FinishedEvent finished{m_task.run, static_cast<double>(n) * benchmark::sampleSeconds,
+                                      static_cast<std::uint64_t>(bytes), cpu / static_cast<double>(n)};
+        finished.interface = benchmark::InterfaceCount{"simulated", countedBytes(bytes)};
+        if (!tcp && sending) finished.datagramsSent = run.datagrams().sent;
+        if (!tcp && !sending) finished.datagrams = run.datagrams();
+        if (tcp && sending) {
+            finished.retransmits = tenth.retransmits;
+            finished.senderLimited = run.limited();
         }
         if (m_joined && rtts.size() >= 3)
-            finished["rtt_loaded_us"] = {{"p50", benchmark::quantile(rtts, 0.5)},
-                                         {"p95", benchmark::quantile(rtts, 0.95)}};
-        (void)emit(finished);
+            finished.rttLoadedUs =
+                benchmark::Percentiles{benchmark::quantile(rtts, 0.5), benchmark::quantile(rtts, 0.95)};
+        (void)emit(toJson(finished));
     }
 
     bool pause(std::chrono::steady_clock::time_point until) {

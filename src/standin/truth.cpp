@@ -41,7 +41,8 @@ class Drawing {
         , m_situation(situation) {}
 
     RouteTruth draw() {
-        const std::vector<bool> in = house::passed(m_elements, m_situation.setup, m_situation.bypassed);
+        const std::vector<bool> in =
+            house::passed(m_elements, m_situation.arrangement.setup, m_situation.arrangement.bypassed);
         std::vector<house::Element> passed;
         std::size_t narrowest = m_elements.size();
         double least = 1e15;
@@ -54,7 +55,7 @@ class Drawing {
                 narrowest = i;
             }
         }
-        if (m_situation.setup == house::Setup::place)
+        if (m_situation.arrangement.setup == house::Setup::place)
             for (const HiddenFault& fault : m_situation.hidden)
                 if (fault.element == "unlisted" && fault.bps > 0) {
                     m_out.elements.push_back({fault.bps, fault.variation, "unlisted"});
@@ -69,7 +70,8 @@ class Drawing {
         const catalog::Spread<double> rtt = capacity::idleRtt(m_house, m_catalog, passed);
         const double u = quantity::uniformOf(m_seed, m_route.id + "/rtt");
         m_out.rttUs = rtt.p10 + (rtt.p90 - rtt.p10) * u * 0.5 + 60; // 60 µs for the two stacks
-        const bool atTo = m_forward != m_situation.swapped;         // where the receiver stands in the survey
+        const bool atTo =
+            m_forward != m_situation.arrangement.swapped; // where the receiver stands in the survey
         const std::size_t receiver = atTo ? m_elements.size() - 1 : 0;
         const std::size_t sender = atTo ? 0 : m_elements.size() - 1;
         m_out.windowBytes = windowOf(receiver, in[receiver]);
@@ -89,7 +91,7 @@ class Drawing {
     }
     // Machines that changed places take their sockets and ports with them.
     [[nodiscard]] bool turned(std::size_t i) const {
-        if (!m_situation.swapped) return false;
+        if (!m_situation.arrangement.swapped) return false;
         const auto isCable = [](const house::Element& e) { return e.kind == house::ElementKind::cable; };
         const auto first = std::find_if(m_elements.begin(), m_elements.end(), isCable) - m_elements.begin();
         const auto last =
@@ -106,14 +108,14 @@ class Drawing {
             connection == nullptr ? nullptr : m_catalog.medium(connection->medium);
         // A medium carries the directions differently, since the noise is local to the receiver; all else is
         // alike.
-        const auto altered = [&](const std::string& how) {
-            return std::any_of(m_situation.altered.begin(), m_situation.altered.end(),
-                               [&](const auto& a) { return a.element == element.id && a.how == how; });
+        const auto altered = [&](house::AlterationKind kind) {
+            return std::any_of(m_situation.arrangement.altered.begin(), m_situation.arrangement.altered.end(),
+                               [&](const auto& a) { return a.element == element.id && a.kind == kind; });
         };
         const double u = quantity::uniformOf(
             m_seed, element.id +
                         (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : "") +
-                        (altered("outlet") ? "/other outlet" : ""));
+                        (altered(house::AlterationKind::other_outlet) ? "/other outlet" : ""));
         const capacity::Distribution& belief = forward ? ceiling.forward : ceiling.backward;
         // What lies ahead of a flow tells its direction through an element from the other one.
         const std::size_t ahead = forward ? i + 1 : i - 1; // wraps below 0: the end of the route

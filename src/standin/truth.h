@@ -29,17 +29,13 @@ struct HiddenFault {
     double variation = 0;  ///< relative standard deviation from second to second that it adds
     bool errors = false;   ///< frames with errors are counted
     bool fillsCore = true; ///< a machine: it is its processor that is slow
-    /// benchmark::Alteration::how that lifts it; the PHY rate of the adapters shows all of a fault but "phy".
-    std::vector<std::string> curedBy = {};
+    std::vector<house::AlterationKind> curedBy = {}; ///< what lifts it
 };
 
 /// How a run is set up in a simulated house.
 struct Situation {
     std::vector<HiddenFault> hidden = {};
-    house::Setup setup = house::Setup::place;
-    std::vector<house::Id> bypassed = {}; ///< elements that the run does not pass
-    bool swapped = false;                 ///< the machines at the ends have changed places
-    std::vector<benchmark::Alteration> altered = {};
+    benchmark::Arrangement arrangement = {};
 };
 
 /// What keeps a flow from going faster, where it is not its window.

@@ -50,18 +50,18 @@ class Builder {
         return kind == ElementKind::host || kind == ElementKind::storage;
     }
 
-    [[nodiscard]] bool done(Arrangement how) const {
-        std::sort(how.bypassed.begin(), how.bypassed.end());
+    [[nodiscard]] bool done(RunShape how) const {
+        std::sort(how.arrangement.bypassed.begin(), how.arrangement.bypassed.end());
         return std::any_of(m_observations.begin(), m_observations.end(), [&](const Observation& o) {
-            Arrangement made = o.arrangement;
-            std::sort(made.bypassed.begin(), made.bypassed.end());
+            RunShape made = o.shape;
+            std::sort(made.arrangement.bypassed.begin(), made.arrangement.bypassed.end());
             made.streams = std::min(made.streams, how.streams);
             return o.link.empty() && o.route == m_asked.prediction.route.id && !o.atLeast && made == how;
         });
     }
 
     // A run in both directions, or in the one that has not been made yet.
-    void run(const std::string& id, const std::string& work, const std::string& does, Arrangement how) {
+    void run(const std::string& id, const std::string& work, const std::string& does, RunShape how) {
         how.streams = manyStreams;
         how.forward = false;
         const bool back = done(how);
@@ -73,7 +73,7 @@ class Builder {
         test.id = id;
         test.does = does;
         test.minutes = minutes(work);
-        test.arrangement = std::move(how);
+        test.shape = std::move(how);
         add(std::move(test));
     }
     void reading(const std::string& id, const std::string& does, std::vector<Id> elements,
@@ -97,7 +97,7 @@ class Builder {
 
     // Runs go from memory to memory: disks have a part only when a file is copied.
     void copyFile() {
-        Arrangement how;
+        RunShape how;
         how.streams = 1;
         const bool ahead = done(how);
         how.forward = false;
@@ -109,7 +109,7 @@ class Builder {
         test.does = "Copy one large file between " + end(true) + " and " + end(false) + ", there and back";
         test.minutes = minutes("copy");
         test.kind = TestKind::copy;
-        test.arrangement = std::move(how);
+        test.shape = std::move(how);
         add(std::move(test));
     }
 
@@ -120,9 +120,9 @@ class Builder {
             return copyFile();
         const bool any = std::any_of(m_observations.begin(), m_observations.end(), [&](const Observation& o) {
             return o.link.empty() && o.route == m_asked.prediction.route.id &&
-                   o.arrangement.setup == house::Setup::place && o.arrangement.bypassed.empty();
+                   o.shape.arrangement.setup == house::Setup::place && o.shape.arrangement.bypassed.empty();
         });
-        Arrangement how;
+        RunShape how;
         how.streams = manyStreams;
         const bool ahead = done(how);
         how.forward = false;
@@ -140,18 +140,18 @@ class Builder {
 
     // Files are copied: the same from memory to memory.
     void memory() {
-        Arrangement how;
+        RunShape how;
         for (const auto& e : m_elements)
-            if (e.element.kind == ElementKind::storage) how.bypassed.push_back(e.element.id);
-        if (!how.bypassed.empty())
+            if (e.element.kind == ElementKind::storage) how.arrangement.bypassed.push_back(e.element.id);
+        if (!how.arrangement.bypassed.empty())
             run("from-memory", "run", "Run from memory to memory instead of copying a file", how);
     }
 
     // Datagrams have no window, and their rate does not fall at a loss.
     void datagrams() {
         if (!isMachine(true) || !isMachine(false)) return;
-        Arrangement how;
-        how.streams = benchmark::maximumStreams;
+        RunShape how;
+        how.streams = benchmark::maxStreams;
         const bool ahead = done(how);
         how.forward = false;
         if (ahead && done(how)) return;
@@ -160,7 +160,7 @@ class Builder {
         test.id = "datagrams";
         test.does = "Send datagrams faster than the route carries them (UDP): they know no window";
         test.minutes = minutes("run");
-        test.arrangement = std::move(how);
+        test.shape = std::move(how);
         test.pace = std::max(m_asked.prediction.forward.p90, m_asked.prediction.backward.p90) * 1.2;
         add(std::move(test));
     }
@@ -178,11 +178,11 @@ class Builder {
                         "Read the PHY rates that the adapters of “" + label + "” show", {element(i).id},
                         medium->phyShare.p50);
             if (kind != ElementKind::mains) continue;
-            Arrangement how;
-            how.altered = {{element(i).id, "outlet"}};
+            RunShape how;
+            how.arrangement.altered = {{element(i).id, house::AlterationKind::other_outlet}};
             run("other-outlet-" + element(i).id, "outlet",
                 "Plug an adapter of “" + label + "” into another outlet of the room and run", how);
-            how.altered = {{element(i).id, "off"}};
+            how.arrangement.altered = {{element(i).id, house::AlterationKind::appliances_off}};
             run("appliances-off-" + element(i).id, "off",
                 "Switch off what runs near the outlets of “" + label + "” and run", how);
         }
@@ -190,8 +190,8 @@ class Builder {
 
     void benches() {
         if (!isMachine(true) || !isMachine(false)) return;
-        Arrangement how;
-        how.setup = house::Setup::baseline;
+        RunShape how;
+        how.arrangement.setup = house::Setup::baseline;
         run("baseline", "baseline",
             "Join " + end(true) + " and " + end(false) +
                 " by one short good cable and run: the ceiling of the machines",
@@ -200,15 +200,15 @@ class Builder {
             return e.element.kind == ElementKind::coax || e.element.kind == ElementKind::mains ||
                    e.element.kind == ElementKind::air;
         });
-        how.setup = house::Setup::bench;
+        how.arrangement.setup = house::Setup::bench;
         if (media)
             run("bench", "bench", "Bring the adapters side by side and run between the machines over them",
                 how);
     }
 
     void exchangeOf(std::size_t i) {
-        Arrangement how;
-        how.bypassed = {element(i).id};
+        RunShape how;
+        how.arrangement.bypassed = {element(i).id};
         const std::string& label = element(i).label;
         switch (element(i).kind) {
         case ElementKind::cable:
@@ -233,8 +233,8 @@ class Builder {
 
     void ends() {
         if (isMachine(true) && isMachine(false)) {
-            Arrangement how;
-            how.swapped = true;
+            RunShape how;
+            how.arrangement.swapped = true;
             run("swap-ends", "swap",
                 "Let " + end(true) + " and " + end(false) +
                     " change places and run: what moves with a machine is the machine's doing",
@@ -242,10 +242,10 @@ class Builder {
         }
         for (const bool from : {true, false}) {
             if (!isMachine(from)) continue;
-            Arrangement how;
+            RunShape how;
             for (std::size_t i = 0; i < m_elements.size(); ++i)
                 if (m_unit[i] == (from ? 0 : m_unit.back()) && element(i).kind != ElementKind::cable)
-                    how.bypassed.push_back(element(i).id);
+                    how.arrangement.bypassed.push_back(element(i).id);
             run(std::string("exchange-") + (from ? "from" : "to"), "exchange",
                 "Put another fast machine in the place of " + end(from) + " and run", how);
         }
@@ -260,9 +260,9 @@ class Builder {
                 // The box on the near side of this cable, seen from the machine that stays.
                 const std::size_t unit = fromSide ? m_unit[i] - 1 : m_unit[i];
                 if (unit == 0 || unit == m_unit.back()) continue;
-                Arrangement how;
+                RunShape how;
                 for (std::size_t k = 0; k < m_elements.size(); ++k)
-                    if (fromSide ? k >= i : k <= i) how.bypassed.push_back(element(k).id);
+                    if (fromSide ? k >= i : k <= i) how.arrangement.bypassed.push_back(element(k).id);
                 const house::PortRef& box = fromSide ? element(i).entry : element(i).exit;
                 const house::Device* device = m_asked.house.device(box.device);
                 if (device == nullptr) continue;
@@ -295,13 +295,13 @@ class Builder {
     void service() {
         for (std::size_t i : {std::size_t{0}, m_elements.size() - 1}) {
             if (element(i).kind != ElementKind::service) continue;
-            Arrangement how;
-            how.setup = house::Setup::place;
+            RunShape how;
+            how.arrangement.setup = house::Setup::place;
             const Id box = i == 0 ? element(i).exit.device : element(i).entry.device;
             for (const auto& e : m_elements)
                 if (e.element.kind == ElementKind::port ||
                     (e.element.kind != ElementKind::service && e.element.device != box))
-                    how.bypassed.push_back(e.element.id);
+                    how.arrangement.bypassed.push_back(e.element.id);
             const std::size_t before = m_tests.size();
             run("service", "service", "Test the service with a fast machine at its box", how);
             if (m_tests.size() > before) m_tests.back().kind = TestKind::service;

@@ -58,20 +58,20 @@ class Work {
 
   private:
     void collect() {
-        const auto take = [&](const RouteRuns& runs) {
+        const auto take = [&](const PredictedRuns& runs) {
             for (Observation& o : m_model.observations(runs)) {
                 m_from.push_back(runs.prediction);
                 m_observations.push_back(std::move(o));
             }
         };
-        for (const RouteRuns& other : m_asked.others)
+        for (const PredictedRuns& other : m_asked.others)
             m_model.add(*other.prediction);
         for (Observation& o : m_model.readings()) {
             m_from.push_back(&m_asked.prediction);
             m_observations.push_back(std::move(o));
         }
         take({&m_asked.prediction, m_asked.runs});
-        for (const RouteRuns& other : m_asked.others)
+        for (const PredictedRuns& other : m_asked.others)
             take(other);
     }
 
@@ -91,14 +91,14 @@ class Work {
 
     void suspects() {
         const auto probabilities = byElement(m_answer, m_model.unknowns(), m_particles);
-        std::vector<std::pair<double, house::Id>> order;
+        std::vector<std::pair<double, house::Id>> ranked;
         for (const auto& [id, p] : probabilities)
-            order.emplace_back(p, id);
-        std::stable_sort(order.begin(), order.end(),
+            ranked.emplace_back(p, id);
+        std::stable_sort(ranked.begin(), ranked.end(),
                          [](const auto& a, const auto& b) { return a.first > b.first; });
         m_forward = speaksForward();
         const auto measured = m_forward ? m_out.measuredForward : m_out.measuredBackward;
-        for (const auto& [p, id] : order) {
+        for (const auto& [p, id] : ranked) {
             if (p < hardly && !m_out.suspects.empty()) break;
             Suspect suspect;
             suspect.element = id;
@@ -270,11 +270,11 @@ class Work {
 std::optional<BitRate> capacityMeasured(const std::vector<Run>& runs, Direction direction) {
     int most = 0;
     for (const Run& run : runs)
-        if (run.order.direction == direction && run.samples.size() >= 5)
-            most = std::max(most, run.order.streams);
+        if (run.config.direction == direction && run.samples.size() >= 5)
+            most = std::max(most, run.config.streams);
     std::vector<double> rates;
     for (const Run& run : runs)
-        if (run.order.direction == direction && run.samples.size() >= 5 && run.order.streams == most)
+        if (run.config.direction == direction && run.samples.size() >= 5 && run.config.streams == most)
             rates.push_back(run.goodput.bps());
     if (rates.empty()) return std::nullopt;
     return BitRate::bitsPerSecond(benchmark::quantile(rates, 0.5));
@@ -285,15 +285,14 @@ Diagnosis diagnose(const Case& asked) {
 }
 
 quantity::Result<Diagnosis> diagnoseRoute(const house::House& house, const catalog::Catalog& catalog,
-                                          const house::Route& route,
-                                          const std::vector<std::pair<house::Id, Run>>& runs) {
+                                          const house::Route& route, const benchmark::RouteRuns& runs) {
     const auto prediction = capacity::predict(house, catalog, route);
     if (!prediction) return tl::unexpected(prediction.error());
     Case asked{*prediction, house, catalog};
     asked.declined = route.declined;
     // Only simulated endpoints read and write their disks in a run.
     asked.runsFromMemory =
-        std::any_of(runs.begin(), runs.end(), [](const auto& r) { return !r.second.simulated; });
+        std::any_of(runs.begin(), runs.end(), [](const auto& r) { return !r.run.simulated; });
     std::map<house::Id, std::vector<Run>> byRoute;
     for (const auto& [id, run] : runs)
         (id == route.id ? asked.runs : byRoute[id]).push_back(run);

@@ -49,7 +49,7 @@ struct NextTest {
     double informationBits = 0; ///< expected
     double minutes = 0;
     TestKind kind = TestKind::run;
-    Arrangement arrangement;      ///< of a run, which goes in both directions in turn
+    RunShape shape;               ///< of a run, which goes in both directions in turn
     std::vector<house::Id> reads; ///< elements whose state a reading tells
     std::optional<BitRate> pace;  ///< of datagrams; nothing: TCP
     /// A reading of the PHY rates that a medium's adapters show: the share of them that TCP gets.
@@ -75,7 +75,7 @@ struct Case {
     const house::House& house; ///< that the prediction speaks of
     const catalog::Catalog& catalog;
     std::vector<benchmark::Run> runs = {};  ///< of this route; with none the prediction speaks alone
-    std::vector<RouteRuns> others = {};     ///< routes that may share elements with it
+    std::vector<PredictedRuns> others = {}; ///< routes that may share elements with it
     std::vector<std::string> declined = {}; ///< ids of tests that cannot be made
     bool runsFromMemory = false; ///< runs never reach the disks of a route over which files are copied
     std::size_t particles = 600;
@@ -86,9 +86,10 @@ struct Case {
 
 /// The same for a route of a house with all the runs of its job, by route id; without the tests that the
 /// route declines.
-[[nodiscard]] quantity::Result<Diagnosis>
-diagnoseRoute(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
-              const std::vector<std::pair<house::Id, benchmark::Run>>& runs);
+[[nodiscard]] quantity::Result<Diagnosis> diagnoseRoute(const house::House& house,
+                                                        const catalog::Catalog& catalog,
+                                                        const house::Route& route,
+                                                        const benchmark::RouteRuns& runs);
 
 /// The figure that speaks for the capacity of a direction: the median of the runs with the most streams.
 [[nodiscard]] std::optional<BitRate> capacityMeasured(const std::vector<benchmark::Run>& runs,

@@ -17,19 +17,22 @@ std::string labelOf(const capacity::RoutePrediction& prediction, const house::Id
     return id;
 }
 
-std::string arrangementWords(const Arrangement& how, const capacity::RoutePrediction& prediction) {
-    if (how.setup == house::Setup::baseline) return "the machines on one short cable";
-    if (how.setup == house::Setup::bench) return "the adapters side by side";
-    if (how.swapped) return "the machines in each other's place";
-    for (const benchmark::Alteration& a : how.altered)
-        return a.how == "outlet" ? "at another outlet" : "with the appliances off";
-    if (how.bypassed.empty()) return "";
-    if (how.bypassed.size() == 1) return "without “" + labelOf(prediction, how.bypassed.front()) + "”";
+std::string arrangementWords(const RunShape& how, const capacity::RoutePrediction& prediction) {
+    if (how.arrangement.setup == house::Setup::baseline) return "the machines on one short cable";
+    if (how.arrangement.setup == house::Setup::bench) return "the adapters side by side";
+    if (how.arrangement.swapped) return "the machines in each other's place";
+    for (const benchmark::Alteration& a : how.arrangement.altered)
+        return a.kind == house::AlterationKind::other_outlet ? "at another outlet"
+                                                             : "with the appliances off";
+    if (how.arrangement.bypassed.empty()) return "";
+    if (how.arrangement.bypassed.size() == 1)
+        return "without “" + labelOf(prediction, how.arrangement.bypassed.front()) + "”";
     // A stretch: what was left, by its first and last element.
     std::string first;
     std::string last;
     for (const auto& e : prediction.elements)
-        if (std::find(how.bypassed.begin(), how.bypassed.end(), e.element.id) == how.bypassed.end()) {
+        if (std::find(how.arrangement.bypassed.begin(), how.arrangement.bypassed.end(), e.element.id) ==
+            how.arrangement.bypassed.end()) {
             if (first.empty()) first = e.element.label;
             last = e.element.label;
         }
@@ -61,17 +64,17 @@ std::string describe(const Observation& o, const capacity::RoutePrediction& pred
                      const house::Id& askedRoute) {
     if (!o.link.empty() && o.terms.size() == 1)
         return "the adapters of “" + labelOf(prediction, o.link) + "” show a PHY rate " +
-               (o.arrangement.forward ? "forward" : "backward") + " that is worth about " +
+               (o.shape.forward ? "forward" : "backward") + " that is worth about " +
                plain(quantity::BitRate::bitsPerSecond(std::exp(o.lnRate)));
     if (!o.link.empty())
         return "the link over “" + labelOf(prediction, o.link) + "” was read: it carries " +
                plain(quantity::BitRate::bitsPerSecond(std::exp(o.lnRate)));
-    std::string out = o.arrangement.streams >= benchmark::maximumStreams ? std::string("datagrams")
-                      : o.arrangement.streams == 1                       ? std::string("one stream")
-                                                   : std::to_string(o.arrangement.streams) + " streams";
-    out += o.arrangement.forward ? " forward" : " backward";
+    std::string out = o.shape.streams >= benchmark::maxStreams ? std::string("datagrams")
+                      : o.shape.streams == 1                   ? std::string("one stream")
+                                                               : std::to_string(o.shape.streams) + " streams";
+    out += o.shape.forward ? " forward" : " backward";
     if (o.route != askedRoute) out += " over “" + prediction.route.label + "”";
-    if (const std::string how = arrangementWords(o.arrangement, prediction); !how.empty()) out += ", " + how;
+    if (const std::string how = arrangementWords(o.shape, prediction); !how.empty()) out += ", " + how;
     out += std::string(": ") + (o.atLeast ? "at least " : "") +
            plain(quantity::BitRate::bitsPerSecond(std::exp(o.lnRate)));
     if (o.runs.size() > 1) out += " (" + std::to_string(o.runs.size()) + " runs)";
@@ -98,8 +101,9 @@ std::vector<std::string> contradictions(const Case& asked) {
         const Run* low = &a;
         const Run* high = &a;
         for (const Run& b : asked.runs) {
-            if (!b.showsCeiling() || b.order.direction != a.order.direction ||
-                b.order.streams != a.order.streams || !(b.conditions.appliances == a.conditions.appliances) ||
+            if (!b.showsCeiling() || b.config.direction != a.config.direction ||
+                b.config.streams != a.config.streams ||
+                !(b.conditions.appliances == a.conditions.appliances) ||
                 b.conditions.othersActive != a.conditions.othersActive)
                 continue;
             told.push_back(&b);
@@ -108,7 +112,7 @@ std::vector<std::string> contradictions(const Case& asked) {
         }
         if (low->goodput.bps() > 0 && std::log(high->goodput.bps() / low->goodput.bps()) > allowed)
             out.push_back(
-                std::string("two alike runs ") + benchmark::name(a.order.direction) + " gave " +
+                std::string("two alike runs ") + benchmark::name(a.config.direction) + " gave " +
                 plain(low->goodput) + " and " + plain(high->goodput) +
                 ": nothing in the way varies so much; something was changed between them, or one went "
                 "another way");

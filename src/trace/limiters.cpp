@@ -17,8 +17,8 @@ double allows(const Particle& p, const Term& term) {
 }
 
 bool isOwn(const Observation& o, const house::Id& route) {
-    return o.link.empty() && o.route == route && o.arrangement.setup == house::Setup::place &&
-           o.arrangement.bypassed.empty() && o.arrangement.altered.empty();
+    return o.link.empty() && o.route == route && o.shape.arrangement.setup == house::Setup::place &&
+           o.shape.arrangement.bypassed.empty() && o.shape.arrangement.altered.empty();
 }
 
 } // namespace
@@ -29,15 +29,15 @@ Question questionOf(const Model& model, const std::vector<Observation>& observat
     int streams = 0;
     for (const Observation& o : observations) {
         out.own.push_back(isOwn(o, prediction.route.id));
-        if (out.own.back() && !o.atLeast) streams = std::max(streams, o.arrangement.streams);
+        if (out.own.back() && !o.atLeast) streams = std::max(streams, o.shape.streams);
     }
     if (streams == 0) streams = usualStreams;
     for (const bool forward : {true, false}) {
         auto terms = model.terms({forward, streams}, {});
         // The delay as the runs found it.
         for (const Observation& o : observations)
-            if (isOwn(o, prediction.route.id) && o.arrangement.forward == forward && !o.arrangement.swapped &&
-                o.arrangement.streams == streams && !o.atLeast)
+            if (isOwn(o, prediction.route.id) && o.shape.forward == forward && !o.shape.arrangement.swapped &&
+                o.shape.streams == streams && !o.atLeast)
                 terms = o.terms;
         out.terms[forward ? 0 : 1] = std::move(terms);
     }

@@ -18,7 +18,7 @@ constexpr double leastShare = 0.14;   // of the doubt that there is, a test is n
 constexpr double overheadMinutes = 1; // to read, to go and to come back
 constexpr std::size_t mostTests = 5;
 
-std::vector<benchmark::Alteration> lifted(const NextTest& test, const char* how) {
+std::vector<benchmark::Alteration> lifted(const NextTest& test, house::AlterationKind how) {
     std::vector<benchmark::Alteration> out;
     for (const house::Id& element : test.reads)
         out.push_back({element, how});
@@ -34,8 +34,10 @@ class Shows {
         if (test.phyShare) {
             // Both directions: each adapter shows its own.
             for (const bool forward : {true, false})
-                for (const Term& term :
-                     model.terms({forward, 4, house::Setup::place, {}, false, lifted(test, "phy")}))
+                for (const Term& term : model.terms(
+                         {forward,
+                          4,
+                          {house::Setup::place, {}, false, lifted(test, house::AlterationKind::phy_rate)}}))
                     if (model.unknowns()[term.unknown].element == test.reads.front())
                         m_terms[forward ? 0 : 1].push_back(term);
             return;
@@ -48,7 +50,7 @@ class Shows {
                     m_terms[0].push_back(term);
             return;
         }
-        Arrangement how = test.arrangement;
+        RunShape how = test.shape;
         m_terms[0] = model.terms(how);
         how.forward = !how.forward;
         m_terms[1] = model.terms(how);
@@ -186,8 +188,7 @@ std::vector<Outcome> outcomesOf(const NextTest& test, const Model& model, const 
         One& one = all[unknown.element];
         one.label = unknown.label;
         one.weight += particles[p].weight;
-        const std::size_t direction =
-            test.arrangement.forward ? answer.direction[p] : 1 - answer.direction[p];
+        const std::size_t direction = test.shape.forward ? answer.direction[p] : 1 - answer.direction[p];
         one.rates.emplace_back(shows.lnRate(particles[p], direction) - std::log(test.phyShare.value_or(1)),
                                particles[p].weight);
     }

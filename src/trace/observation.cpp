@@ -2,6 +2,7 @@
 
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
+#include "benchmark/tolerances.h"
 #include "house/chain.h"
 
 #include <algorithm>
@@ -18,8 +19,7 @@ constexpr double belowWithOne = 0.07;  // one stream backs off and climbs again 
 constexpr double risesFrom = 0.15;     // of the idle delay, and
 constexpr double risesFromUs = 150;    // in all
 constexpr double heldFrom = 0.5;       // of the time
-constexpr double coreFull = 0.95;
-constexpr double unsteadyFrom = 0.05; // standard deviation ÷ mean of whole seconds
+constexpr double unsteadyFrom = 0.05;  // standard deviation ÷ mean of whole seconds
 constexpr double steadyBelow = 0.03;
 
 std::optional<double> secondsSpread(const Run& run) {
@@ -46,14 +46,14 @@ std::optional<bool> majority(const std::vector<Shown>& all, std::optional<bool> 
 // Whether a run was held by its own order, or by others, so that the route may carry more. Datagrams that
 // were sent faster than they arrived were not.
 bool saysAtLeast(const Run& run) {
-    if (run.order.protocol == benchmark::Protocol::udp) {
+    if (run.config.protocol == benchmark::Protocol::udp) {
         constexpr double overfull = 0.03;
-        if (!run.datagrams || run.datagrams->sent == 0 || !run.order.group.empty()) return true;
+        if (!run.datagrams || run.datagrams->sent == 0 || !run.config.group.empty()) return true;
         const auto lostAtHost =
             static_cast<double>(run.datagrams->dropped) / static_cast<double>(run.datagrams->sent);
         return run.datagrams->lossRatio() - lostAtHost < overfull;
     }
-    return run.order.rate || !run.order.group.empty() || run.order.windowBytes > 0 ||
+    return run.config.rate || !run.config.group.empty() || run.config.windowBytes > 0 ||
            run.conditions.othersActive.value_or(false);
 }
 
@@ -78,8 +78,8 @@ Shown shownBy(const Run& run) {
         out.window = run.senderLimited->receiverWindow > heldFrom;
         out.buffer = run.senderLimited->sendBuffer > heldFrom;
     }
-    if (run.cpuSender) out.coreSender = *run.cpuSender > coreFull;
-    if (run.cpuReceiver) out.coreReceiver = *run.cpuReceiver > coreFull;
+    if (run.cpuSender) out.coreSender = *run.cpuSender >= benchmark::fullCore;
+    if (run.cpuReceiver) out.coreReceiver = *run.cpuReceiver >= benchmark::fullCore;
     if (const auto spread = secondsSpread(run)) {
         if (*spread > unsteadyFrom)
             out.unsteady = true;
@@ -141,15 +141,14 @@ const Model::Route* Model::find(const house::Id& route) const {
     return nullptr;
 }
 
-std::vector<Term> Model::terms(const Arrangement& how, const house::Id& id,
-                               std::optional<double> rttUs) const {
+std::vector<Term> Model::terms(const RunShape& how, const house::Id& id, std::optional<double> rttUs) const {
     const Route* route = find(id);
     if (route == nullptr) return {};
     const auto& elements = route->prediction->elements;
     std::vector<house::Element> plain;
     for (const auto& e : elements)
         plain.push_back(e.element);
-    const std::vector<bool> in = house::passed(plain, how.setup, how.bypassed);
+    const std::vector<bool> in = house::passed(plain, how.arrangement.setup, how.arrangement.bypassed);
     const auto firstCable = static_cast<std::size_t>(
         std::find_if(plain.begin(), plain.end(),
                      [](const house::Element& e) { return e.kind == house::ElementKind::cable; }) -
@@ -162,64 +161,65 @@ std::vector<Term> Model::terms(const Arrangement& how, const house::Id& id,
         if (!in[i]) continue;
         // Machines that changed places take their sockets and ports with them, and pass them the other way.
         const bool end = i < firstCable || i > lastCable;
-        const bool forward = how.swapped && end ? !how.forward : how.forward;
+        const bool forward = how.arrangement.swapped && end ? !how.forward : how.forward;
         Term term{route->unknown[i], senseOf(elements, i, forward), route->gain[i]};
-        for (const benchmark::Alteration& a : how.altered)
-            if (a.element == plain[i].id) lift(term, a.how);
+        for (const benchmark::Alteration& a : how.arrangement.altered)
+            if (a.element == plain[i].id) lift(term, a.kind);
         out.push_back(term);
     }
-    const bool receivesAtTo = how.forward != how.swapped;
+    const bool receivesAtTo = how.forward != how.arrangement.swapped;
     const std::size_t receiver = receivesAtTo ? elements.size() - 1 : 0;
     const auto machine = [&](std::size_t i) {
         return elements[i].element.kind == house::ElementKind::host ||
                elements[i].element.kind == house::ElementKind::storage;
     };
     if (in[receiver] && machine(receiver)) {
-        double rtt =
-            rttUs.value_or(how.setup == house::Setup::baseline ? m_catalog.wiredRttMicroseconds * 2
-                                                               : route->prediction->rttMicroseconds.p50);
+        double rtt = rttUs.value_or(how.arrangement.setup == house::Setup::baseline
+                                        ? m_catalog.wiredRttMicroseconds * 2
+                                        : route->prediction->rttMicroseconds.p50);
         rtt = std::max(rtt, 20.0);
         out.push_back(
             {receivesAtTo ? route->windowAtTo : route->windowAtFrom, 0, std::log(8e6 * how.streams / rtt)});
     }
-    if (how.setup == house::Setup::place) out.push_back({route->unlisted, 0, 0});
+    if (how.arrangement.setup == house::Setup::place) out.push_back({route->unlisted, 0, 0});
     return out;
 }
 
 // Another outlet is another place on the medium, whatever was wrong at the first.
-void Model::lift(Term& term, const std::string& how) const {
+void Model::lift(Term& term, house::AlterationKind how) const {
     const auto twin = m_twins.find(term.unknown);
     if (twin == m_twins.end()) return;
     term.twin = twin->second;
-    term.lifted |= how == "outlet" ? allStates : m_unknowns[term.unknown].curedBy(how);
+    term.lifted |=
+        how == house::AlterationKind::other_outlet ? allStates : m_unknowns[term.unknown].curedBy(how);
 }
 
-std::vector<Observation> Model::observations(const RouteRuns& route) const {
+std::vector<Observation> Model::observations(const PredictedRuns& route) const {
     struct Alike {
         Observation observation;
         std::vector<double> lnRates;
         std::vector<double> rtts;
         std::vector<Shown> shown;
     };
-    std::vector<std::pair<std::pair<Arrangement, bool>, Alike>> groups;
+    std::vector<std::pair<std::pair<RunShape, bool>, Alike>> groups;
     const house::Id id = route.prediction->route.id;
     // Where the appliances that ran were written down, runs without any are quiet ones.
     const bool appliancesNoted = std::any_of(route.runs.begin(), route.runs.end(),
                                              [](const Run& r) { return !r.conditions.appliances.empty(); });
     for (const Run& run : route.runs) {
         if (run.samples.size() < 5 || run.goodput.bps() <= 0) continue;
-        Arrangement how{run.order.direction == benchmark::Direction::forward,
-                        run.order.protocol == benchmark::Protocol::udp ? benchmark::maximumStreams
-                                                                       : run.order.streams,
-                        run.setup,
-                        run.bypassed,
-                        run.swapped,
-                        run.altered};
+        RunShape how{run.config.direction == benchmark::Direction::forward,
+                     run.config.protocol == benchmark::Protocol::udp ? benchmark::maxStreams
+                                                                     : run.config.streams,
+                     run.config.arrangement};
         if (appliancesNoted && run.conditions.appliances.empty())
             for (const auto& e : route.prediction->elements)
-                if (e.element.kind == house::ElementKind::mains) how.altered.push_back({e.element.id, "off"});
-        std::sort(how.altered.begin(), how.altered.end());
-        how.altered.erase(std::unique(how.altered.begin(), how.altered.end()), how.altered.end());
+                if (e.element.kind == house::ElementKind::mains)
+                    how.arrangement.altered.push_back({e.element.id, house::AlterationKind::appliances_off});
+        std::sort(how.arrangement.altered.begin(), how.arrangement.altered.end());
+        how.arrangement.altered.erase(
+            std::unique(how.arrangement.altered.begin(), how.arrangement.altered.end()),
+            how.arrangement.altered.end());
         const bool atLeast = saysAtLeast(run);
         const auto key = std::pair(how, atLeast);
         auto it = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == key; });
@@ -227,7 +227,7 @@ std::vector<Observation> Model::observations(const RouteRuns& route) const {
             groups.push_back({key, {}});
             it = groups.end() - 1;
             it->second.observation.route = id;
-            it->second.observation.arrangement = how;
+            it->second.observation.shape = how;
             it->second.observation.atLeast = atLeast;
         }
         Alike& alike = it->second;
@@ -247,11 +247,11 @@ std::vector<Observation> Model::observations(const RouteRuns& route) const {
             squares += (rate - o.lnRate) * (rate - o.lnRate);
         const auto n = static_cast<double>(alike.lnRates.size());
         const double spread = n > 1 ? std::sqrt(squares / (n - 1) / n) : 0;
-        const int streams = o.arrangement.streams;
+        const int streams = o.shape.streams;
         o.below = std::hypot(streams == 1 ? belowWithOne : belowCeiling * (streams < 4 ? 1.5 : 1.0), spread);
         o.above = std::hypot(aboveCeiling, spread);
         o.terms =
-            terms(o.arrangement, id,
+            terms(o.shape, id,
                   alike.rtts.empty() ? std::nullopt : std::optional(benchmark::quantile(alike.rtts, 0.5)));
         o.shown.queue = majority(alike.shown, &Shown::queue);
         o.shown.window = majority(alike.shown, &Shown::window);
@@ -307,13 +307,13 @@ std::optional<Observation> Model::phyReading(const Route& route, std::size_t i, 
         Observation o;
         o.route = route.prediction->route.id;
         o.link = element.id;
-        o.arrangement.forward = forward;
+        o.shape.forward = forward;
         const catalog::Spread<double>& share = medium->phyShare;
         o.lnRate = std::log(reading.rate.bps() * share.p50);
         o.below = std::log(share.p50 / share.p10) / ninetieth;
         o.above = std::log(share.p90 / share.p50) / ninetieth;
         Term term{route.unknown[i], senseOf(route.prediction->elements, i, forward), route.gain[i]};
-        lift(term, "phy");
+        lift(term, house::AlterationKind::phy_rate);
         o.terms = {term};
         return o;
     }

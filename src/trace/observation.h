@@ -2,7 +2,7 @@
 // passed and how they looked besides.
 #pragma once
 
-#include "benchmark/run.h"
+#include "benchmark/route_runs.h"
 #include "trace/unknowns.h"
 
 #include <map>
@@ -10,7 +10,7 @@
 namespace metrodos::trace {
 
 /// A route with the runs made on it.
-struct RouteRuns {
+struct PredictedRuns {
     const capacity::RoutePrediction* prediction = nullptr;
     std::vector<benchmark::Run> runs; ///< oldest first
 };
@@ -31,16 +31,13 @@ struct Term {
 };
 inline constexpr std::uint32_t allStates = ~std::uint32_t{0};
 
-/// How a run is made, as far as it decides what it passes.
-struct Arrangement {
+/// What of a run decides what it passes and how fast that may be.
+struct RunShape {
     bool forward = true;
     int streams = 4;
-    house::Setup setup = house::Setup::place;
-    std::vector<house::Id> bypassed = {};
-    bool swapped = false;
-    std::vector<benchmark::Alteration> altered = {};
+    benchmark::Arrangement arrangement = {};
 
-    friend auto operator<=>(const Arrangement&, const Arrangement&) = default;
+    friend auto operator<=>(const RunShape&, const RunShape&) = default;
 };
 
 /// The signs of catalog::Signature as a run showed them; nothing: not taken, or between yes and no.
@@ -56,7 +53,7 @@ struct Shown {
 
 struct Observation {
     house::Id route;
-    Arrangement arrangement;
+    RunShape shape;
     std::vector<std::string> runs; ///< ids
     std::vector<Term> terms;
     house::Id link;       ///< a reading of this link's rate or of the adapters at this medium, no run
@@ -79,10 +76,10 @@ class Model {
     [[nodiscard]] const capacity::RoutePrediction& prediction() const { return *m_routes.front().prediction; }
     /// What a run over the first route, or another one that was added, passes. `rttUs`: its idle round-trip
     /// time; nothing: as predicted.
-    [[nodiscard]] std::vector<Term> terms(const Arrangement& arrangement, const house::Id& route = {},
+    [[nodiscard]] std::vector<Term> terms(const RunShape& shape, const house::Id& route = {},
                                           std::optional<double> rttUs = std::nullopt) const;
     /// Alike runs together, in the order of the first of each.
-    [[nodiscard]] std::vector<Observation> observations(const RouteRuns& route) const;
+    [[nodiscard]] std::vector<Observation> observations(const PredictedRuns& route) const;
     /// What the survey says that the links of the first route run at: the least of cable and ports; and what
     /// the adapters show of their PHY rates, which is a share of what the medium between them carries.
     [[nodiscard]] std::vector<Observation> readings() const;
@@ -97,7 +94,7 @@ class Model {
         std::size_t unlisted = 0;
     };
     [[nodiscard]] const Route* find(const house::Id& route) const;
-    void lift(Term& term, const std::string& how) const;
+    void lift(Term& term, house::AlterationKind how) const;
     [[nodiscard]] std::optional<Observation> phyReading(const Route& route, std::size_t element,
                                                         bool forward) const;
 

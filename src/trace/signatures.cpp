@@ -2,6 +2,7 @@
 
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
+#include "benchmark/tolerances.h"
 #include "quantity/format.h"
 
 #include <algorithm>
@@ -21,7 +22,6 @@ constexpr double impossible = 1.02; // above a port's goodput by more than the e
 constexpr double farBelow = 0.5;
 constexpr double manyOverOne = 1.3;
 constexpr double held = 0.5;
-constexpr double coreFull = 0.95;
 
 bool isFlat(const Run& run) {
     const std::vector<double> seconds = benchmark::wholeSeconds(run);
@@ -70,7 +70,7 @@ class Reader {
     // Ten flat runs say the same as the newest of them.
     [[nodiscard]] bool newestOfItsKind(const Run& run) const {
         return std::none_of(m_runs.begin() + (&run - m_runs.data()) + 1, m_runs.end(), [&](const Run& later) {
-            return later.order.direction == run.order.direction && isFlat(later);
+            return later.config.direction == run.config.direction && isFlat(later);
         });
     }
 
@@ -97,7 +97,7 @@ class Reader {
         for (const ElementPrediction& e : m_prediction.elements)
             if (e.element.kind == house::ElementKind::bus && run.goodput >= e.forward.p10 * (1 - nearRate) &&
                 run.goodput <= e.forward.p90 * (1 + nearRate))
-                say(e.element.id, std::string(benchmark::name(run.order.direction)) + " flat at " +
+                say(e.element.id, std::string(benchmark::name(run.config.direction)) + " flat at " +
                                       plain(run.goodput) + ", where this socket carries " +
                                       plain(e.forward.p10) + " to " + plain(e.forward.p90));
     }
@@ -116,19 +116,20 @@ class Reader {
     }
 
     void theHostItself(const Run& run) {
-        const bool forward = run.order.direction == Direction::forward;
+        const bool forward = run.config.direction == Direction::forward;
         const std::string sender =
             (forward ? m_prediction.elements.front() : m_prediction.elements.back()).element.id;
         const std::string receiver =
             (forward ? m_prediction.elements.back() : m_prediction.elements.front()).element.id;
-        if (run.cpuSender && *run.cpuSender > coreFull) say(sender, "one core was full while it sent");
-        if (run.cpuReceiver && *run.cpuReceiver > coreFull)
+        if (run.cpuSender && *run.cpuSender >= benchmark::fullCore)
+            say(sender, "one core was full while it sent");
+        if (run.cpuReceiver && *run.cpuReceiver >= benchmark::fullCore)
             say(receiver, "one core was full while it received");
         if (run.senderLimited && run.senderLimited->receiverWindow > held)
             say(receiver, "its receive window was closed " +
                               quantity::significant(run.senderLimited->receiverWindow * 100, 2) +
-                              " % of the time with " + std::to_string(run.order.streams) +
-                              (run.order.streams == 1 ? " stream" : " streams"));
+                              " % of the time with " + std::to_string(run.config.streams) +
+                              (run.config.streams == 1 ? " stream" : " streams"));
         if (run.senderLimited && run.senderLimited->sendBuffer > held)
             say(sender, "its send buffer ran empty");
     }
@@ -148,7 +149,7 @@ class Reader {
         std::vector<Run> one;
         std::vector<Run> many;
         for (const Run& run : m_runs)
-            if (run.order.direction == d) (run.order.streams == 1 ? one : many).push_back(run);
+            if (run.config.direction == d) (run.config.streams == 1 ? one : many).push_back(run);
         const auto single = benchmark::summarise(one, d, benchmark::Rule::median);
         const auto several = benchmark::summarise(many, d, benchmark::Rule::median);
         if (!single || !several || several->goodput.bps() < single->goodput.bps() * manyOverOne) return;
@@ -158,7 +159,7 @@ class Reader {
 
     void queueUnderLoad(Direction d) {
         for (const Run& run : m_runs) {
-            if (run.order.direction != d || !run.rttIdleUs || !run.rttLoadedUs) continue;
+            if (run.config.direction != d || !run.rttIdleUs || !run.rttLoadedUs) continue;
             const double rise = run.rttLoadedUs->p50 - run.rttIdleUs->p50;
             if (rise > std::max(2000.0, run.rttIdleUs->p50))
                 warn("delay rises from " + quantity::plainMicroseconds(run.rttIdleUs->p50) + " to " +
@@ -178,7 +179,8 @@ class Reader {
 } // namespace
 
 std::optional<std::string> impossibility(const capacity::RoutePrediction& prediction, const Run& run) {
-    if (run.setup != house::Setup::place) return std::nullopt; // nothing of the house was in the way
+    if (run.config.arrangement.setup != house::Setup::place)
+        return std::nullopt; // nothing of the house was in the way
     for (const ElementPrediction& e : prediction.elements) {
         if (e.element.kind != house::ElementKind::port || e.forward.p10 != e.forward.p90) continue;
         if (run.goodput.bps() > e.forward.p90.bps() * impossible)

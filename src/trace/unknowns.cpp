@@ -263,7 +263,7 @@ Unknown unlistedOf(const catalog::Catalog& catalog, double scale) {
 
 } // namespace
 
-std::uint32_t Unknown::curedBy(const std::string& what) const {
+std::uint32_t Unknown::curedBy(house::AlterationKind what) const {
     std::uint32_t out = 0;
     for (std::size_t k = 0; k < states.size(); ++k) {
         const FaultClass* fault = states[k].fault;

@@ -43,7 +43,7 @@ struct Unknown {
     std::vector<State> states;
 
     /// The states that something lifts, a bit each (catalog::FaultClass::curedBy).
-    [[nodiscard]] std::uint32_t curedBy(const std::string& what) const;
+    [[nodiscard]] std::uint32_t curedBy(house::AlterationKind what) const;
 };
 
 /// The same thing once more with nothing wrong: what it would be like at another outlet, or without a fault

@@ -127,14 +127,12 @@ std::vector<WhatIf> whatIf(const Case& asked, const house::Id& element) {
 }
 
 std::vector<WhatIf> whatIfRoute(const house::House& house, const catalog::Catalog& catalog,
-                                const house::Route& route,
-                                const std::vector<std::pair<house::Id, benchmark::Run>>& runs,
+                                const house::Route& route, const benchmark::RouteRuns& runs,
                                 const house::Id& element) {
     const auto prediction = capacity::predict(house, catalog, route);
     if (!prediction) return {};
     Case asked{*prediction, house, catalog};
-    for (const auto& [id, run] : runs)
-        if (id == route.id) asked.runs.push_back(run);
+    asked.runs = benchmark::runsOf(runs, route.id);
     return whatIf(asked, element);
 }
 

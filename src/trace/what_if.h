@@ -20,8 +20,7 @@ struct WhatIf {
 
 /// The same for a route of a house; the runs by route id. Nothing where the route is not joined.
 [[nodiscard]] std::vector<WhatIf> whatIfRoute(const house::House& house, const catalog::Catalog& catalog,
-                                              const house::Route& route,
-                                              const std::vector<std::pair<house::Id, benchmark::Run>>& runs,
+                                              const house::Route& route, const benchmark::RouteRuns& runs,
                                               const house::Id& element);
 
 /// The choices for an element of the route, in the catalog's order, each with what the route would carry; the

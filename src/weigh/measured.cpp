@@ -11,12 +11,13 @@ namespace metrodos::weigh {
 using namespace house;
 using capacity::Distribution;
 
-std::vector<Measured> measuredIn(const House& house, const catalog::Catalog& catalog, const RouteRuns& runs) {
+std::vector<Measured> measuredIn(const House& house, const catalog::Catalog& catalog,
+                                 const benchmark::RouteRuns& runs) {
     std::vector<Measured> out;
     const RouteFinder finder(house);
     for (const Route& route : house.routes) {
         if (std::none_of(runs.begin(), runs.end(),
-                         [&](const auto& r) { return r.first == route.id && r.second.showsCeiling(); }))
+                         [&](const auto& r) { return r.route == route.id && r.run.showsCeiling(); }))
             continue;
         const auto elements = finder.find(route);
         const auto diagnosis = trace::diagnoseRoute(house, catalog, route, runs);

@@ -19,7 +19,7 @@ struct Measured {
 
 /// What the runs of all routes say of the media and runs of cable they passed.
 [[nodiscard]] std::vector<Measured> measuredIn(const house::House& house, const catalog::Catalog& catalog,
-                                               const RouteRuns& runs);
+                                               const benchmark::RouteRuns& runs);
 
 /// A belief after a measurement: around it where the thing was the limit, else the part of it that lies
 /// above.

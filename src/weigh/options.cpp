@@ -84,7 +84,8 @@ double carriedBy(const SpotWay& way, const Need& need, const Options& options) {
     return out;
 }
 
-quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog, const RouteRuns& runs) {
+quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
+                                    const benchmark::RouteRuns& runs) {
     if (house.spots.empty())
         return quantity::problem("no spot has a need yet", "",
                                  "say in Walk what is needed where: “Study / need 200M down”");
@@ -93,7 +94,8 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog, 
         return quantity::problem("it is not known where the service comes in", "",
                                  "enter in Walk the router with its room, and the service at it");
     Options out;
-    out.hub = house.room(*hub)->label;
+    out.hub = *hub;
+    out.hubLabel = house.room(*hub)->label;
     out.share = std::clamp(house.weighing.share, 0.5, 0.99);
     out.steadyFrom = catalog.planning.steadyFrom;
     const std::vector<Measured> measured =

@@ -2,7 +2,7 @@
 // take.
 #pragma once
 
-#include "benchmark/run.h"
+#include "benchmark/route_runs.h"
 #include "capacity/ways.h"
 #include "weigh/need.h"
 
@@ -95,7 +95,8 @@ struct SwitchOffer {
 };
 
 struct Options {
-    std::string hub; ///< label of the room that everything comes from
+    house::Id hub;        ///< room that everything comes from
+    std::string hubLabel; ///< what that room is called; several may be called so
     std::vector<SpotOptions> spots;
     std::vector<Ports> freePorts; ///< at the hub, by falling rate
     int portsToMove = 0;          ///< no port is free: one is freed by moving what is in it to a new switch
@@ -117,12 +118,9 @@ struct Options {
 /// The room of a spot, or of the device that is there; empty: not known.
 [[nodiscard]] house::Id roomOf(const house::House& house, const house::Spot& spot);
 
-/// Runs of the job, by route.
-using RouteRuns = std::vector<std::pair<house::Id, benchmark::Run>>;
-
 /// All ways to all spots of the house. A Problem when there is no spot, or when it is not known where
 /// everything comes from. Runs make the ways that they went over better known.
 [[nodiscard]] quantity::Result<Options> optionsOf(const house::House& house, const catalog::Catalog& catalog,
-                                                  const RouteRuns& runs = {});
+                                                  const benchmark::RouteRuns& runs = {});
 
 } // namespace metrodos::weigh

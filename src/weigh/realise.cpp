@@ -40,8 +40,10 @@ class Fitter {
             m_options.spots.size() != m_out.house.spots.size())
             return quantity::problem("the plan is not of this house as it is now", "",
                                      "weigh again, then choose a plan");
-        for (const Room& room : m_out.house.rooms)
-            if (room.label == m_options.hub) m_hub = room.id;
+        if (m_out.house.room(m_options.hub) == nullptr)
+            return quantity::problem("the room that everything comes from is gone", "",
+                                     "weigh again, then choose a plan");
+        m_hub = m_options.hub;
         std::set<std::string> ways;
         for (const SpotResult& s : m_plan.spots)
             if (!s.wayId.empty()) ways.insert(s.wayId);
@@ -175,7 +177,7 @@ class Fitter {
                                      "enter the router with its ports in Walk");
         const catalog::DeviceClass* cls = m_catalog.device(model.deviceClass);
         Device device{m_out.house.freeId("switch"),
-                      "Switch in the " + m_options.hub,
+                      "Switch in the " + m_options.hubLabel,
                       DeviceKind::network_switch,
                       cls->id,
                       m_hub,
@@ -201,9 +203,10 @@ class Fitter {
         const Id id = device.id;
         const std::string boxLabel = m_out.house.labelOf(from);
         m_out.house.devices.push_back(std::move(device));
-        cable(from, {id, "p1"}, "lead to the switch in the " + m_options.hub, "cat6a", m_catalog.patchLead,
-              true);
-        step("", "Put the " + model.label + " into the " + m_options.hub + " and join it to " + boxLabel);
+        cable(from, {id, "p1"}, "lead to the switch in the " + m_options.hubLabel, "cat6a",
+              m_catalog.patchLead, true);
+        step("",
+             "Put the " + model.label + " into the " + m_options.hubLabel + " and join it to " + boxLabel);
         return {};
     }
 
@@ -338,7 +341,7 @@ class Fitter {
         const SpotWay& way = wayOf(m_plan.spots[i]);
         const catalog::DeviceClass* cls = m_catalog.device(way.deviceClass);
         const catalog::DeviceClass* atHub = hubClass(way, *cls);
-        const Id hub = adapterIn(m_hub, family, *atHub, atHub->label + " in the " + m_options.hub);
+        const Id hub = adapterIn(m_hub, family, *atHub, atHub->label + " in the " + m_options.hubLabel);
         const std::size_t before = m_out.house.devices.size();
         const Id far = adapterIn(room, family, *cls, cls->label + " at " + spot.label);
         const bool there = m_out.house.devices.size() == before;

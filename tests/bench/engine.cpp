@@ -90,8 +90,8 @@ Moved minimal(int streams, std::size_t buffer, int loops = 1) {
     return {moved * 8 / seconds, (processSeconds() - cpu) / (moved / 1e9)};
 }
 
-benchmark::RunOrder order(int streams) {
-    benchmark::RunOrder out;
+benchmark::RunConfig config(int streams) {
+    benchmark::RunConfig out;
     out.streams = streams;
     out.seconds = runSeconds;
     out.warmup = warmup;
@@ -109,7 +109,7 @@ Pair linkTo(const LoopbackAgent& agent) {
 Moved ours(int streams) {
     const LoopbackAgent agent;
     Pair ends = linkTo(agent);
-    const auto run = conduct(ends.from, ends.to, order(streams), {}, {}).value();
+    const auto run = conduct(ends.from, ends.to, config(streams), {}, {}).value();
     // Each end says what the whole process took, and both are in this one: either figure holds both.
     const double moved = run.goodput.bps() / 8;
     return {run.goodput.bps(), run.cpuProcessReceiver.value_or(0) / (moved / 1e9)};
@@ -122,7 +122,7 @@ Moved oursBothWays() {
     ends.push_back(linkTo(agent));
     std::vector<Leg> legs;
     for (std::size_t i = 0; i < 2; ++i) {
-        benchmark::RunOrder o = order(1);
+        benchmark::RunConfig o = config(1);
         o.direction = i == 0 ? Direction::forward : Direction::backward;
         legs.push_back({ends[i].from, ends[i].to, o, {}});
     }
@@ -174,7 +174,7 @@ void pacing() {
     for (const double bps : {1e6, 10e6, 100e6, 300e6, 1e9}) {
         const LoopbackAgent agent;
         Pair ends = linkTo(agent);
-        benchmark::RunOrder o = order(1);
+        benchmark::RunConfig o = config(1);
         o.protocol = benchmark::Protocol::udp;
         o.rate = quantity::BitRate::bitsPerSecond(bps);
         o.seconds = 4;
@@ -233,7 +233,7 @@ void delayFloor() {
         const double echo = minimalEcho();
         const LoopbackAgent agent;
         Pair ends = linkTo(agent);
-        benchmark::RunOrder o = order(1);
+        benchmark::RunConfig o = config(1);
         o.protocol = benchmark::Protocol::udp;
         o.rate = quantity::BitRate::bitsPerSecond(10e3);
         o.segmentBytes = 100;
@@ -281,7 +281,7 @@ void jitterFloor() {
         const double loop = minimalJitter();
         const LoopbackAgent agent;
         Pair ends = linkTo(agent);
-        benchmark::RunOrder o = order(1);
+        benchmark::RunConfig o = config(1);
         o.protocol = benchmark::Protocol::udp;
         o.segmentBytes = 100;
         o.rate = quantity::BitRate::bitsPerSecond(800e3); // one a millisecond
@@ -315,7 +315,7 @@ void besideGarbage() {
                 std::this_thread::sleep_until(next);
             }
         });
-        const double bps = conduct(ends.from, ends.to, order(1), {}, {}).value().goodput.bps();
+        const double bps = conduct(ends.from, ends.to, config(1), {}, {}).value().goodput.bps();
         stop = true;
         pest.join();
         if (garbage) std::printf("beside %.0f garbage connections a second\n", sent / runSeconds);

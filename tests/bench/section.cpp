@@ -1,7 +1,7 @@
 // How fast the section of a large house follows the hand: pictures while panning and zooming.
 #include "catalog/load.h"
-#include "desktop/section_view.h"
-#include "desktop/theme.h"
+#include "desktop/walk/section_view.h"
+#include "desktop/widgets/theme.h"
 #include "job/store.h"
 #include "support/random_house.h"
 

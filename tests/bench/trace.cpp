@@ -123,16 +123,16 @@ int main(int argc, char** argv) {
         capacity::predict(longest.surveyed, catalog, longest.surveyed.routes.front()).value();
     trace::Case asked{prediction, longest.surveyed, catalog};
     for (int k = 0; k < 50; ++k) {
-        benchmark::RunOrder order;
-        order.direction = k % 2 == 0 ? benchmark::Direction::forward : benchmark::Direction::backward;
-        order.streams = std::array<int, 5>{1, 4, 8, 4, 2}[static_cast<std::size_t>(k / 2 % 5)];
-        order.seconds = 5;
+        benchmark::RunConfig config;
+        config.direction = k % 2 == 0 ? benchmark::Direction::forward : benchmark::Direction::backward;
+        config.streams = std::array<int, 5>{1, 4, 8, 4, 2}[static_cast<std::size_t>(k / 2 % 5)];
+        config.seconds = 5;
         standin::Situation situation{longest.hidden};
         if (k % 10 == 0)
-            situation.bypassed = {
+            situation.arrangement.bypassed = {
                 prediction.elements[static_cast<std::size_t>(k) % prediction.elements.size()].element.id};
         asked.runs.push_back(
-            standin::simulate(longest.real, catalog, longest.route(), order, longest.seed, k, situation)
+            standin::simulate(longest.real, catalog, longest.route(), config, longest.seed, k, situation)
                 .value());
     }
     std::vector<double> times;

@@ -14,7 +14,7 @@ Run flat(double mbps, double seconds = 10) {
     Run run;
     run.id = "r";
     run.startedAt = "2026-05-04T10:00:00Z";
-    run.order.seconds = seconds;
+    run.config.seconds = seconds;
     run.seconds = seconds;
     for (int i = 1; i <= static_cast<int>(seconds * 10); ++i) {
         Sample s;
@@ -84,11 +84,11 @@ class TestBenchmark : public QObject {
     void warmupIsLeftOutOfTheFigure() {
         Run run = flat(100);
         for (std::size_t i = 0; i < 10; ++i)
-            run.samples[i].goodputBps = 0;
-        run.order.warmup = 1.0;
+            run.samples.change()[i].goodputBps = 0;
+        run.config.warmup = 1.0;
         finish(run);
         QCOMPARE(run.goodput.inMegabits(), 100.0);
-        run.order.warmup = 0.0;
+        run.config.warmup = 0.0;
         finish(run);
         QCOMPARE(run.goodput.inMegabits(), 90.0);
         QVERIFY(run.rttLoadedUs && run.rttLoadedUs->p50 == 4000);
@@ -99,12 +99,12 @@ class TestBenchmark : public QObject {
         run.senderLimited = SenderLimited{0.5, 0.25, 0.25};
         run.rttIdleUs = Percentiles{300, 400};
         run.interfaceSender = InterfaceCount{"eth0", 12345678901ULL};
-        run.bypassed = {"socket", "shelf.lan"};
-        run.swapped = true;
+        run.config.arrangement.bypassed = {"socket", "shelf.lan"};
+        run.config.arrangement.swapped = true;
         const auto again = runFromJson(toJson(run));
         QVERIFY(again.has_value());
         QCOMPARE(toJson(*again).dump(), toJson(run).dump());
-        QVERIFY(again->bypassed == run.bypassed && again->swapped);
+        QVERIFY(again->config.arrangement == run.config.arrangement);
     }
     void whatCouldNotBeTakenIsNull() {
         const auto document = measurementDocument({flat(10)}, Rule::median);

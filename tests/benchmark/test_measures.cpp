@@ -52,7 +52,7 @@ class TestMeasures : public QObject {
             const double is = quantile(values, p);
             QVERIFY2(std::fabs(*histogram.quantile(p) / is - 1) < 0.006, qPrintable(QString::number(p)));
         }
-        QCOMPARE(*histogram.percentiles()->most, *std::max_element(values.begin(), values.end()));
+        QCOMPARE(*histogram.percentiles()->max, *std::max_element(values.begin(), values.end()));
         QCOMPARE(histogram.count(), std::uint64_t(20'000));
         histogram.clear();
         QVERIFY(!histogram.quantile(0.5) && !histogram.percentiles());
@@ -153,7 +153,7 @@ class TestMeasures : public QObject {
         QCOMPARE(s.spikes().size(), std::size_t(2));
         QVERIFY(std::fabs(s.spikes()[0].t - 6) < 1e-9 && std::fabs(s.spikes()[1].t - 14) < 1e-9);
         QVERIFY(std::fabs(s.percentiles()->p50 / 3000 - 1) < 0.006);
-        QCOMPARE(*s.percentiles()->most, 80'000.0);
+        QCOMPARE(*s.percentiles()->max, 80'000.0);
         s.clear();
         for (int i = 0; i < 100; ++i)
             s.add(i * 0.02, 200 + i); // rises, but by no milliseconds
@@ -199,15 +199,15 @@ class TestMeasures : public QObject {
         run.retransmits = 5000; // of some 430,000 segments
         QCOMPARE(heldBack(run).by, HeldBy::loss);
         run = telling();
-        run.order.rate = run.goodput;
+        run.config.rate = run.goodput;
         QCOMPARE(heldBack(run).by, HeldBy::pace);
         run.senderLimited.reset();
         QCOMPARE(heldBack(run).by, HeldBy::unknown);
     }
     void datagramsSayWhereTheyWereLost() {
         Run run = steadyRun(Direction::forward, 50, 1);
-        run.order.protocol = Protocol::udp;
-        run.order.rate = BitRate::megabits(50);
+        run.config.protocol = Protocol::udp;
+        run.config.rate = BitRate::megabits(50);
         QCOMPARE(heldBack(run).by, HeldBy::unknown);
         run.datagrams = DatagramCount{};
         run.datagrams->sent = run.datagrams->received = 10'000;

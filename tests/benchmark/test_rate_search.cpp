@@ -1,5 +1,5 @@
 // The search for the highest pace without loss, on links whose capacity is known.
-#include "benchmark/rate_search.h"
+#include "benchmark/search_report.h"
 
 #include <QTest>
 #include <random>
@@ -10,10 +10,10 @@ using namespace metrodos::benchmark;
 namespace {
 
 // A trial over a link that drops what it cannot carry, and a little anyway.
-Run trial(const RunOrder& order, double capacity, double always = 0) {
+Run trial(const RunConfig& config, double capacity, double always = 0) {
     Run run;
-    run.order = order;
-    const double pace = order.rate->bps();
+    run.config = config;
+    const double pace = config.rate->bps();
     const double loss = std::max(always, pace > capacity ? 1 - capacity / pace : 0);
     run.datagrams = DatagramCount{};
     run.datagrams->sent = 1'000'000;
@@ -22,7 +22,7 @@ Run trial(const RunOrder& order, double capacity, double always = 0) {
 }
 
 SearchResult search(double capacity, const SearchSettings& settings = {}, double always = 0) {
-    return searchRate(settings, {}, [&](const RunOrder& order) { return trial(order, capacity, always); })
+    return searchRate(settings, {}, [&](const RunConfig& config) { return trial(config, capacity, always); })
         .value();
 }
 
@@ -50,7 +50,7 @@ class TestRateSearch : public QObject {
         QCOMPARE(found.trials.size(), std::size_t(1));
         QCOMPARE(*found.best, BitRate::gigabits(1));
         QVERIFY(!found.failed);
-        QVERIFY(sentence(found, {}, 2).find("may carry more") != std::string::npos);
+        QVERIFY(sentences(reportOf(found, {})).back().find("may carry more") != std::string::npos);
     }
     void whereNothingPassesItEnds() {
         SearchSettings settings;
@@ -58,7 +58,7 @@ class TestRateSearch : public QObject {
         QVERIFY(!found.best);
         QVERIFY(found.failed.has_value());
         QVERIFY(static_cast<int>(found.trials.size()) <= settings.mostTrials);
-        QVERIFY(sentence(found, settings, 2).find("no pace down to") == 0);
+        QVERIFY(sentences(reportOf(found, settings)).front().find("No pace that was tried") == 0);
     }
     void theAcceptedLossDecides() {
         SearchSettings strict;
@@ -77,23 +77,23 @@ class TestRateSearch : public QObject {
     }
     void aStoppedTrialEndsIt() {
         int asked = 0;
-        const auto found = searchRate({}, {}, [&](const RunOrder& order) {
-            Run run = trial(order, 1e8);
+        const auto found = searchRate({}, {}, [&](const RunConfig& config) {
+            Run run = trial(config, 1e8);
             run.complete = ++asked < 2;
             return quantity::Result<Run>(run);
         });
         QCOMPARE(asked, 2);
         QVERIFY(found.has_value());
-        const auto failed = searchRate({}, {}, [](const RunOrder&) -> quantity::Result<Run> {
+        const auto failed = searchRate({}, {}, [](const RunConfig&) -> quantity::Result<Run> {
             return quantity::problem("the cable was pulled");
         });
         QVERIFY(!failed);
     }
     void itAsksForOneFlowOfDatagrams() {
-        RunOrder order;
-        order.streams = 8;
-        order.seconds = 2;
-        (void)searchRate({}, order, [&](const RunOrder& o) {
+        RunConfig config;
+        config.streams = 8;
+        config.seconds = 2;
+        (void)searchRate({}, config, [&](const RunConfig& o) {
             [&] {
                 QCOMPARE(o.streams, 1);
                 QCOMPARE(o.protocol, Protocol::udp);

@@ -25,10 +25,10 @@ house::House twoRoutes() {
     return h;
 }
 
-Run runOf(const house::TrialStep& step, const RunOrder& order, double mbps) {
-    Run run = steadyRun(order.direction, mbps, order.streams);
+Run runOf(const house::TrialStep& step, const RunConfig& config, double mbps) {
+    Run run = steadyRun(config.direction, mbps, config.streams);
     run.step = step.id;
-    run.setup = step.setup;
+    run.config.arrangement.setup = step.setup;
     return run;
 }
 
@@ -117,14 +117,14 @@ class TestTrial : public QObject {
     void aStepAsksForEveryStreamAndDirection() {
         house::TrialStep step;
         step.streams = {1, 4};
-        step.direction = "both";
-        QCOMPARE(ordersOf(step).size(), std::size_t(4));
-        step.direction = "backward";
-        QCOMPARE(ordersOf(step).size(), std::size_t(2));
-        QCOMPARE(ordersOf(step)[1][0].streams, 4);
-        step.direction = "together";
-        QCOMPARE(ordersOf(step).size(), std::size_t(2));
-        QCOMPARE(ordersOf(step)[0].size(), std::size_t(2));
+        step.directions = house::Directions::both;
+        QCOMPARE(configsOf(step).size(), std::size_t(4));
+        step.directions = house::Directions::backward;
+        QCOMPARE(configsOf(step).size(), std::size_t(2));
+        QCOMPARE(configsOf(step)[1][0].streams, 4);
+        step.directions = house::Directions::together;
+        QCOMPARE(configsOf(step).size(), std::size_t(2));
+        QCOMPARE(configsOf(step)[0].size(), std::size_t(2));
     }
     void itGoesOnWhereItStopped() {
         const house::House h = coaxHouse("usb3");
@@ -132,22 +132,22 @@ class TestTrial : public QObject {
         plan.routes = {h.routes[0].id};
         plan.repeats = 1;
         const house::Trial trial = planTrial(h, plan).value();
-        std::vector<Run> runs;
+        RouteRuns runs;
         const double all = secondsLeft(trial, runs);
         QCOMPARE(all, 3 * 4 * 13.0);
         QCOMPARE(nextStep(trial, runs)->id, trial.steps[0].id);
-        for (const auto& orders : ordersOf(trial.steps[0]))
-            runs.push_back(runOf(trial.steps[0], orders[0], 900));
+        for (const auto& configs : configsOf(trial.steps[0]))
+            runs.push_back({"", runOf(trial.steps[0], configs[0], 900)});
         QCOMPARE(nextStep(trial, runs)->id, trial.steps[1].id);
         QVERIFY(secondsLeft(trial, runs) < all);
         // One that was cut off does not count.
-        for (const auto& orders : ordersOf(trial.steps[1]))
-            runs.push_back(runOf(trial.steps[1], orders[0], 900));
-        runs.back().complete = false;
+        for (const auto& configs : configsOf(trial.steps[1]))
+            runs.push_back({"", runOf(trial.steps[1], configs[0], 900)});
+        runs.back().run.complete = false;
         QCOMPARE(nextStep(trial, runs)->id, trial.steps[1].id);
-        runs.back().complete = true;
-        for (const auto& orders : ordersOf(trial.steps[2]))
-            runs.push_back(runOf(trial.steps[2], orders[0], 900));
+        runs.back().run.complete = true;
+        for (const auto& configs : configsOf(trial.steps[2]))
+            runs.push_back({"", runOf(trial.steps[2], configs[0], 900)});
         QVERIFY(nextStep(trial, runs) == nullptr);
         QCOMPARE(secondsLeft(trial, runs), 0.0);
     }
@@ -165,11 +165,11 @@ class TestTrial : public QObject {
         plan.repeats = 3;
         plan.baseline = plan.bench = false;
         const house::Trial trial = planTrial(h, plan).value();
-        std::vector<Run> runs;
+        RouteRuns runs;
         double wobble = 0;
         for (const house::TrialStep& step : trial.steps)
-            for (const auto& orders : ordersOf(step))
-                runs.push_back(runOf(step, orders[0], (step.arm == "A" ? 800 : 500) + (wobble += 1)));
+            for (const auto& configs : configsOf(step))
+                runs.push_back({"", runOf(step, configs[0], (step.arm == "A" ? 800 : 500) + (wobble += 1))});
         const auto c = compareArms(h, trial, runs, Direction::forward);
         QVERIFY(c.has_value());
         QCOMPARE(c->verdict, Verdict::aFaster);

@@ -1,5 +1,5 @@
 // What a watch keeps of its samples: drop-outs at their times, hours, bounded memory.
-#include "benchmark/watch.h"
+#include "benchmark/watch_report.h"
 
 #include <QTest>
 #include <nlohmann/json.hpp>
@@ -129,17 +129,17 @@ class TestWatch : public QObject {
         feed(watch, 0, 10);
         watch.lose(12, "gone");
         watch.end(12);
-        RunOrder order;
-        order.protocol = Protocol::udp;
-        order.rate = quantity::BitRate::bitsPerSecond(pace);
-        const auto d = watchDocument(watch, true, "2026-01-01T00:00:00Z", order);
+        RunConfig config;
+        config.protocol = Protocol::udp;
+        config.rate = quantity::BitRate::bitsPerSecond(pace);
+        const auto d = toJson(reportOf(watch, {true, "2026-01-01T00:00:00Z"}, config));
         QVERIFY(d.at("format") == nlohmann::json("metrodos-watch"));
         QVERIFY(d.at("simulated") == nlohmann::json(true));
         QVERIFY(d.at("drop_outs").at(0).at("lost") == nlohmann::json("gone"));
         QVERIFY(d.at("drop_out_count") == nlohmann::json(1));
         QVERIFY(d.at("order").at("rate_bps") == nlohmann::json(pace));
         // Nothing measured is null, not 0.
-        const auto none = watchDocument(paced(), false, "", order);
+        const auto none = toJson(reportOf(paced(), {}, config));
         QVERIFY(none.at("goodput").at("p50_bps").is_null() && none.at("rtt_us").is_null());
     }
 };

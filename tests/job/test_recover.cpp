@@ -1,5 +1,5 @@
 // What recovery saves and what it leaves out, case by case.
-#include "job/sql.h"
+#include "job/file_format.h"
 #include "job/store.h"
 #include "support/houses.h"
 #include "support/runs.h"
@@ -34,7 +34,7 @@ class TestRecover : public QObject {
         QCOMPARE(report.runs, std::size_t(1));
         const auto store = Store::open(copy).value();
         QCOMPARE(store.house(), testing::coaxHouse());
-        QCOMPARE(store.runs().value()[0].run.samples.size(), std::size_t(100));
+        QCOMPARE(store.runs().value().runs[0].run.samples.size(), std::size_t(100));
     }
     void aBrokenThingIsLeftOutWithWhatHangsOnIt() {
         const std::string copy = fresh();
@@ -47,7 +47,7 @@ class TestRecover : public QObject {
         QCOMPARE(store.house().connection("run-2")->ends.size(),
                  std::size_t(1)); // its lead, now with one end
         QVERIFY(store.house().device("coax-b") != nullptr);
-        QCOMPARE(store.runs().value().size(), std::size_t(1)); // its route still has both ends
+        QCOMPARE(store.runs().value().runs.size(), std::size_t(1)); // its route still has both ends
     }
     void aRunOfALostRouteIsLeftOut() {
         const std::string copy = fresh();
@@ -62,10 +62,21 @@ class TestRecover : public QObject {
         QCOMPARE(report.lost, std::size_t(1));
         QCOMPARE(Store::open(copy).value().house(), testing::coaxHouse());
     }
-    void lostSamplesShortenARun() {
+    void lostSamplesLeaveTheFigures() {
         const std::string copy = fresh();
-        QVERIFY(job::recoverCopy(hurt("DELETE FROM sample WHERE n > 40"), copy).has_value());
-        QCOMPARE(Store::open(copy).value().runs().value()[0].run.samples.size(), std::size_t(40));
+        const auto report = job::recoverCopy(hurt("UPDATE series SET body='nonsense'"), copy).value();
+        QCOMPARE(report.runs, std::size_t(1));
+        QCOMPARE(report.lost, std::size_t(1));
+        const auto run = Store::open(copy).value().runs().value().runs[0].run;
+        QVERIFY(run.samples.empty() && run.goodput.bps() > 0);
+    }
+    void samplesOfARunThatWasCutOffShortenIt() {
+        const std::string copy = fresh();
+        const std::string file =
+            hurt("DELETE FROM series; UPDATE run SET ended=0;"
+                 "INSERT INTO sample SELECT id, 1, '{\"t_s\":0.1,\"goodput_bps\":1e8}' FROM run");
+        QVERIFY(job::recoverCopy(file, copy).has_value());
+        QCOMPARE(Store::open(copy).value().runs().value().runs[0].run.samples.size(), std::size_t(1));
     }
     void aFileWithoutTablesGivesNothing() {
         const auto report = job::recoverCopy(hurt("DROP TABLE item"), fresh());

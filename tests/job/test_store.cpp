@@ -1,6 +1,6 @@
 // The job file: changes, undo, runs as they go, and files that are newer, foreign, read-only or damaged.
+#include "job/file_format.h"
 #include "job/open.h"
-#include "job/sql.h"
 #include "job/store.h"
 #include "support/houses.h"
 #include "support/runs.h"
@@ -45,8 +45,8 @@ class TestStore : public QObject {
                   {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 311)}}});
         const auto store = Store::open(file).value();
         QCOMPARE(store.house(), testing::coaxHouse("usb2"));
-        QCOMPARE(store.runs().value().size(), std::size_t(1));
-        QCOMPARE(store.runs().value()[0].run.samples.size(), std::size_t(100));
+        QCOMPARE(store.runs().value().runs.size(), std::size_t(1));
+        QCOMPARE(store.runs().value().runs[0].run.samples.size(), std::size_t(100));
         QVERIFY(!Store::create(file, {testing::wiredHouse(), {}})); // an existing file is left alone
     }
     void changesCanBeUndoneEvenAfterAReopening() {
@@ -96,13 +96,13 @@ class TestStore : public QObject {
         for (int i = 0; i < 50; ++i)
             QVERIFY(recorder.append(run.samples[static_cast<std::size_t>(i)]).has_value());
         // Another connection sees it in the middle, as one that was cut off would be.
-        const auto half = Store::open(file).value().runs().value();
+        const auto half = Store::open(file).value().runs().value().runs;
         QCOMPARE(half.size(), std::size_t(1));
         QCOMPARE(half[0].run.samples.size(), std::size_t(50));
         QVERIFY(!half[0].run.complete);
         QVERIFY(std::abs(half[0].run.goodput.inMegabits() - 100) < 1);
         QVERIFY(recorder.finish(run).has_value());
-        const auto whole = Store::open(file).value().runs().value();
+        const auto whole = Store::open(file).value().runs().value().runs;
         QCOMPARE(whole[0].run.samples.size(), std::size_t(100));
         QVERIFY(whole[0].run.complete);
     }
@@ -126,7 +126,7 @@ class TestStore : public QObject {
         ::waitpid(child, nullptr, 0);
         const auto store = Store::open(file).value();
         QCOMPARE(store.house(), testing::wiredHouse());
-        const auto runs = store.runs().value();
+        const auto runs = store.runs().value().runs;
         QCOMPARE(runs.size(), std::size_t(1));
         QVERIFY(runs[0].run.samples.size() >= 63);
         QVERIFY(!runs[0].run.complete);
@@ -136,7 +136,7 @@ class TestStore : public QObject {
             {testing::wiredHouse(), {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 1)}}});
         auto store = Store::open(file).value();
         QVERIFY(store.removeRun("run-1").has_value());
-        QVERIFY(store.runs().value().empty());
+        QVERIFY(store.runs().value().runs.empty());
     }
     void aNewerFileIsLeftAlone() {
         const std::string file = made();

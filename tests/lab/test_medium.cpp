@@ -45,10 +45,10 @@ Figures modelled(const Medium& m, int streams, double idleUs) {
     truth.windowBytes = m.window > 0 ? m.window : 3e6;
     truth.queueBytes = m.queueBytes;
     truth.senderCpuBps = truth.receiverCpuBps = 1e11;
-    benchmark::RunOrder order;
-    order.streams = streams;
-    order.seconds = 8;
-    standin::FlowModel model(truth, order, 1);
+    benchmark::RunConfig config;
+    config.streams = streams;
+    config.seconds = 8;
+    standin::FlowModel model(truth, config, 1);
     std::vector<double> rates;
     std::vector<double> delays;
     for (int i = 0; i < 80; ++i) {

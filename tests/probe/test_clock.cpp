@@ -49,11 +49,11 @@ class TestClock : public QObject {
         const LoopbackAgent agent;
         auto from = EndpointLink::here("here").value();
         auto to = EndpointLink::connect(agent.address, agent.key).value();
-        benchmark::RunOrder order;
-        order.seconds = 2;
+        benchmark::RunConfig config;
+        config.seconds = 2;
         if (udp) {
-            order.protocol = benchmark::Protocol::udp;
-            order.rate = quantity::BitRate::megabits(50);
+            config.protocol = benchmark::Protocol::udp;
+            config.rate = quantity::BitRate::megabits(50);
         }
         RunObserver observer;
         int leap = 0;
@@ -62,7 +62,7 @@ class TestClock : public QObject {
             offset = (leap % 2 == 0 ? -40'000 : 40'000) * leap;
         };
         const auto start = std::chrono::steady_clock::now();
-        const auto run = conduct(from, to, order, observer, {});
+        const auto run = conduct(from, to, config, observer, {});
         const double took = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         offset = 0;
         QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());

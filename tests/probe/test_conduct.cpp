@@ -22,9 +22,9 @@ class Puppet {
         m_thread =
             std::thread([script = std::move(script), channel = std::shared_ptr<Channel>(std::move(theirs))] {
                 for (;;) {
-                    const auto order = channel->receive(5s);
-                    if (!order || !*order) return;
-                    for (const json& answer : script(**order)) {
+                    const auto config = channel->receive(5s);
+                    if (!config || !*config) return;
+                    for (const json& answer : script(**config)) {
                         if (answer.is_null())
                             channel->close();
                         else if (!channel->send(answer))
@@ -48,18 +48,18 @@ json greeting() {
     return {{"type", "hello"}, {"protocol", protocolVersion}, {"name", "puppet"}, {"simulated", true}};
 }
 
-std::string runOf(const json& order) {
-    return order.value("run", "");
+std::string runOf(const json& config) {
+    return config.value("run", "");
 }
 
 /// What a well-behaved endpoint answers; `atStart` are its events, given the run's id.
 Puppet::Script wellBehaved(std::function<std::vector<json>(const std::string&)> atStart) {
     auto run = std::make_shared<std::string>();
-    return [run, atStart = std::move(atStart)](const json& order) -> std::vector<json> {
-        const std::string type = order.value("type", "");
+    return [run, atStart = std::move(atStart)](const json& config) -> std::vector<json> {
+        const std::string type = config.value("type", "");
         if (type == "hello") return {greeting()};
         if (type == "prepare") {
-            *run = runOf(order);
+            *run = runOf(config);
             return {{{"type", "prepared"},
                      {"host", "x"},
                      {"port", 1},
@@ -67,7 +67,7 @@ Puppet::Script wellBehaved(std::function<std::vector<json>(const std::string&)> 
                      {"token", std::string(32, '0')}}};
         }
         if (type == "join") {
-            *run = runOf(order);
+            *run = runOf(config);
             return {{{"type", "joined"}, {"run", *run}}};
         }
         if (type == "idle") return {{{"type", "idle"}, {"rtt_us", {{"p50", 100}, {"p95", 200}}}}};
@@ -94,10 +94,10 @@ std::vector<json> goodRun(const std::string& run) {
     return events;
 }
 
-benchmark::RunOrder oneSecond() {
-    benchmark::RunOrder order;
-    order.seconds = 1;
-    return order;
+benchmark::RunConfig oneSecond() {
+    benchmark::RunConfig config;
+    config.seconds = 1;
+    return config;
 }
 
 /// The problem of a run whose receiver sends these events; empty when it went well.
@@ -202,8 +202,8 @@ class TestConduct : public QObject {
         const auto answering = [&](const char* type, const json& answer) {
             Puppet from(wellBehaved(goodRun));
             auto good = wellBehaved(goodRun);
-            Puppet to([=](const json& order) {
-                return order.value("type", "") == type ? std::vector<json>{answer} : good(order);
+            Puppet to([=](const json& config) {
+                return config.value("type", "") == type ? std::vector<json>{answer} : good(config);
             });
             const auto run = conduct(from.link->value(), to.link->value(), oneSecond(), {}, {});
             return run ? std::string() : run.error().sentence();

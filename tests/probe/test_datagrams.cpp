@@ -19,25 +19,25 @@ using namespace std::chrono_literals;
 using benchmark::Direction;
 using benchmark::Protocol;
 using benchmark::Run;
-using benchmark::RunOrder;
+using benchmark::RunConfig;
 
 namespace {
 
-RunOrder datagrams(double mbps, double seconds, Direction direction = Direction::forward) {
-    RunOrder order;
-    order.protocol = Protocol::udp;
-    order.direction = direction;
-    order.rate = quantity::BitRate::megabits(mbps);
-    order.seconds = seconds;
-    order.warmup = 0.2;
-    return order;
+RunConfig datagrams(double mbps, double seconds, Direction direction = Direction::forward) {
+    RunConfig config;
+    config.protocol = Protocol::udp;
+    config.direction = direction;
+    config.rate = quantity::BitRate::megabits(mbps);
+    config.seconds = seconds;
+    config.warmup = 0.2;
+    return config;
 }
 
 struct Ends {
     LoopbackAgent agent;
     EndpointLink from = EndpointLink::here("here").value();
     EndpointLink to = EndpointLink::connect(agent.address, agent.key).value();
-    quantity::Result<Run> run(const RunOrder& order) { return conduct(from, to, order, {}, {}); }
+    quantity::Result<Run> run(const RunConfig& config) { return conduct(from, to, config, {}, {}); }
 };
 
 // A datagram socket of a stranger on loopback.
@@ -123,17 +123,17 @@ class TestDatagrams : public QObject {
         QVERIFY(run->datagrams->variationUs.has_value());
         QVERIFY(!run->senderLimited && !run->retransmits); // those are TCP's
         QVERIFY(run->rttIdleUs && run->rttIdleUs->p50 > 0 && run->rttIdleUs->p50 < 50'000);
-        QVERIFY(run->rttLoadedUs && run->rttLoadedUs->p99 && run->rttLoadedUs->most);
+        QVERIFY(run->rttLoadedUs && run->rttLoadedUs->p99 && run->rttLoadedUs->max);
         QVERIFY(run->samples.back().lossRatio.has_value());
     }
     void aSizeAndAByteBoundAreKept() {
         Ends ends;
-        RunOrder order = datagrams(50, 10);
-        order.segmentBytes = 200;
-        order.maximumBytes = 100'000;
+        RunConfig config = datagrams(50, 10);
+        config.segmentBytes = 200;
+        config.maxBytes = 100'000;
         QElapsedTimer timer;
         timer.start();
-        const auto run = ends.run(order);
+        const auto run = ends.run(config);
         QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
         QCOMPARE(run->datagrams->sent, std::uint64_t(501));
         QVERIFY2(timer.elapsed() < 5000, qPrintable(QString::number(timer.elapsed()))); // not ten seconds
@@ -163,19 +163,19 @@ class TestDatagrams : public QObject {
         Ends one;
         EndpointLink from = EndpointLink::here("here").value();
         EndpointLink to = EndpointLink::connect(one.agent.address, one.agent.key).value();
-        RunOrder forward;
+        RunConfig forward;
         forward.seconds = 1;
         forward.streams = 2;
-        RunOrder backward = forward;
+        RunConfig backward = forward;
         backward.direction = Direction::backward;
         std::vector<Leg> legs{{one.from, one.to, forward, {}}, {from, to, backward, {}}};
         const auto runs = conductAll(legs, {});
         QVERIFY2(runs.has_value(), runs ? "" : runs.error().sentence().c_str());
         QCOMPARE(runs->size(), std::size_t(2));
-        QCOMPARE((*runs)[0].order.direction, Direction::forward);
-        QCOMPARE((*runs)[1].order.direction, Direction::backward);
-        QVERIFY(!(*runs)[0].order.group.empty());
-        QCOMPARE((*runs)[0].order.group, (*runs)[1].order.group);
+        QCOMPARE((*runs)[0].config.direction, Direction::forward);
+        QCOMPARE((*runs)[1].config.direction, Direction::backward);
+        QVERIFY(!(*runs)[0].config.group.empty());
+        QCOMPARE((*runs)[0].config.group, (*runs)[1].config.group);
         QVERIFY(!(*runs)[0].showsCeiling());
         for (const Run& run : *runs) {
             QVERIFY(run.complete && run.goodput.inMegabits() > 50);
@@ -191,11 +191,11 @@ class TestDatagrams : public QObject {
         LoopbackAgent other;
         auto from = EndpointLink::here("here").value();
         auto to = EndpointLink::connect(other.address, other.key).value();
-        RunOrder order;
-        order.seconds = 20;
-        RunOrder impossible = order;
+        RunConfig config;
+        config.seconds = 20;
+        RunConfig impossible = config;
         impossible.congestion = "nosuch";
-        std::vector<Leg> legs{{good.from, good.to, order, {}}, {from, to, impossible, {}}};
+        std::vector<Leg> legs{{good.from, good.to, config, {}}, {from, to, impossible, {}}};
         QElapsedTimer timer;
         timer.start();
         const auto runs = conductAll(legs, {});
@@ -294,15 +294,15 @@ class TestDatagrams : public QObject {
 
     void optionsReachTheSocket() {
         const auto socket = [](int type) { return Fd(::socket(AF_INET, type | SOCK_CLOEXEC, 0)); };
-        RunOrder order;
-        order.congestion = "reno";
-        order.segmentBytes = 500;
-        order.dscp = 46;
-        order.windowBytes = 128 * 1024;
-        order.rate = quantity::BitRate::megabits(80);
-        order.streams = 4;
+        RunConfig config;
+        config.congestion = "reno";
+        config.segmentBytes = 500;
+        config.dscp = 46;
+        config.windowBytes = 128 * 1024;
+        config.rate = quantity::BitRate::megabits(80);
+        config.streams = 4;
         const Fd fd = socket(SOCK_STREAM);
-        QVERIFY(setOptions(fd.get(), order).has_value());
+        QVERIFY(setOptions(fd.get(), config).has_value());
         const auto option = [&](int level, int name) {
             int value = -1;
             socklen_t size = sizeof value;
@@ -316,8 +316,8 @@ class TestDatagrams : public QObject {
         QCOMPARE(option(IPPROTO_IP, IP_TOS), 46 << 2);
         QCOMPARE(option(SOL_SOCKET, SO_SNDBUF), 128 * 1024);
         QCOMPARE(option(SOL_SOCKET, SO_MAX_PACING_RATE), 80'000'000 / 8 / 4);
-        order.congestion = "nosuch";
-        QVERIFY(!setOptions(socket(SOCK_STREAM).get(), order));
+        config.congestion = "nosuch";
+        QVERIFY(!setOptions(socket(SOCK_STREAM).get(), config));
         QVERIFY(bindTo(socket(SOCK_DGRAM).get(), "lo").has_value());
         QVERIFY(bindTo(socket(SOCK_DGRAM).get(), "127.0.0.1").has_value());
         const auto wrong = bindTo(socket(SOCK_DGRAM).get(), "nosuch0");
@@ -325,14 +325,14 @@ class TestDatagrams : public QObject {
     }
     void aSmallWindowAndAPaceShow() {
         Ends ends;
-        RunOrder order;
-        order.seconds = 1.5;
-        order.warmup = 0.3;
-        order.rate = quantity::BitRate::megabits(100);
-        order.streams = 2;
-        order.congestion = "reno";
-        order.bind = "lo";
-        const auto paced = ends.run(order);
+        RunConfig config;
+        config.seconds = 1.5;
+        config.warmup = 0.3;
+        config.rate = quantity::BitRate::megabits(100);
+        config.streams = 2;
+        config.congestion = "reno";
+        config.bind = "lo";
+        const auto paced = ends.run(config);
         QVERIFY2(paced.has_value(), paced ? "" : paced.error().sentence().c_str());
         QVERIFY2(paced->goodput.inMegabits() > 85 && paced->goodput.inMegabits() < 102,
                  qPrintable(QString::number(paced->goodput.inMegabits())));
@@ -347,10 +347,10 @@ class TestDatagrams : public QObject {
         auto from = EndpointLink::here("here").value();
         auto to = EndpointLink::connect((*agent)->address().text(), key, AF_INET6).value();
         QVERIFY(!EndpointLink::connect((*agent)->address().text(), key, AF_INET));
-        for (RunOrder order : {datagrams(20, 0.6), RunOrder{}}) {
-            order.seconds = 0.6;
-            order.dscp = 10;
-            const auto run = conduct(from, to, order, {}, {});
+        for (RunConfig config : {datagrams(20, 0.6), RunConfig{}}) {
+            config.seconds = 0.6;
+            config.dscp = 10;
+            const auto run = conduct(from, to, config, {}, {});
             QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
             QVERIFY(run->rttIdleUs.has_value());
         }

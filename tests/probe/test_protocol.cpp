@@ -140,7 +140,7 @@ class TestProtocol : public QObject {
     void tooLargeAMessageIsNeitherSentNorTaken() {
         const LoopbackAgent agent;
         const auto channel = dial(agent);
-        QVERIFY(!channel->send({{"type", std::string(maximumMessage, 'x')}}));
+        QVERIFY(!channel->send({{"type", std::string(maxMessage, 'x')}}));
         QVERIFY(channel->send(hello).has_value()); // the channel is still whole
         QVERIFY(answer(*channel).starts_with("hello"));
     }

@@ -13,10 +13,10 @@ using namespace std::chrono_literals;
 
 namespace {
 
-benchmark::RunOrder streams(int count) {
-    benchmark::RunOrder order;
-    order.streams = count;
-    return order;
+benchmark::RunConfig streams(int count) {
+    benchmark::RunConfig config;
+    config.streams = count;
+    return config;
 }
 
 // One connection that is garbage in one of several ways.
@@ -63,11 +63,11 @@ class TestRobustness : public QObject {
             for (; sent < 10'000; ++sent)
                 bother(address, random);
         });
-        benchmark::RunOrder order;
-        order.seconds = 4;
+        benchmark::RunConfig config;
+        config.seconds = 4;
         RunObserver observer;
         observer.started = [&](const benchmark::Run&) { running = true; };
-        const auto result = conduct(from, to, order, observer, {});
+        const auto result = conduct(from, to, config, observer, {});
         pest.join();
         QVERIFY2(result.has_value(), result ? "" : result.error().sentence().c_str());
         QVERIFY(result->complete);

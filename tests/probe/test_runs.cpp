@@ -9,20 +9,20 @@ using namespace metrodos;
 using namespace metrodos::testing;
 using benchmark::Direction;
 using benchmark::Run;
-using benchmark::RunOrder;
+using benchmark::RunConfig;
 using benchmark::Sample;
 
 namespace {
 
-RunOrder order(Direction direction, int streams, double seconds) {
-    RunOrder o;
+RunConfig config(Direction direction, int streams, double seconds) {
+    RunConfig o;
     o.direction = direction;
     o.streams = streams;
     o.seconds = seconds;
     return o;
 }
 
-quantity::Result<Run> run(EndpointLink& from, EndpointLink& to, const RunOrder& o,
+quantity::Result<Run> run(EndpointLink& from, EndpointLink& to, const RunConfig& o,
                           const RunObserver& observer = {}, const std::stop_token& stop = {}) {
     return conduct(from, to, o, observer, stop);
 }
@@ -51,8 +51,8 @@ class TestRuns : public QObject {
         int seen = 0;
         RunObserver observer;
         observer.sample = [&](const Sample&) { ++seen; };
-        const auto result =
-            run(from, to, order(backward ? Direction::backward : Direction::forward, streams, 1.0), observer);
+        const auto result = run(
+            from, to, config(backward ? Direction::backward : Direction::forward, streams, 1.0), observer);
         QVERIFY2(result.has_value(), result ? "" : result.error().sentence().c_str());
         QCOMPARE(seen, 10);
         QCOMPARE(result->samples.size(), std::size_t(10));
@@ -78,22 +78,22 @@ class TestRuns : public QObject {
         const LoopbackAgent agent;
         auto from = EndpointLink::connect(agent.address, agent.key).value();
         auto to = EndpointLink::here("here").value();
-        QVERIFY(run(from, to, order(Direction::forward, 2, 0.5)).has_value());
-        QVERIFY(run(from, to, order(Direction::backward, 2, 0.5)).has_value());
+        QVERIFY(run(from, to, config(Direction::forward, 2, 0.5)).has_value());
+        QVERIFY(run(from, to, config(Direction::backward, 2, 0.5)).has_value());
     }
     void aThirdPartyCanTestTwoOthers() {
         const LoopbackAgent one("one");
         const LoopbackAgent two("two");
         auto from = EndpointLink::connect(one.address, one.key).value();
         auto to = EndpointLink::connect(two.address, two.key).value();
-        QVERIFY(run(from, to, order(Direction::forward, 1, 0.5)).has_value());
+        QVERIFY(run(from, to, config(Direction::forward, 1, 0.5)).has_value());
     }
     void theByteBoundEndsARun() {
         const LoopbackAgent agent;
         auto from = EndpointLink::here("here").value();
         auto to = EndpointLink::connect(agent.address, agent.key).value();
-        RunOrder o = order(Direction::forward, 2, 30);
-        o.maximumBytes = 20'000'000;
+        RunConfig o = config(Direction::forward, 2, 30);
+        o.maxBytes = 20'000'000;
         QElapsedTimer timer;
         timer.start();
         const auto result = run(from, to, o);
@@ -114,7 +114,7 @@ class TestRuns : public QObject {
                 stop.request_stop();
             }
         };
-        const auto result = run(from, to, order(Direction::forward, 4, 30), observer, stop.get_token());
+        const auto result = run(from, to, config(Direction::forward, 4, 30), observer, stop.get_token());
         const auto took = timer.elapsed();
         QVERIFY(result.has_value());
         QVERIFY(!result->complete);
@@ -127,7 +127,7 @@ class TestRuns : public QObject {
         const auto one = [&] {
             auto from = EndpointLink::here("here").value();
             auto to = EndpointLink::connect(agent.address, agent.key).value();
-            (void)run(from, to, order(Direction::forward, 8, 0.5));
+            (void)run(from, to, config(Direction::forward, 8, 0.5));
         };
         one();
         QTRY_COMPARE_WITH_TIMEOUT(threads(), idle, 2000);
@@ -150,7 +150,7 @@ class TestRuns : public QObject {
         };
         QElapsedTimer timer;
         timer.start();
-        const auto result = run(from, to, order(Direction::forward, 1, 30), observer);
+        const auto result = run(from, to, config(Direction::forward, 1, 30), observer);
         killer.join();
         QVERIFY(!result);
         QVERIFY(timer.elapsed() < 8000);
@@ -166,7 +166,7 @@ class TestRuns : public QObject {
             // Closing the channel under the conductor is what a crash of the controller looks like to the
             // agent.
             observer.sample = [&](const Sample&) { to.channel().close(); };
-            QVERIFY(!run(from, to, order(Direction::forward, 2, 30), observer));
+            QVERIFY(!run(from, to, config(Direction::forward, 2, 30), observer));
         }
         QTRY_COMPARE_WITH_TIMEOUT(threads(), idle, 1000);
     }
@@ -176,7 +176,7 @@ class TestRuns : public QObject {
         auto to = EndpointLink::connect(agent.address, agent.key).value();
         for (int i = 0; i < 4; ++i) {
             const auto result =
-                run(from, to, order(i % 2 == 0 ? Direction::forward : Direction::backward, 1, 0.5));
+                run(from, to, config(i % 2 == 0 ? Direction::forward : Direction::backward, 1, 0.5));
             QVERIFY2(result.has_value(), result ? "" : result.error().sentence().c_str());
         }
     }
@@ -184,7 +184,7 @@ class TestRuns : public QObject {
         const LoopbackAgent agent;
         auto from = EndpointLink::here("here").value();
         auto to = EndpointLink::connect(agent.address, agent.key).value();
-        RunOrder o = order(Direction::forward, 1, 1);
+        RunConfig o = config(Direction::forward, 1, 1);
         o.bind = "192.0.2.77";
         const auto result = run(from, to, o);
         QVERIFY(!result);

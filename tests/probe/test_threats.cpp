@@ -160,9 +160,9 @@ class TestThreats : public QObject {
             if (auto fd = connectTo(resolve(agent.address).value(), 5s)) silent.push_back(std::move(*fd));
         QVERIFY2(silent.size() > 900, qPrintable(QString::number(silent.size())));
         // Who was in goes on, and who has the key gets in.
-        benchmark::RunOrder order;
-        order.seconds = 1;
-        QVERIFY(conduct(from, to, order, {}, {}).has_value());
+        benchmark::RunConfig config;
+        config.seconds = 1;
+        QVERIFY(conduct(from, to, config, {}, {}).has_value());
         QVERIFY(EndpointLink::connect(agent.address, agent.key).has_value());
     }
     void whoWritesTooSlowlyIsLeft() {
@@ -189,13 +189,13 @@ class TestThreats : public QObject {
         const auto idle = threads();
         auto to = EndpointLink::connect(agent.address, agent.key).value();
         auto from = EndpointLink::connect(agent.address, agent.key).value();
-        const auto ask = [](EndpointLink& link, const char* type, nlohmann::json order, const char* answer) {
-            order["type"] = type;
-            return link.ask(order, answer, 5s);
+        const auto ask = [](EndpointLink& link, const char* type, nlohmann::json config, const char* answer) {
+            config["type"] = type;
+            return link.ask(config, answer, 5s);
         };
         RunTask task;
         task.run = "run-half-open";
-        task.order.seconds = 600;
+        task.config.seconds = 600;
         task.role = Role::receive;
         const auto prepared = ask(to, "prepare", probe::toJson(task), "prepared");
         QVERIFY2(prepared.has_value(), prepared ? "" : prepared.error().sentence().c_str());

@@ -11,13 +11,13 @@ using namespace metrodos::testing;
 
 namespace {
 
-benchmark::RunOrder lowDuty() {
-    benchmark::RunOrder order;
-    order.protocol = benchmark::Protocol::udp;
-    order.rate = quantity::BitRate::bitsPerSecond(200e3);
-    order.segmentBytes = 500;
-    order.seconds = 2;
-    return order;
+benchmark::RunConfig lowDuty() {
+    benchmark::RunConfig config;
+    config.protocol = benchmark::Protocol::udp;
+    config.rate = quantity::BitRate::bitsPerSecond(200e3);
+    config.segmentBytes = 500;
+    config.seconds = 2;
+    return config;
 }
 
 } // namespace
@@ -33,20 +33,20 @@ class TestWatching : public QObject {
         const auto files = openFiles();
         const auto running = threads();
         {
-            WatchOrder order;
-            order.from = [] { return EndpointLink::here("here"); };
-            order.to = [&] { return EndpointLink::connect(a.address, a.key); };
-            order.run = lowDuty();
-            order.seconds = 6;
+            WatchConfig config;
+            config.from = [] { return EndpointLink::here("here"); };
+            config.to = [&] { return EndpointLink::connect(a.address, a.key); };
+            config.run = lowDuty();
+            config.seconds = 6;
             std::atomic<int> kept{0};
             WatchObserver observer;
-            observer.kept = [&](const WatchReport&) { ++kept; };
-            const auto report = watch(order, observer, {});
+            observer.kept = [&](const benchmark::WatchReport&) { ++kept; };
+            const auto report = watch(config, observer, {});
             QVERIFY2(report.has_value(), report ? "" : report.error().sentence().c_str());
-            QCOMPARE(report->watch.dropOutCount(), std::uint64_t(0));
+            QCOMPARE(report->dropOutCount, std::uint64_t(0));
             QVERIFY(kept >= 2);
-            QVERIFY(report->watch.measuredSeconds() > 2.5);
-            QVERIFY(report->watch.rttUs().has_value());
+            QVERIFY(report->measuredSeconds > 2.5);
+            QVERIFY(report->rttUs.has_value());
         }
         QTRY_COMPARE(threads(), running);
         QTRY_COMPARE(openFiles(), files);
@@ -55,11 +55,11 @@ class TestWatching : public QObject {
         auto a = std::make_unique<LoopbackAgent>();
         const Key key = a->key;
         const std::string address = a->address;
-        WatchOrder order;
-        order.from = [] { return EndpointLink::here("here"); };
-        order.to = [&] { return EndpointLink::connect(address, key); };
-        order.run = lowDuty();
-        order.seconds = 9;
+        WatchConfig config;
+        config.from = [] { return EndpointLink::here("here"); };
+        config.to = [&] { return EndpointLink::connect(address, key); };
+        config.run = lowDuty();
+        config.seconds = 9;
         std::atomic<double> heard{0};
         WatchObserver observer;
         observer.sample = [&](double t, const benchmark::Sample&) { heard = t; };
@@ -80,11 +80,11 @@ class TestWatching : public QObject {
                 Agent::start(settings, [](const PeerFilter& f) { return makePerformer("again", f); }).value();
             (void)wait.wait(lock, stop.get_token(), [] { return false; });
         });
-        const auto report = watch(order, observer, {});
+        const auto report = watch(config, observer, {});
         stop.request_stop();
         QVERIFY2(report.has_value(), report ? "" : report.error().sentence().c_str());
-        QCOMPARE(report->watch.dropOutCount(), std::uint64_t(1));
-        const benchmark::DropOut& d = report->watch.dropOuts().front();
+        QCOMPARE(report->dropOutCount, std::uint64_t(1));
+        const benchmark::DropOut& d = report->dropOuts.front();
         QVERIFY(!d.lost.empty());
         QVERIFY2(std::fabs(d.start - gone) < 0.5, qPrintable(QString::number(d.start)));
         QVERIFY2(d.seconds > 1.9 && d.seconds < 5, qPrintable(QString::number(d.seconds)));
@@ -92,26 +92,26 @@ class TestWatching : public QObject {
     }
     void aStopEndsIt() {
         LoopbackAgent a;
-        WatchOrder order;
-        order.from = [] { return EndpointLink::here("here"); };
-        order.to = [&] { return EndpointLink::connect(a.address, a.key); };
-        order.run = lowDuty();
-        order.run.seconds = 60;
-        order.seconds = longestWatch;
+        WatchConfig config;
+        config.from = [] { return EndpointLink::here("here"); };
+        config.to = [&] { return EndpointLink::connect(a.address, a.key); };
+        config.run = lowDuty();
+        config.run.seconds = 60;
+        config.seconds = maxWatch;
         std::stop_source stop;
         WatchObserver observer;
         observer.sample = [&](double, const benchmark::Sample&) { stop.request_stop(); };
         const auto before = std::chrono::steady_clock::now();
-        const auto report = watch(order, observer, stop.get_token());
+        const auto report = watch(config, observer, stop.get_token());
         QVERIFY(report.has_value());
         QVERIFY(std::chrono::steady_clock::now() - before < std::chrono::seconds(5));
     }
     void whoIsNotThereAtFirstIsAProblem() {
-        WatchOrder order;
-        order.from = [] { return EndpointLink::here("here"); };
-        order.to = [] { return EndpointLink::connect("127.0.0.1:1", Key::generate()); };
-        order.run = lowDuty();
-        const auto report = watch(order, {}, {});
+        WatchConfig config;
+        config.from = [] { return EndpointLink::here("here"); };
+        config.to = [] { return EndpointLink::connect("127.0.0.1:1", Key::generate()); };
+        config.run = lowDuty();
+        const auto report = watch(config, {}, {});
         QVERIFY(!report);
     }
 };

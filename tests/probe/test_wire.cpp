@@ -51,7 +51,7 @@ struct RawClient {
     }
 };
 
-const QByteArray hello = framed(R"({"type":"hello","protocol":2})");
+const QByteArray hello = framed(R"({"type":"hello","protocol":3})");
 
 } // namespace
 

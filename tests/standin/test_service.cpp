@@ -32,8 +32,8 @@ std::unique_ptr<standin::SimulatedService> start(const house::House& h) {
     return standin::SimulatedService::start(std::move(settings)).value();
 }
 
-probe::ServiceOrder order(const std::string& url, bool down, double seconds = 2, int streams = 4) {
-    probe::ServiceOrder out{url, down, {}};
+probe::ServiceTestConfig config(const std::string& url, bool down, double seconds = 2, int streams = 4) {
+    probe::ServiceTestConfig out{url, down, {}};
     out.run.direction = down ? Direction::forward : Direction::backward;
     out.run.streams = streams;
     out.run.seconds = seconds;
@@ -61,7 +61,7 @@ class TestService : public QObject {
         // A machine that is kept from running for a while cannot hold a pace: three tries.
         quantity::Result<benchmark::Run> run = tl::unexpected(quantity::Problem{});
         for (int i = 0; i < 3 && (!run || std::fabs(run->goodput.bps() / wanted - 1) >= 0.05); ++i) {
-            run = probe::testService(order(service->url() + "/desk-end", down, 2, streams), {}, {});
+            run = probe::testService(config(service->url() + "/desk-end", down, 2, streams), {}, {});
             QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
         }
         QVERIFY2(std::fabs(run->goodput.bps() / wanted - 1) < 0.05,
@@ -76,7 +76,7 @@ class TestService : public QObject {
         house::House h = served(900e6, 900e6);
         h.device("desk")->ports[0].phy = "100base-tx";
         const auto service = start(h);
-        const auto run = probe::testService(order(service->url() + "/desk-end", true, 1), {}, {});
+        const auto run = probe::testService(config(service->url() + "/desk-end", true, 1), {}, {});
         QVERIFY(run && std::fabs(run->goodput.inMegabits() / 94.15 - 1) < 0.06);
     }
     void aStopKeepsWhatWasMeasured() {
@@ -90,8 +90,8 @@ class TestService : public QObject {
                 asked = std::chrono::steady_clock::now();
                 stop.request_stop();
             };
-            const auto run =
-                probe::testService(order(service->url() + "/desk-end", down, 30), observer, stop.get_token());
+            const auto run = probe::testService(config(service->url() + "/desk-end", down, 30), observer,
+                                                stop.get_token());
             QVERIFY(std::chrono::steady_clock::now() - asked < std::chrono::milliseconds(200));
             QVERIFY(run && !run->complete && run->samples.size() >= 5);
         }
@@ -115,7 +115,7 @@ class TestService : public QObject {
         QFETCH(QString, words);
         const auto service = start(served(100e6, 100e6));
         url.replace("URL", QString::fromStdString(service->url()));
-        const auto run = probe::testService(order(url.toStdString(), true), {}, {});
+        const auto run = probe::testService(config(url.toStdString(), true), {}, {});
         QVERIFY(!run);
         QVERIFY2(QString::fromStdString(run.error().sentence()).contains(words),
                  run.error().sentence().c_str());
@@ -132,9 +132,9 @@ class TestService : public QObject {
         std::thread thread([&] { server.listen_after_bind(); });
         while (!server.is_running())
             std::this_thread::yield();
-        const auto run = probe::testService(order(url + "/file", true, 1), {}, {});
-        const auto up = probe::testService(order(url + "/file", false, 1), {}, {});
-        const auto empty = probe::testService(order(url + "/empty", true, 1), {}, {});
+        const auto run = probe::testService(config(url + "/file", true, 1), {}, {});
+        const auto up = probe::testService(config(url + "/file", false, 1), {}, {});
+        const auto empty = probe::testService(config(url + "/empty", true, 1), {}, {});
         server.stop();
         thread.join();
         QVERIFY(run && !run->simulated && run->goodput.bps() > 1e6);

@@ -13,7 +13,7 @@
 using namespace metrodos;
 using benchmark::Direction;
 using benchmark::Run;
-using benchmark::RunOrder;
+using benchmark::RunConfig;
 
 namespace {
 
@@ -24,11 +24,11 @@ const catalog::Catalog& shipped() {
 
 Run simulated(const house::House& h, int streams, std::uint64_t seed = 1, double seconds = 10,
               Direction direction = Direction::forward) {
-    RunOrder order;
-    order.streams = streams;
-    order.seconds = seconds;
-    order.direction = direction;
-    return standin::simulate(h, shipped(), h.routes[0], order, seed, 0).value();
+    RunConfig config;
+    config.streams = streams;
+    config.seconds = seconds;
+    config.direction = direction;
+    return standin::simulate(h, shipped(), h.routes[0], config, seed, 0).value();
 }
 
 standin::SimulationSettings settingsFor(const house::House& h, const probe::Key& key) {
@@ -142,14 +142,14 @@ class TestStandin : public QObject {
         QVERIFY(from.simulated());
         QVERIFY(from.facts().value().at("simulated").get<bool>());
         for (const Direction d : {Direction::forward, Direction::backward}) {
-            RunOrder order;
-            order.direction = d;
-            order.streams = 4;
-            order.seconds = 5;
+            RunConfig config;
+            config.direction = d;
+            config.streams = 4;
+            config.seconds = 5;
             int seen = 0;
             probe::RunObserver observer;
             observer.sample = [&](const benchmark::Sample&) { ++seen; };
-            const auto run = probe::conduct(from, to, order, observer, {});
+            const auto run = probe::conduct(from, to, config, observer, {});
             QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
             QCOMPARE(seen, 50);
             QVERIFY(run->simulated);
@@ -157,20 +157,20 @@ class TestStandin : public QObject {
             QVERIFY(run->rttIdleUs && run->rttLoadedUs && run->rttLoadedUs->p50 > run->rttIdleUs->p50);
         }
         // It is set up as the order says: in another socket, and on the bench.
-        RunOrder elsewhere;
+        RunConfig elsewhere;
         elsewhere.streams = 4;
         elsewhere.seconds = 2;
-        elsewhere.bypassed = {"socket"};
+        elsewhere.arrangement.bypassed = {"socket"};
         const auto moved = probe::conduct(from, to, elsewhere, {}, {});
         QVERIFY(moved && moved->goodput.inMegabits() > 1000);
-        elsewhere.bypassed.clear();
-        elsewhere.setup = house::Setup::baseline;
+        elsewhere.arrangement.bypassed.clear();
+        elsewhere.arrangement.setup = house::Setup::baseline;
         const auto bench = probe::conduct(from, to, elsewhere, {}, {});
         QVERIFY(bench && bench->goodput.inMegabits() < 370); // the socket belongs to its machine
         // A wrong key is turned away here as well, and a real end does not mix with a simulated one.
         QVERIFY(!probe::EndpointLink::connect(address(0), probe::Key::generate()));
         auto here = probe::EndpointLink::here("here").value();
-        const auto mixed = probe::conduct(here, to, RunOrder{}, {}, {});
+        const auto mixed = probe::conduct(here, to, RunConfig{}, {}, {});
         QVERIFY(!mixed);
         QVERIFY(mixed.error().sentence().find("simulated") != std::string::npos);
     }
@@ -196,7 +196,7 @@ class TestStandin : public QObject {
                 stop.request_stop();
             }
         };
-        const auto run = probe::conduct(from, to, RunOrder{}, observer, stop.get_token());
+        const auto run = probe::conduct(from, to, RunConfig{}, observer, stop.get_token());
         QVERIFY(run.has_value() && !run->complete);
         QVERIFY(timer.elapsed() < 200);
     }
@@ -213,9 +213,9 @@ class TestStandin : public QObject {
             auto to =
                 probe::EndpointLink::connect("127.0.0.1:" + std::to_string(house->endpoints()[1].port), key)
                     .value();
-            RunOrder order;
-            order.streams = 4;
-            return probe::conduct(from, to, order, {}, {}).value().goodput.inMegabits();
+            RunConfig config;
+            config.streams = 4;
+            return probe::conduct(from, to, config, {}, {}).value().goodput.inMegabits();
         };
         const double before = measure();
         h.device("shelf")->ports[0].phy = "usb3-5g";

@@ -20,30 +20,27 @@ inline const catalog::Catalog& shipped() {
     return c;
 }
 
-inline std::vector<std::pair<house::Id, Run>> simulated(const house::House& h, const house::Id& route,
-                                                        int streams = 4,
-                                                        const standin::Situation& situation = {},
-                                                        int repeat = 0) {
-    std::vector<std::pair<house::Id, Run>> out;
+inline benchmark::RouteRuns simulated(const house::House& h, const house::Id& route, int streams = 4,
+                                      const standin::Situation& situation = {}, int repeat = 0) {
+    benchmark::RouteRuns out;
     for (const Direction d : {Direction::forward, Direction::backward}) {
-        benchmark::RunOrder order;
-        order.direction = d;
-        order.streams = streams;
-        order.seconds = 5;
-        out.emplace_back(
-            route, standin::simulate(h, shipped(), *h.route(route), order, 5, repeat, situation).value());
+        benchmark::RunConfig config;
+        config.direction = d;
+        config.streams = streams;
+        config.seconds = 5;
+        out.push_back(
+            {route, standin::simulate(h, shipped(), *h.route(route), config, 5, repeat, situation).value()});
     }
     return out;
 }
 
-inline std::vector<std::pair<house::Id, Run>> operator+(std::vector<std::pair<house::Id, Run>> a,
-                                                        const std::vector<std::pair<house::Id, Run>>& b) {
+inline benchmark::RouteRuns operator+(benchmark::RouteRuns a, const benchmark::RouteRuns& b) {
     a.insert(a.end(), b.begin(), b.end());
     return a;
 }
 
-inline trace::Diagnosis judged(const house::House& surveyed,
-                               const std::vector<std::pair<house::Id, Run>>& runs, std::size_t route = 0) {
+inline trace::Diagnosis judged(const house::House& surveyed, const benchmark::RouteRuns& runs,
+                               std::size_t route = 0) {
     return trace::diagnoseRoute(surveyed, shipped(), surveyed.routes[route], runs).value();
 }
 

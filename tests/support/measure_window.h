@@ -67,7 +67,7 @@ struct MeasureWindow : TestedWindow {
     [[nodiscard]] std::vector<benchmark::Run> runs() {
         std::vector<benchmark::Run> out;
         job::Document document = job::readJob(file).value();
-        for (job::RouteRun& r : document.runs)
+        for (benchmark::RouteRun& r : document.runs)
             out.push_back(std::move(r.run));
         return out;
     }

@@ -13,10 +13,10 @@ inline benchmark::Run steadyRun(benchmark::Direction direction, double mbps, int
     benchmark::Run run;
     run.id = id;
     run.startedAt = "2026-05-04T10:00:00Z";
-    run.order.direction = direction;
-    run.order.streams = streams;
-    run.order.seconds = 10;
-    run.order.warmup = 0;
+    run.config.direction = direction;
+    run.config.streams = streams;
+    run.config.seconds = 10;
+    run.config.warmup = 0;
     run.seconds = 10;
     std::mt19937 random(42);
     std::normal_distribution<double> noise(1, variation);

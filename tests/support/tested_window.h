@@ -2,7 +2,7 @@
 #pragma once
 
 #include "catalog/load.h"
-#include "desktop/main_window.h"
+#include "desktop/window/main_window.h"
 #include "job/open.h"
 #include "job/store.h"
 #include "support/window.h"

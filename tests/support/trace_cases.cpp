@@ -250,20 +250,21 @@ void harm(TraceCase& c, Random& random) {
         break;
     case ElementKind::coax:
         bothWays(uniform(random, 0.1, 0.8));
-        if (chance(random, 0.2)) fault.curedBy = {"phy"}; // another node takes its share
+        if (chance(random, 0.2))
+            fault.curedBy = {house::AlterationKind::phy_rate}; // another node takes its share
         break;
     case ElementKind::mains:
         if (chance(random, 0.5)) { // a strip, which the outlet next to it has not
             bothWays(uniform(random, 0.04, 0.3));
-            fault.curedBy = {"outlet"};
+            fault.curedBy = {house::AlterationKind::other_outlet};
         } else { // an appliance at one end
             oneWay(uniform(random, 0.3, 0.7));
-            fault.curedBy = {"off", "outlet"};
+            fault.curedBy = {house::AlterationKind::appliances_off, house::AlterationKind::other_outlet};
         }
         break;
     case ElementKind::air:
         bothWays(uniform(random, 0.2, 0.7));
-        fault.curedBy = {"phy"};
+        fault.curedBy = {house::AlterationKind::phy_rate};
         break;
     case ElementKind::service:
     case ElementKind::storage:

@@ -14,11 +14,11 @@ double uniform(Random& random, double low, double high) {
     return std::uniform_real_distribution<double>(low, high)(random);
 }
 
-standin::Situation situationOf(const TraceCase& c, const trace::Arrangement& how) {
-    return {c.hidden, how.setup, how.bypassed, how.swapped, how.altered};
+standin::Situation situationOf(const TraceCase& c, const trace::RunShape& how) {
+    return {c.hidden, how.arrangement};
 }
 
-double lowerRate(const TraceCase& c, const catalog::Catalog& catalog, const trace::Arrangement& how) {
+double lowerRate(const TraceCase& c, const catalog::Catalog& catalog, const trace::RunShape& how) {
     double out = 1e15;
     for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward}) {
         const auto truth =
@@ -30,19 +30,19 @@ double lowerRate(const TraceCase& c, const catalog::Catalog& catalog, const trac
     return out;
 }
 
-benchmark::Run runOf(const TraceCase& c, const catalog::Catalog& catalog, const trace::Arrangement& how,
+benchmark::Run runOf(const TraceCase& c, const catalog::Catalog& catalog, const trace::RunShape& how,
                      int repeat) {
-    benchmark::RunOrder order;
-    order.direction = how.forward ? benchmark::Direction::forward : benchmark::Direction::backward;
-    order.streams = how.streams;
-    order.seconds = 5;
-    if (how.streams == benchmark::maximumStreams) { // datagrams, faster than the route
-        order.protocol = benchmark::Protocol::udp;
-        order.streams = 1;
-        order.rate = quantity::BitRate::bitsPerSecond(lowerRate(c, catalog, how) * 2);
+    benchmark::RunConfig config;
+    config.direction = how.forward ? benchmark::Direction::forward : benchmark::Direction::backward;
+    config.streams = how.streams;
+    config.seconds = 5;
+    if (how.streams == benchmark::maxStreams) { // datagrams, faster than the route
+        config.protocol = benchmark::Protocol::udp;
+        config.streams = 1;
+        config.rate = quantity::BitRate::bitsPerSecond(lowerRate(c, catalog, how) * 2);
     }
     benchmark::Run run =
-        standin::simulate(c.real, catalog, c.route(), order, c.seed, repeat, situationOf(c, how)).value();
+        standin::simulate(c.real, catalog, c.route(), config, c.seed, repeat, situationOf(c, how)).value();
     run.id += "-" + std::to_string(repeat);
     return run;
 }
@@ -73,7 +73,7 @@ void readPhy(TraceCase& c, const catalog::Catalog& catalog, const Id& medium, Ra
     Connection& surveyed = *c.surveyed.connection(medium);
     const auto share = catalog.medium(surveyed.medium)->phyShare;
     standin::Situation situation = situationOf(c, {});
-    situation.altered = {{medium, "phy"}};
+    situation.arrangement.altered = {{medium, house::AlterationKind::phy_rate}};
     for (const bool forward : {true, false}) {
         const auto truth =
             standin::truthOf(c.real, catalog, c.route(),
@@ -161,7 +161,7 @@ Followed follow(TraceCase c, const catalog::Catalog& catalog, int mostTests) {
             read(c, catalog, test, random);
             continue;
         }
-        trace::Arrangement how = test.arrangement;
+        trace::RunShape how = test.shape;
         for (const bool forward : {true, false}) {
             how.forward = forward;
             runs.push_back(runOf(c, catalog, how, static_cast<int>(runs.size())));
@@ -177,9 +177,9 @@ int handRoutine(const TraceCase& c, const catalog::Catalog& catalog) {
     std::size_t from = 0;
     for (std::size_t i = 1; i <= elements.size(); ++i) {
         if (i < elements.size() && elements[i].kind != ElementKind::cable) continue;
-        trace::Arrangement how;
+        trace::RunShape how;
         for (std::size_t k = i; k < elements.size(); ++k)
-            how.bypassed.push_back(elements[k].id);
+            how.arrangement.bypassed.push_back(elements[k].id);
         if (i < elements.size()) ++tests; // the last stretch needs no run: it is the whole
         if (i == elements.size() || lowerRate(c, catalog, how) < whole * 1.05) {
             // Its parts, one by one; the last needs no exchange.

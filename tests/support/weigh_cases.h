@@ -42,7 +42,8 @@ inline weigh::Options randomOptions(Random& random, int spots, int ways, bool st
                                          {"air", "air", "radio-2400", 400, 0.9, 5, 0},
                                          {"phone", "", "phone-adapter", 180, 0.995, 6, 0}};
     weigh::Options out;
-    out.hub = "Hall";
+    out.hub = "hall";
+    out.hubLabel = "Hall";
     out.steadyFrom = 0.95;
     out.share = 0.9;
     const auto spread = [&](double mbps, double width) {

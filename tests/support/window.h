@@ -1,7 +1,7 @@
 // What every test of the real window needs before the first one opens.
 #pragma once
 
-#include "desktop/theme.h"
+#include "desktop/widgets/theme.h"
 #include "probe/socket.h"
 
 #include <QApplication>

@@ -18,15 +18,15 @@ void show(house::House& h, double mbps) {
                                        {"mains-b", "mains-a", quantity::BitRate::megabits(mbps)}};
 }
 
-standin::HiddenFault onMains(double share, const std::string& cure) {
+standin::HiddenFault onMains(double share, std::optional<house::AlterationKind> cure = {}) {
     standin::HiddenFault out = hidden("mains", share, share);
-    out.curedBy = {cure};
+    if (cure) out.curedBy = {*cure};
     return out;
 }
 
-standin::Situation altered(const standin::HiddenFault& fault, const std::string& how) {
+standin::Situation altered(const standin::HiddenFault& fault, house::AlterationKind how) {
     standin::Situation out{{fault}};
-    out.altered = {{"mains", how}};
+    out.arrangement.altered = {{"mains", how}};
     return out;
 }
 
@@ -37,13 +37,13 @@ std::string stateOf(const trace::Diagnosis& d, const std::string& element) {
 }
 
 // Alike runs both ways over the first route.
-std::vector<std::pair<house::Id, Run>> steady(double mbps, double variation) {
+benchmark::RouteRuns steady(double mbps, double variation) {
     return {{"desk-shelf", steadyRun(Direction::forward, mbps, 4, variation, "a")},
             {"desk-shelf", steadyRun(Direction::backward, mbps, 4, variation, "b")}};
 }
 
 // As from machines that the program measured, not from a simulation.
-std::vector<std::pair<house::Id, Run>> real(std::vector<std::pair<house::Id, Run>> runs) {
+benchmark::RouteRuns real(benchmark::RouteRuns runs) {
     for (auto& [route, run] : runs)
         run.simulated = false;
     return runs;
@@ -90,10 +90,11 @@ class TestMediaEvidence : public QObject {
     }
     void anotherOutletLiftsAStrip() {
         const auto h = twoMains();
-        const standin::HiddenFault strip = onMains(0.08, "outlet");
+        const standin::HiddenFault strip = onMains(0.08, house::AlterationKind::other_outlet);
         const auto slow = simulated(h, "desk-shelf", 4, {{strip}});
-        const auto moved = simulated(h, "desk-shelf", 4, altered(strip, "outlet"), 1);
-        QVERIFY(moved[0].second.goodput > slow[0].second.goodput * 3);
+        const auto moved =
+            simulated(h, "desk-shelf", 4, altered(strip, house::AlterationKind::other_outlet), 1);
+        QVERIFY(moved[0].run.goodput > slow[0].run.goodput * 3);
         const auto before = judged(h, slow);
         const auto after = judged(h, slow + moved);
         QCOMPARE(first(after).element, std::string("mains"));
@@ -101,23 +102,26 @@ class TestMediaEvidence : public QObject {
         QVERIFY2(probability(after, "mains") > 0.97, all(after).c_str());
         // What was measured elsewhere is no figure of the route as it is.
         QVERIFY(after.measuredForward.has_value());
-        QCOMPARE(after.measuredForward->bps(), slow[0].second.goodput.bps());
+        QCOMPARE(after.measuredForward->bps(), slow[0].run.goodput.bps());
     }
     void appliancesSwitchedOffTellTheirNoise() {
         const auto h = twoMains();
-        const standin::HiddenFault noise = onMains(0.35, "off");
+        const standin::HiddenFault noise = onMains(0.35, house::AlterationKind::appliances_off);
         const auto loud = simulated(h, "desk-shelf", 4, {{noise}});
-        const auto helped = judged(h, loud + simulated(h, "desk-shelf", 4, altered(noise, "off"), 1));
+        const auto helped =
+            judged(h, loud + simulated(h, "desk-shelf", 4,
+                                       altered(noise, house::AlterationKind::appliances_off), 1));
         QVERIFY2(stateOf(helped, "mains").find("appliance") != std::string::npos, all(helped).c_str());
         // Had it been something else, quiet would change nothing.
-        const standin::HiddenFault other = onMains(0.35, "");
-        const auto same = judged(h, simulated(h, "desk-shelf", 4, {{other}}) +
-                                        simulated(h, "desk-shelf", 4, altered(other, "off"), 1));
+        const standin::HiddenFault other = onMains(0.35);
+        const auto same = judged(
+            h, simulated(h, "desk-shelf", 4, {{other}}) +
+                   simulated(h, "desk-shelf", 4, altered(other, house::AlterationKind::appliances_off), 1));
         QVERIFY2(stateOf(same, "mains").find("appliance") == std::string::npos, all(same).c_str());
     }
     void notedAppliancesMakeTheOthersQuiet() {
         const auto h = twoMains();
-        auto loud = simulated(h, "desk-shelf", 4, {{onMains(0.35, "")}});
+        auto loud = simulated(h, "desk-shelf", 4, {{onMains(0.35)}});
         for (auto& [route, run] : loud)
             run.conditions.appliances = {"Kettle"};
         const auto d = judged(h, loud + simulated(h, "desk-shelf", 4, {}, 1));
@@ -146,15 +150,15 @@ class TestMediaEvidence : public QObject {
         standin::HiddenFault window = hidden("shelf", 1, 1);
         window.window = 0.05;
         const auto one = simulated(h, "desk-shelf", 1, {{window}});
-        benchmark::RunOrder order;
-        order.protocol = benchmark::Protocol::udp;
-        order.seconds = 5;
-        order.rate = quantity::BitRate::megabits(2400);
-        const Run flood = standin::simulate(h, shipped(), h.routes[0], order, 5, 1, {{window}}).value();
+        benchmark::RunConfig config;
+        config.protocol = benchmark::Protocol::udp;
+        config.seconds = 5;
+        config.rate = quantity::BitRate::megabits(2400);
+        const Run flood = standin::simulate(h, shipped(), h.routes[0], config, 5, 1, {{window}}).value();
         QVERIFY(flood.datagrams && flood.datagrams->lossRatio() > 0.03);
-        QVERIFY(flood.goodput > one[0].second.goodput * 2);
+        QVERIFY(flood.goodput > one[0].run.goodput * 2);
         auto runs = one;
-        runs.emplace_back("desk-shelf", flood);
+        runs.push_back({"desk-shelf", flood});
         const auto d = judged(h, runs);
         QVERIFY(probability(d, "coax") + probability(d, "coax-a.lan") + probability(d, "coax-b.lan") +
                     probability(d, "nic") + probability(d, "socket") + probability(d, "coax-a") +
@@ -168,7 +172,7 @@ class TestMediaEvidence : public QObject {
         h.routes[0].fileProtocol = "modern";
         auto runs = real(simulated(h, "desk-shelf"));
         for (auto& [route, run] : runs)
-            run.bypassed = {"desk.disks", "shelf.disks"};
+            run.config.arrangement.bypassed = {"desk.disks", "shelf.disks"};
         const auto d = judged(h, runs);
         QVERIFY(!suggests(d, "measure"));
         QVERIFY2(suggests(d, "copy-file"), d.sentence.c_str());

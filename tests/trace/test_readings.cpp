@@ -154,11 +154,11 @@ class TestReadings : public QObject {
         standin::HiddenFault driver = hidden("shelf", 0.02, 1); // it receives slowly
         driver.fillsCore = false;
         auto runs = simulated(h, "desk-shelf", 4, {{driver}});
-        QVERIFY(runs[0].second.goodput < runs[1].second.goodput * 0.8);
+        QVERIFY(runs[0].run.goodput < runs[1].run.goodput * 0.8);
         standin::Situation swapped{{driver}};
-        swapped.swapped = true;
+        swapped.arrangement.swapped = true;
         const auto exchanged = simulated(h, "desk-shelf", 4, swapped, 1);
-        QVERIFY(exchanged[1].second.goodput < exchanged[0].second.goodput * 0.8); // it moved
+        QVERIFY(exchanged[1].run.goodput < exchanged[0].run.goodput * 0.8); // it moved
         const auto before = judged(h, runs);
         const auto after = judged(h, runs + exchanged);
         QCOMPARE(first(after).element, std::string("shelf"));
@@ -168,7 +168,7 @@ class TestReadings : public QObject {
         standin::HiddenFault duplex = hidden("run-2", 0.03, 1);
         duplex.errors = true;
         standin::Situation stays{{duplex}};
-        stays.swapped = true;
+        stays.arrangement.swapped = true;
         const auto path =
             judged(h, simulated(h, "desk-shelf", 4, {{duplex}}) + simulated(h, "desk-shelf", 4, stays, 1));
         QVERIFY(probability(path, "shelf") < 0.05);
@@ -187,7 +187,7 @@ class TestReadings : public QObject {
         const auto whole = simulated(real, "desk-shelf");
         const auto before = judged(surveyed, whole);
         standin::Situation bridged;
-        bridged.bypassed = {"run-2"};
+        bridged.arrangement.bypassed = {"run-2"};
         const auto after = judged(surveyed, whole + simulated(real, "desk-shelf", 4, bridged, 1));
         QVERIFY(probability(before, "run-2") > 0.1);
         QVERIFY(probability(after, "run-2") < 0.02);
@@ -261,7 +261,7 @@ class TestReadings : public QObject {
         // Both at once: each run says only "at least".
         auto together = both;
         for (auto& [route, run] : together)
-            run.order.group = "pair";
+            run.config.group = "pair";
         const auto d = judged(h, together);
         QVERIFY(!d.measuredForward);
     }
@@ -311,11 +311,10 @@ class TestReadings : public QObject {
     }
     void twoAlikeRunsThatCannotBothBe() {
         const auto h = testing::wiredHouse();
-        std::vector<std::pair<house::Id, Run>> runs{
-            {"desk-shelf", testing::steadyRun(Direction::forward, 941, 4, 0.002, "a")},
-            {"desk-shelf", testing::steadyRun(Direction::forward, 310, 4, 0.002, "b")}};
+        benchmark::RouteRuns runs{{"desk-shelf", testing::steadyRun(Direction::forward, 941, 4, 0.002, "a")},
+                                  {"desk-shelf", testing::steadyRun(Direction::forward, 310, 4, 0.002, "b")}};
         QVERIFY(warns(judged(h, runs), "two alike runs forward gave 310 Mbit/s and 941 Mbit/s"));
-        runs[1].second.conditions.appliances = {"Kettle"};
+        runs[1].run.conditions.appliances = {"Kettle"};
         QVERIFY(!warns(judged(h, runs), "two alike runs"));
     }
     void evidenceIsTiedToItsRuns() {

@@ -155,11 +155,11 @@ class TestTrace : public QObject {
             const auto h = testing::coaxHouse(socket, seed % 2 == 0 ? "coax-500" : "coax-2500");
             std::vector<Run> runs;
             for (const Direction d : {Direction::forward, Direction::backward}) {
-                benchmark::RunOrder order;
-                order.direction = d;
-                order.streams = 4;
+                benchmark::RunConfig config;
+                config.direction = d;
+                config.streams = 4;
                 runs.push_back(
-                    standin::simulate(h, shipped(), h.routes[0], order, static_cast<std::uint64_t>(seed), 0)
+                    standin::simulate(h, shipped(), h.routes[0], config, static_cast<std::uint64_t>(seed), 0)
                         .value());
             }
             const auto truth = standin::truthOf(h, shipped(), h.routes[0], Direction::forward,

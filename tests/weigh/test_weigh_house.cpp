@@ -191,14 +191,14 @@ class TestWeighHouse : public QObject {
             for (house::Port& p : d.ports)
                 if (p.kind == house::PortKind::usb) p.phy = "usb3-10g";
         const Options before = optionsOf(h, classes()).value();
-        RouteRuns runs;
+        benchmark::RouteRuns runs;
         for (const auto direction : {benchmark::Direction::forward, benchmark::Direction::backward}) {
-            benchmark::RunOrder order;
-            order.direction = direction;
-            order.streams = 4;
-            order.seconds = 5;
-            runs.emplace_back("dome-loft",
-                              standin::simulate(h, classes(), *h.route("dome-loft"), order, 3, 0).value());
+            benchmark::RunConfig config;
+            config.direction = direction;
+            config.streams = 4;
+            config.seconds = 5;
+            runs.push_back(
+                {"dome-loft", standin::simulate(h, classes(), *h.route("dome-loft"), config, 3, 0).value()});
         }
         const Options after = optionsOf(h, classes(), runs).value();
         const SpotWay& known = way(after, "stacking", "coax");

@@ -1,0 +1,90 @@
+#include "benchmark/search_report.h"
+
+#include "benchmark/run_parts.h"
+#include "quantity/format.h"
+#include "quantity/text.h"
+
+namespace metrodos::benchmark {
+namespace {
+
+namespace fields = quantity::fields;
+using nlohmann::json;
+
+constexpr const char* format = "metrodos-search";
+constexpr std::size_t maxTrials = 100;
+
+json rateOrNull(const std::optional<BitRate>& value) {
+    return value ? json(value->bps()) : json(nullptr);
+}
+
+std::optional<BitRate> rate(const json& object, const char* key) {
+    const auto bps = fields::number(object, key, 0, maxBps);
+    return bps ? std::optional(BitRate::bitsPerSecond(*bps)) : std::nullopt;
+}
+
+} // namespace
+
+SearchReport reportOf(const SearchResult& result, const SearchSettings& settings) {
+    SearchReport out;
+    out.acceptedLoss = settings.acceptedLoss;
+    out.best = result.best;
+    out.failed = result.failed;
+    for (const Run& run : result.trials) {
+        const double shortfall = run.datagrams ? run.datagrams->shortfall() : 1;
+        out.head.simulated = out.head.simulated || run.simulated;
+        out.direction = run.config.direction;
+        if (run.config.rate)
+            out.trials.push_back(
+                {*run.config.rate, run.goodput, shortfall, shortfall <= settings.acceptedLoss});
+    }
+    if (!result.trials.empty()) out.head.startedAt = result.trials.front().startedAt;
+    return out;
+}
+
+json toJson(const SearchReport& r) {
+    json trials = json::array();
+    for (const SearchTrial& t : r.trials)
+        trials.push_back({{"rate_bps", t.pace.bps()},
+                          {"goodput_bps", t.goodput.bps()},
+                          {"shortfall", t.shortfall},
+                          {"passed", t.passed}});
+    json out{{"direction", r.direction ? json(name(*r.direction)) : json(nullptr)},
+             {"accepted_loss", r.acceptedLoss},
+             {"best_bps", rateOrNull(r.best)},
+             {"failed_bps", rateOrNull(r.failed)},
+             {"trials", std::move(trials)}};
+    writeHead(out, format, r.head);
+    return out;
+}
+
+quantity::Result<SearchReport> readSearchReport(const json& document) {
+    return readingReport([&] {
+        SearchReport r;
+        r.head = readHead(document, format);
+        if (fields::find(document, "direction") != nullptr)
+            r.direction = fields::word(document, "direction", &direction);
+        r.acceptedLoss = fields::neededNumber(document, "accepted_loss", 0, 1);
+        r.best = rate(document, "best_bps");
+        r.failed = rate(document, "failed_bps");
+        if (const json* list = fields::list(document, "trials", maxTrials))
+            for (const json& t : *list)
+                if (const auto pace = rate(t, "rate_bps"))
+                    r.trials.push_back({*pace, rate(t, "goodput_bps").value_or(BitRate()),
+                                        fields::neededNumber(t, "shortfall", 0, 1),
+                                        fields::neededFlag(t, "passed")});
+        return r;
+    });
+}
+
+std::vector<std::string> sentences(const SearchReport& r) {
+    const std::string loss = quantity::significant(r.acceptedLoss * 100, 2) + " % lost";
+    if (!r.best && r.trials.size() < 2)
+        return {quantity::counted(static_cast<long long>(r.trials.size()), "trial") + " so far."};
+    if (!r.best) return {"No pace that was tried came through with at most " + loss + "."};
+    std::vector<std::string> out{plainBoth(*r.best) + " is the highest pace with at most " + loss + "."};
+    out.push_back(r.failed ? plain(*r.failed) + " lost more."
+                           : std::string("That is where the search began: the route may carry more."));
+    return out;
+}
+
+} // namespace metrodos::benchmark

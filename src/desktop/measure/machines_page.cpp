@@ -1,0 +1,191 @@
+#include "desktop/measure/machines_page.h"
+
+#include "desktop/measure/code_panel.h"
+#include "desktop/model/endpoint_access.h"
+#include "desktop/widgets/plain_table.h"
+#include "desktop/widgets/plain_text.h"
+#include "desktop/widgets/rate_text.h"
+#include "desktop/widgets/theme.h"
+#include "probe/discovery.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLocale>
+#include <QPushButton>
+#include <QRegularExpression>
+#include <QTime>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace metrodos::desktop {
+namespace {
+
+using nlohmann::json;
+
+constexpr std::chrono::milliseconds span{3000};
+constexpr int columnWidth = 230;
+
+} // namespace
+
+MachinesPage::MachinesPage(JobModel& model)
+    : m_model(model) {
+    setObjectName(QStringLiteral("machines"));
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(14, 8, 8, 6);
+    layout->setSpacing(6);
+    auto* top = new QHBoxLayout;
+    m_look = new QPushButton(tr("Look for machines  (F5)"));
+    m_look->setObjectName(QStringLiteral("look"));
+    m_look->setShortcut(QKeySequence(Qt::Key_F5));
+    m_look->setFocusPolicy(Qt::TabFocus);
+    top->addWidget(m_look);
+    top->addStretch();
+    layout->addLayout(top);
+    m_machines =
+        plainTable(QStringLiteral("machine-table"),
+                   {tr("Machine of the job"), tr("Address of its agent"), tr("Last seen")}, {columnWidth});
+    layout->addWidget(m_machines, 2);
+    m_hint = plainLabel();
+    m_hint->setWordWrap(true);
+    m_hint->setContentsMargins(4, 6, 4, 2);
+    layout->addWidget(m_hint);
+    m_found = plainTable(QStringLiteral("found-table"),
+                         {tr("Announces itself as"), tr("Address"), tr("Last seen")}, {columnWidth});
+    m_found->setToolTip(tr("Enter or a double click gives the address to the machine that is chosen above"));
+    layout->addWidget(m_found, 1);
+    m_codes = new CodePanel(keyFile());
+    layout->addWidget(m_codes);
+    connect(m_codes, &CodePanel::said, this, &MachinesPage::said);
+    connect(m_codes, &CodePanel::addressRead, this, &MachinesPage::takeAddress);
+
+    connect(m_look, &QPushButton::clicked, this, &MachinesPage::look);
+    connect(m_machines, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
+        if (!m_filling && item->column() == 1)
+            setAddress(m_machines->item(item->row(), 0)->data(Qt::UserRole).toString().toStdString(),
+                       item->text().trimmed());
+    });
+    connect(m_found, &QTableWidget::itemActivated, this,
+            [this](const QTableWidgetItem* item) { takeFound(item->row()); });
+    connect(&m_model, &JobModel::changed, this, &MachinesPage::fill);
+    connect(&m_runner, &TestRunner::finished, this, [this](const json& found) {
+        m_look->setEnabled(true);
+        const QString now = QLocale().toString(QTime::currentTime(), QStringLiteral("HH:mm:ss"));
+        for (const json& e : found.at("endpoints")) {
+            const QString name = QString::fromStdString(e.at("name").get<std::string>());
+            const QString address = QString::fromStdString(e.at("address").get<std::string>());
+            const auto known = std::find_if(m_agents.begin(), m_agents.end(), [&](const Found& f) {
+                return f.name == name && f.address == address;
+            });
+            if (known == m_agents.end())
+                m_agents.push_back({name, address, now});
+            else
+                known->seen = now;
+        }
+        fill();
+        Q_EMIT said(m_agents.empty() ? tr("No agent announces itself here; type the addresses.")
+                                     : counted(static_cast<int>(m_agents.size()), tr("%1 agent found."),
+                                               tr("%1 agents found.")),
+                    false);
+    });
+    connect(&m_runner, &TestRunner::failed, this, [this](const QString& sentence) {
+        m_look->setEnabled(true);
+        Q_EMIT said(sentence, true);
+    });
+    fill();
+}
+
+void MachinesPage::look() {
+    if (m_runner.isRunning()) return;
+    m_look->setEnabled(false);
+    Q_EMIT said(tr("Looking for machines …"), false);
+    m_runner.start([](const TestRunner::Progress&, const std::stop_token& stop) {
+        return probe::findEndpoints(span, stop).map([](const std::vector<probe::FoundEndpoint>& found) {
+            json list = json::array();
+            for (const probe::FoundEndpoint& e : found)
+                list.push_back({{"name", e.name}, {"address", e.address}});
+            return json{{"endpoints", std::move(list)}};
+        });
+    });
+}
+
+void MachinesPage::fill() {
+    m_filling = true;
+    const int row = m_machines->currentRow();
+    m_machines->setRowCount(0);
+    for (const house::Endpoint& e : m_model.house().endpoints) {
+        const int at = m_machines->rowCount();
+        m_machines->insertRow(at);
+        auto* name = plainCell(QString::fromStdString(e.label));
+        name->setData(Qt::UserRole, QString::fromStdString(e.id));
+        m_machines->setItem(at, 0, name);
+        const QString address = QString::fromStdString(e.address);
+        auto* field = plainCell(address, true);
+        if (address.isEmpty()) field->setToolTip(tr("“here” for this machine, or host:port of an agent"));
+        m_machines->setItem(at, 1, field);
+        QString seen = address == QStringLiteral("here") ? tr("this machine") : QString();
+        for (const Found& f : m_agents)
+            if (f.address == address) seen = f.seen;
+        m_machines->setItem(at, 2, plainCell(seen));
+    }
+    m_machines->setCurrentCell(std::clamp(row, 0, std::max(0, m_machines->rowCount() - 1)), 0);
+    m_hint->setText(
+        m_machines->rowCount() == 0
+            ? tr("The house has no machines yet: enter them in Walk.")
+            : tr("Start metrodos-agent with your key on each machine. Those that announce themselves "
+                 "stand below: choose a machine above, then press Enter on its agent. “here” is this "
+                 "machine."));
+    fillFound();
+    m_filling = false;
+}
+
+void MachinesPage::fillFound() {
+    m_found->setRowCount(0);
+    for (const Found& f : m_agents) {
+        const int at = m_found->rowCount();
+        m_found->insertRow(at);
+        m_found->setItem(at, 0, plainCell(f.name));
+        auto* address = plainCell(f.address);
+        m_found->setItem(at, 1, address);
+        m_found->setItem(at, 2, plainCell(f.seen));
+    }
+}
+
+void MachinesPage::takeFound(int row) {
+    if (row >= 0 && row < static_cast<int>(m_agents.size()))
+        takeAddress(m_agents[static_cast<std::size_t>(row)].address);
+}
+
+// For the machine that is chosen above.
+void MachinesPage::takeAddress(const QString& address) {
+    const auto* machine = m_machines->item(m_machines->currentRow(), 0);
+    if (machine == nullptr) {
+        Q_EMIT said(tr("%1 was read, but the house has no machine yet: enter it in Walk first.").arg(address),
+                    true);
+        return;
+    }
+    // The change fills the table anew.
+    const QString name = machine->text();
+    setAddress(machine->data(Qt::UserRole).toString().toStdString(), address);
+    Q_EMIT said(tr("%1 is the address of %2 now.").arg(address, name), false);
+}
+
+void MachinesPage::setAddress(const house::Id& id, const QString& address) {
+    house::House next = m_model.house();
+    for (house::Endpoint& e : next.endpoints) {
+        if (e.id != id || QString::fromStdString(e.address) == address) continue;
+        // A name is looked up when a run begins: here it could make the window wait.
+        static const QRegularExpression form(
+            QStringLiteral("^(\\[[0-9A-Fa-f:.]+(%\\w+)?\\]|[\\w.-]+)(:[0-9]{1,5})?$"));
+        if (!address.isEmpty() && !form.match(address).hasMatch()) {
+            Q_EMIT said(tr("“%1” is no address; write it like 192.168.1.20:47710, or “here”.").arg(address),
+                        true);
+            fill();
+            return;
+        }
+        e.address = address.toStdString();
+        m_model.apply(tr("address of %1").arg(QString::fromStdString(e.label)), next);
+        return;
+    }
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,33 @@
+// All pairs: every machine of the job against every other.
+#pragma once
+
+#include "benchmark/matrix_report.h"
+#include "desktop/measure/test_page.h"
+
+#include <set>
+
+class QSpinBox;
+
+namespace metrodos::desktop {
+
+class MatrixPage : public TestPage {
+    Q_OBJECT
+
+  public:
+    MatrixPage(RouteModel& model, AccessTo access);
+
+  protected:
+    [[nodiscard]] quantity::Result<TestRunner::Work> work() override;
+    [[nodiscard]] quantity::Result<std::vector<std::string>> take(const nlohmann::json& document) override;
+    void paintReport(QPainter& painter, const QRectF& field) override;
+    void pressed(const QPointF& at, const QRectF& field) override;
+
+  private:
+    [[nodiscard]] int shownCount() const; ///< of the endpoints of the report
+    benchmark::MatrixReport m_report;     ///< that is shown
+    QComboBox* m_seconds;
+    QSpinBox* m_repeats;
+    std::set<std::pair<int, int>> m_chosen; ///< cells that the next test runs at once
+};
+
+} // namespace metrodos::desktop

@@ -1,0 +1,47 @@
+#include "desktop/measure/measure_pages.h"
+
+#include "desktop/measure/copy_page.h"
+#include "desktop/measure/machines_page.h"
+#include "desktop/measure/matrix_page.h"
+#include "desktop/measure/measure_view.h"
+#include "desktop/measure/search_page.h"
+#include "desktop/measure/watch_page.h"
+
+namespace metrodos::desktop {
+
+MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access) {
+    setObjectName(QStringLiteral("measure-pages"));
+    setDocumentMode(true);
+    addTab(runs, tr("R&uns"));
+    const auto add = [&](TestPage* page, const QString& title) {
+        addTab(page, title);
+        connect(page, &TestPage::toggleAsked, this, &MeasurePages::toggleAsked);
+        connect(page, &TestPage::said, this, &MeasurePages::said);
+    };
+    add(new MatrixPage(model, access), tr("&All pairs"));
+    add(new SearchPage(model, access), tr("&Highest pace"));
+    add(new WatchPage(model, access), tr("&Watch"));
+    add(new CopyPage(model, access), tr("File &copy"));
+    auto* machines = new MachinesPage(model.job());
+    addTab(machines, tr("Mach&ines"));
+    connect(machines, &MachinesPage::said, this, &MeasurePages::said);
+}
+
+TestPage* MeasurePages::test() const {
+    return qobject_cast<TestPage*>(currentWidget());
+}
+
+bool MeasurePages::isRunning() const {
+    for (int i = 0; i < count(); ++i)
+        if (const auto* page = qobject_cast<TestPage*>(widget(i)); page != nullptr && page->isRunning())
+            return true;
+    return false;
+}
+
+void MeasurePages::stop() {
+    for (int i = 0; i < count(); ++i)
+        if (auto* page = qobject_cast<TestPage*>(widget(i)); page != nullptr && page->isRunning())
+            page->toggle();
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,32 @@
+// Measure: runs first, and beside them the tests that are not runs.
+#pragma once
+
+#include "desktop/model/endpoint_access.h"
+
+#include <QTabWidget>
+
+namespace metrodos::desktop {
+
+class RouteModel;
+class MeasureView;
+class TestPage;
+
+class MeasurePages : public QTabWidget {
+    Q_OBJECT
+
+  public:
+    MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access);
+
+    /// The test on the page that is shown; nullptr: it is that of the runs.
+    [[nodiscard]] TestPage* test() const;
+    /// Whether one of the tests goes on.
+    [[nodiscard]] bool isRunning() const;
+    /// Ends the test that goes on.
+    void stop();
+
+  Q_SIGNALS:
+    void toggleAsked();
+    void said(const QString& sentence, bool isProblem);
+};
+
+} // namespace metrodos::desktop

@@ -1,0 +1,79 @@
+// Measure: one press of Space runs between the ends of the route; figures large, plot live, runs kept.
+#pragma once
+
+#include "desktop/model/route_model.h"
+#include "desktop/model/run_request.h"
+
+#include <QWidget>
+#include <optional>
+
+class QLabel;
+class QPushButton;
+class QTableWidget;
+
+namespace metrodos::desktop {
+
+class ConditionsButton;
+class PreparedTest;
+class RateBand;
+class RunControls;
+class RunPlot;
+class TrialBar;
+
+class MeasureView : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit MeasureView(RouteModel& model, QWidget* parent = nullptr);
+
+    /// What Space begins: the next step of the trial that is led, or what the controls ask for. Without steps
+    /// when there is nothing to do or something could not be read; then `said` was emitted.
+    [[nodiscard]] WantedRuns wanted();
+    void setStreams(int streams);
+    /// Sets up a suggested test; Space then runs it.
+    void prepare(const trace::NextTest& test);
+    void dropPrepared();
+    /// Turns the answer to “do other people use the network?” over.
+    void turnOthers();
+
+    /// What is to be put right at the machines of the last run, a sentence each.
+    void setMachineRemarks(const QStringList& sentences);
+    void showStarting();
+    void showRunStarted(const benchmark::Run& run, int index, int count);
+    void showSample(benchmark::Direction direction, const benchmark::Sample& sample);
+    void showRunFinished(const benchmark::Run& run);
+    void showEnded();
+    void restyle();
+    [[nodiscard]] const RunPlot& plot() const { return *m_plot; }
+
+  Q_SIGNALS:
+    void runAsked(); ///< start, or stop while one goes on
+    void said(const QString& sentence, bool isProblem);
+
+  private:
+    void showFields();
+    [[nodiscard]] QString partText(const house::Id& element) const;
+    void fillRuns();
+    void showChosenRun();
+    void showRemarks(const benchmark::Run* run);
+    QStringList m_machineRemarks;
+    house::Id m_machinesOf; ///< the route that they are of
+
+    RouteModel& m_model;
+    QPushButton* m_run;
+    RunControls* m_fields;
+    ConditionsButton* m_conditions;
+    TrialBar* m_trial;
+    PreparedTest* m_prepared;
+    QLabel* m_remark;
+    QLabel* m_progress;
+    QLabel* m_hint;
+    RateBand* m_bands[2];
+    RunPlot* m_plot;
+    QTableWidget* m_runs;
+    std::optional<benchmark::Run> m_live[2]; ///< forward, backward: both at once or one
+    bool m_running = false;
+    QString m_which;
+};
+
+} // namespace metrodos::desktop

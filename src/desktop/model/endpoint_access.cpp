@@ -1,0 +1,22 @@
+#include "desktop/model/endpoint_access.h"
+
+#include "desktop/model/config_file.h"
+
+namespace metrodos::desktop {
+
+std::filesystem::path keyFile() {
+    return configFile("METRODOS_KEY_FILE", QStringLiteral("key"));
+}
+
+quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {
+    if (access.address == "here") return probe::EndpointLink::here("here");
+    if (access.address.empty())
+        return quantity::problem("an end of the route has no address", "",
+                                 "select the machine and give the address of its agent, or “here”");
+    if (!access.key)
+        return quantity::problem("there is no key for the agents", "",
+                                 "make one with metrodos-cli key new and copy it to every machine");
+    return probe::EndpointLink::connect(access.address, *access.key);
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,75 @@
+// The open job as the views see it: house, runs and reports; edits with undo. What is worked out of it for
+// one route is the route model's.
+#pragma once
+
+#include "catalog/catalog.h"
+#include "job/store.h"
+#include "weigh/price_book.h"
+
+#include <QObject>
+#include <memory>
+#include <optional>
+
+class QTimer;
+
+namespace metrodos::desktop {
+
+class JobModel : public QObject {
+    Q_OBJECT
+
+  public:
+    explicit JobModel(catalog::Catalog catalog, QObject* parent = nullptr);
+
+    /// Takes over an open job.
+    void setStore(job::Store store);
+    [[nodiscard]] bool hasJob() const { return m_store.has_value(); }
+
+    [[nodiscard]] const catalog::Catalog& catalog() const { return m_catalog; }
+    [[nodiscard]] const house::House& house() const;
+    [[nodiscard]] std::filesystem::path file() const;
+
+    /// The runs of all routes, oldest first; shared, and never changed in place.
+    [[nodiscard]] const std::shared_ptr<const benchmark::RouteRuns>& runs() const { return m_runs; }
+    /// What tests other than runs found, oldest first.
+    [[nodiscard]] const std::vector<job::Report>& reports() const { return m_reports; }
+
+    /// What things cost here; of the machine, not of the job.
+    [[nodiscard]] const weigh::PriceBook& priceBook() const { return m_priceBook; }
+    void setPriceBook(weigh::PriceBook book);
+
+    /// Makes the outcome of an edit the house; a Problem is reported and changes nothing.
+    void apply(const QString& label, const quantity::Result<house::House>& next);
+    void undo();
+    void redo();
+    [[nodiscard]] QString undoLabel() const;
+    [[nodiscard]] QString redoLabel() const;
+    /// Reads the runs again after one was added or removed.
+    void reloadRuns();
+    void removeRun(const std::string& id);
+    /// Keeps the report, in place of number `replaces` where that is still there; the number that it has
+    /// then. Nothing where it could not be kept: that was reported.
+    std::optional<std::int64_t> keepReport(const job::Report& report,
+                                           std::optional<std::int64_t> replaces = {});
+    void removeReport(std::int64_t number);
+
+  Q_SIGNALS:
+    void opened();  ///< another job
+    void changed(); ///< house, runs or reports
+    void priceBookChanged();
+    void problem(const QString& sentence);
+
+  private:
+    void readRuns();
+    void readReports();
+    void look();
+    void report(const quantity::Result<void>& outcome);
+
+    catalog::Catalog m_catalog;
+    std::optional<job::Store> m_store;
+    std::shared_ptr<const benchmark::RouteRuns> m_runs;
+    std::vector<job::Report> m_reports;
+    weigh::PriceBook m_priceBook;
+    QTimer* m_look; ///< for what other programs change
+};
+
+} // namespace metrodos::desktop

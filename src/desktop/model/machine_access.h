@@ -1,0 +1,31 @@
+// Who speaks for the machines of the open job: the agents at their addresses, or the stand-ins of the demo.
+#pragma once
+
+#include "desktop/model/demo.h"
+#include "desktop/model/endpoint_access.h"
+#include "desktop/model/job_model.h"
+
+#include <memory>
+
+namespace metrodos::desktop {
+
+class MachineAccess {
+  public:
+    explicit MachineAccess(const JobModel& job)
+        : m_job(job) {}
+
+    /// Stand-ins speak for the machines that have no address of their own; nullptr: there are none.
+    void setStandins(std::unique_ptr<Standins> standins) { m_standins = std::move(standins); }
+    [[nodiscard]] const Standins* standins() const { return m_standins.get(); }
+
+    /// Address and key of an endpoint; a Problem while the simulated house is still starting.
+    [[nodiscard]] quantity::Result<EndpointAccess> to(const house::Id& endpoint) const;
+    /// Where `machine` loads from the service and to it; empty: no address is known.
+    [[nodiscard]] std::string serviceUrl(const house::Service& service, const house::Id& machine) const;
+
+  private:
+    const JobModel& m_job;
+    std::unique_ptr<Standins> m_standins;
+};
+
+} // namespace metrodos::desktop

@@ -1,0 +1,64 @@
+// The house as a section through its floors: pan, zoom, choose two places.
+#pragma once
+
+#include "desktop/model/job_model.h"
+#include "report/section.h"
+
+#include <QWidget>
+#include <set>
+
+namespace metrodos::desktop {
+
+/// Wheel or + and − zoom, dragging or the arrow keys move, 0 fits. A click chooses the first place, the next
+/// click the second. Drawn from the survey only.
+class SectionView : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit SectionView(JobModel& model, QWidget* parent = nullptr);
+
+    void setMedium(house::Medium medium, bool shown);
+    [[nodiscard]] bool shows(house::Medium medium) const { return m_media.contains(medium); }
+    void setPlaces(const house::Id& from, const house::Id& to);
+    /// Writes what is shown as .svg or .png. False when the file cannot be written.
+    bool save(const QString& file);
+    [[nodiscard]] QSize minimumSizeHint() const override { return {320, 200}; }
+    [[nodiscard]] double scale() const { return m_scale; }
+
+  Q_SIGNALS:
+    void placeChosen(const QString& id);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    bool event(QEvent* event) override;
+
+  private:
+    void rebuild();
+    void fit();
+    void zoom(double factor, QPointF around);
+    void paint(QPainter& p, const QRectF& visible, double scale) const;
+    void paintWires(QPainter& p, const QRectF& visible) const;
+    void paintMark(QPainter& p, const report::DrawnMark& mark, double scale) const;
+    [[nodiscard]] QPointF toDrawing(QPointF widget) const { return (widget - m_offset) / m_scale; }
+    [[nodiscard]] QString placeAt(QPointF drawing) const;
+
+    JobModel& m_model;
+    report::Section m_section;
+    std::set<house::Medium> m_media;
+    house::Id m_from;
+    house::Id m_to;
+    double m_scale = 1;
+    QPointF m_offset;
+    QPointF m_pressed;
+    QPointF m_last;
+    bool m_dragging = false;
+    bool m_fitted = true;
+};
+
+} // namespace metrodos::desktop

@@ -1,0 +1,176 @@
+#include "desktop/walk/ways_page.h"
+
+#include "desktop/walk/section_view.h"
+#include "desktop/widgets/plain_text.h"
+#include "desktop/widgets/range_list.h"
+#include "desktop/widgets/rate_text.h"
+#include "desktop/widgets/tool_button.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QSignalBlocker>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace metrodos::desktop {
+
+using house::Medium;
+
+WaysPage::WaysPage(RouteModel& model, QWidget* parent)
+    : QWidget(parent)
+    , m_model(model)
+    , m_section(new SectionView(model.job())) {
+    auto* media = new QHBoxLayout;
+    for (const auto& [medium, text] :
+         {std::pair(Medium::data_cable, tr("data")), std::pair(Medium::coax, tr("coax")),
+          std::pair(Medium::mains, tr("mains")), std::pair(Medium::phone, tr("phone")),
+          std::pair(Medium::air, tr("radio"))}) {
+        auto* box = new QCheckBox(text);
+        box->setChecked(true);
+        box->setObjectName(QStringLiteral("show-") + text);
+        media->addWidget(box);
+        connect(box, &QCheckBox::toggled, this,
+                [this, medium = medium](bool on) { m_section->setMedium(medium, on); });
+    }
+    media->addStretch();
+    m_from = new QComboBox;
+    m_from->setObjectName(QStringLiteral("place-from"));
+    m_to = new QComboBox;
+    m_to->setObjectName(QStringLiteral("place-to"));
+    for (QComboBox* box : {m_from, m_to}) {
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(14);
+        connect(box, &QComboBox::activated, this, &WaysPage::findWays);
+    }
+    m_ways = new RangeList;
+    m_ways->setObjectName(QStringLiteral("ways"));
+    m_ways->setEmptyText(tr("Click two places in the section, or choose them above: the ways between them "
+                            "come here, best first."));
+    auto* from = plainLabel(tr("F&rom"));
+    from->setBuddy(m_from);
+    auto* to = plainLabel(tr("t&o"));
+    to->setBuddy(m_to);
+    auto* places = new QHBoxLayout;
+    places->addWidget(from);
+    places->addWidget(m_from, 1);
+    places->addWidget(to);
+    places->addWidget(m_to, 1);
+    auto* side = new QVBoxLayout;
+    side->addLayout(places);
+    side->addWidget(m_ways, 1);
+    m_keep = tool(QStringLiteral("keep-route"), tr("Make it a route to measure"),
+                  tr("Adds the chosen way, as it is installed, to the job's routes"));
+    m_keep->setEnabled(false);
+    side->addWidget(m_keep);
+    connect(m_keep, &QToolButton::clicked, this, &WaysPage::keepRoute);
+    auto* left = new QVBoxLayout;
+    left->addLayout(media);
+    left->addWidget(m_section, 1);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 6, 0, 0);
+    row->addLayout(left, 3);
+    row->addLayout(side, 2);
+    connect(m_section, &SectionView::placeChosen, this, &WaysPage::choosePlace);
+    connect(m_ways, &RangeList::chosen, this, &WaysPage::showWay);
+    connect(&m_model, &RouteModel::changed, this, &WaysPage::fillPlaces);
+    fillPlaces();
+}
+
+bool WaysPage::saveSection(const QString& file) {
+    return m_section->save(file);
+}
+
+void WaysPage::fillPlaces() {
+    const house::House& house = m_model.job().house();
+    for (QComboBox* box : {m_from, m_to}) {
+        const QSignalBlocker quiet(box);
+        const QString now = box->currentData().toString();
+        box->clear();
+        box->addItem(tr("choose a place"), QString());
+        for (const house::Room& r : house.rooms)
+            box->addItem(QString::fromStdString(r.label), QString::fromStdString(r.id));
+        for (const house::Jack& j : house.jacks)
+            box->addItem(QString::fromStdString(j.label), QString::fromStdString(j.id));
+        for (const house::Device& d : house.devices)
+            if (d.kind == house::DeviceKind::host)
+                box->addItem(QString::fromStdString(d.label), QString::fromStdString(d.id));
+        box->setCurrentIndex(std::max(0, box->findData(now)));
+    }
+    if (isVisible() && !m_found.empty()) findWays();
+}
+
+void WaysPage::choosePlace(const QString& id) {
+    QComboBox* box = m_nextIsSecond ? m_to : m_from;
+    const int index = box->findData(id);
+    if (index < 0) return;
+    box->setCurrentIndex(index);
+    if (!m_nextIsSecond) m_to->setCurrentIndex(0);
+    m_nextIsSecond = !m_nextIsSecond;
+    findWays();
+}
+
+void WaysPage::showWays(const QString& from, const QString& to) {
+    m_from->setCurrentIndex(std::max(0, m_from->findData(from)));
+    m_to->setCurrentIndex(std::max(0, m_to->findData(to)));
+    findWays();
+}
+
+void WaysPage::findWays() {
+    const house::Id from = m_from->currentData().toString().toStdString();
+    const house::Id to = m_to->currentData().toString().toStdString();
+    m_section->setPlaces(from, to);
+    m_found.clear();
+    m_keep->setEnabled(false);
+    std::vector<RangeRow> rows;
+    if (!from.empty() && !to.empty()) {
+        auto ways = capacity::waysBetween(m_model.job().house(), m_model.job().catalog(), from, to);
+        if (!ways) {
+            Q_EMIT said(QString::fromStdString(ways.error().sentence()), true);
+        } else {
+            m_found = std::move(*ways);
+            for (const capacity::Way& way : m_found) {
+                RangeRow row;
+                row.title = capitalised(way.label);
+                if (way.prediction.forward.p50 > quantity::BitRate::bitsPerSecond(1000)) {
+                    row.forward = way.prediction.forward;
+                    row.backward = way.prediction.backward;
+                } else {
+                    row.instead = tr("does not link");
+                }
+                rows.push_back(std::move(row));
+            }
+        }
+    }
+    m_ways->setRows(std::move(rows));
+    if (m_found.empty())
+        m_model.clearWay();
+    else
+        showWay(0);
+}
+
+void WaysPage::showWay(int row) {
+    const bool there = row >= 0 && row < static_cast<int>(m_found.size());
+    m_keep->setEnabled(there && m_found[static_cast<std::size_t>(row)].kind == capacity::WayKind::existing);
+    if (there) m_model.showWay(m_found[static_cast<std::size_t>(row)]);
+}
+
+// An installed way becomes a route of the job.
+void WaysPage::keepRoute() {
+    const int row = m_ways->current();
+    if (row < 0 || row >= static_cast<int>(m_found.size())) return;
+    const auto kept = capacity::withRoute(m_model.job().house(), m_found[static_cast<std::size_t>(row)]);
+    if (!kept) {
+        Q_EMIT said(QString::fromStdString(kept.error().sentence()), true);
+        return;
+    }
+    const QString label = QString::fromStdString(kept->house.route(kept->route)->label);
+    if (kept->isNew) m_model.job().apply(tr("add route %1").arg(label), kept->house);
+    m_model.setRoute(kept->route);
+    Q_EMIT said(kept->isNew ? tr("“%1” is a route now; Measure runs over it.").arg(label)
+                            : tr("“%1” is a route of the job already.").arg(label),
+                false);
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,48 @@
+// The house as a section, and the ways between any two of its places, best first.
+#pragma once
+
+#include "capacity/ways.h"
+#include "desktop/model/route_model.h"
+
+#include <QWidget>
+
+class QComboBox;
+class QToolButton;
+
+namespace metrodos::desktop {
+
+class RangeList;
+class SectionView;
+
+class WaysPage : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit WaysPage(RouteModel& model, QWidget* parent = nullptr);
+
+    /// Chooses both places.
+    void showWays(const QString& from, const QString& to);
+    /// Writes the section as .svg or .png; false when that cannot be done.
+    [[nodiscard]] bool saveSection(const QString& file);
+
+  Q_SIGNALS:
+    void said(const QString& sentence, bool isProblem);
+
+  private:
+    void fillPlaces();
+    void choosePlace(const QString& id);
+    void findWays();
+    void showWay(int row);
+    void keepRoute();
+
+    RouteModel& m_model;
+    SectionView* m_section;
+    QComboBox* m_from;
+    QComboBox* m_to;
+    RangeList* m_ways;
+    QToolButton* m_keep;
+    std::vector<capacity::Way> m_found;
+    bool m_nextIsSecond = false;
+};
+
+} // namespace metrodos::desktop

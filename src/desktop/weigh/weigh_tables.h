@@ -1,0 +1,84 @@
+// The tables of Weigh: parts to buy, two plans side by side, what to do when fitting, and the price book.
+#pragma once
+
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QTableWidget;
+
+namespace metrodos::desktop {
+
+class WeighModel;
+
+/// Counts, lengths with allowance, what is in the van, and the sum; as CSV on the clipboard or in a file.
+class PartsPage : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit PartsPage(WeighModel& model, QWidget* parent = nullptr);
+    void fill();
+
+  Q_SIGNALS:
+    void said(const QString& sentence, bool isProblem);
+
+  private:
+    void save();
+    WeighModel& m_model;
+    QTableWidget* m_table;
+    QLabel* m_sum;
+};
+
+class ComparePage : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit ComparePage(WeighModel& model, QWidget* parent = nullptr);
+    void fill();
+    [[nodiscard]] QString words() const;
+
+  private:
+    void showComparison();
+    WeighModel& m_model;
+    QComboBox* m_first;
+    QComboBox* m_second;
+    QTableWidget* m_table;
+    QLabel* m_words;
+};
+
+class StepsPage : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit StepsPage(WeighModel& model, QWidget* parent = nullptr);
+    void fill();
+
+  private:
+    WeighModel& m_model;
+    QTableWidget* m_table;
+    QLabel* m_hint;
+};
+
+/// Own products, prices and stock; edited in place, kept at once.
+class PricesPage : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit PricesPage(WeighModel& model, QWidget* parent = nullptr);
+    void fill();
+
+  Q_SIGNALS:
+    void said(const QString& sentence, bool isProblem);
+
+  private:
+    void note(int row, int column);
+    void import();
+    void save();
+    WeighModel& m_model;
+    QLineEdit* m_currency;
+    QTableWidget* m_table;
+    bool m_filling = false;
+};
+
+} // namespace metrodos::desktop

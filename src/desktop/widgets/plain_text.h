@@ -1,0 +1,15 @@
+// Labels and tips that show a text as it stands. Qt takes a text that looks like HTML for HTML, reads what it
+// names and makes headings of it; names of rooms, machines and runs come from files and from the network.
+#pragma once
+
+#include <QLabel>
+
+namespace metrodos::desktop {
+
+/// A label of plain text. Every label of the window is made here; a test looks for others.
+[[nodiscard]] QLabel* plainLabel(const QString& text = {}, QWidget* parent = nullptr);
+
+/// `text` for a tool tip, which has no format of its own: shown as it stands.
+[[nodiscard]] QString plainTip(const QString& text);
+
+} // namespace metrodos::desktop

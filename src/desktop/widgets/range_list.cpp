@@ -1,0 +1,211 @@
+#include "desktop/widgets/range_list.h"
+
+#include "desktop/widgets/rate_text.h"
+#include "desktop/widgets/theme.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QScrollBar>
+#include <algorithm>
+
+namespace metrodos::desktop {
+namespace {
+
+constexpr int plainHeight = 46;
+constexpr int detailHeight = 17; // more where any row has a second line
+constexpr int figureWidth = 118;
+
+// The need as a tick, the box's promise as an open mark, what was measured as a solid one.
+template <typename X>
+void paintMarks(QPainter& p, const RangeRow& row, const X& x, double axis) {
+    constexpr double size = 5;
+    const auto diamond = [&](double at) {
+        return QPolygonF({QPointF(at, axis - size), QPointF(at + size, axis), QPointF(at, axis + size),
+                          QPointF(at - size, axis)});
+    };
+    p.setBrush(Qt::NoBrush);
+    if (row.promise) {
+        p.setPen(QPen(theme().ink, 1.4));
+        p.drawPolygon(diamond(x(*row.promise)));
+    }
+    if (row.measured) {
+        p.setPen(QPen(theme().panel, 1));
+        p.setBrush(theme().cool);
+        p.drawPolygon(diamond(x(*row.measured)));
+    }
+    if (row.need) {
+        // A need that is met stands on a foot; one that is not hangs broken.
+        const double at = x(*row.need);
+        p.setPen(QPen(theme().ink, 2.5, row.isShort ? Qt::DotLine : Qt::SolidLine));
+        p.drawLine(QPointF(at, axis - 10), QPointF(at, axis + 10));
+        p.setPen(QPen(theme().ink, 2.5));
+        p.drawLine(QPointF(at - 4, axis - 10), QPointF(at + 4, axis - 10));
+    }
+}
+
+} // namespace
+
+RangeList::RangeList(QWidget* parent)
+    : QAbstractScrollArea(parent) {
+    setFocusPolicy(Qt::StrongFocus);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setFrameShape(QFrame::NoFrame);
+    verticalScrollBar()->setSingleStep(plainHeight / 2);
+}
+
+void RangeList::setRows(std::vector<RangeRow> rows) {
+    m_rows = std::move(rows);
+    m_current = m_rows.empty() ? -1 : 0;
+    updateScroll();
+    viewport()->update();
+}
+
+void RangeList::setCurrent(int row) {
+    if (row < 0 || row >= static_cast<int>(m_rows.size())) return;
+    m_current = row;
+    const int height = rowHeight();
+    const int top = row * height;
+    QScrollBar* bar = verticalScrollBar();
+    if (top < bar->value()) bar->setValue(top);
+    if (top + height > bar->value() + viewport()->height())
+        bar->setValue(top + height - viewport()->height());
+    viewport()->update();
+    Q_EMIT chosen(row);
+}
+
+QStringList RangeList::texts() const {
+    QStringList out;
+    for (const RangeRow& row : m_rows)
+        out << row.title + QStringLiteral(": ") + (row.forward ? rangeText(*row.forward) : row.instead) +
+                   (row.detail.isEmpty() ? QString() : QStringLiteral("; ") + row.detail);
+    return out;
+}
+
+int RangeList::rowHeight() const {
+    const bool details =
+        std::any_of(m_rows.begin(), m_rows.end(), [](const RangeRow& row) { return !row.detail.isEmpty(); });
+    return plainHeight + (details ? detailHeight : 0);
+}
+
+void RangeList::updateScroll() {
+    const int all = static_cast<int>(m_rows.size()) * rowHeight();
+    verticalScrollBar()->setRange(0, std::max(0, all - viewport()->height()));
+    verticalScrollBar()->setPageStep(viewport()->height());
+}
+
+void RangeList::resizeEvent(QResizeEvent*) {
+    updateScroll();
+}
+
+void RangeList::paintEvent(QPaintEvent*) {
+    QPainter p(viewport());
+    p.setRenderHint(QPainter::Antialiasing);
+    p.fillRect(viewport()->rect(), theme().ground);
+    if (m_rows.empty()) {
+        p.setPen(theme().quiet);
+        p.setFont(textFont(11));
+        p.drawText(viewport()->rect().adjusted(10, 10, -10, -10),
+                   Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap, m_empty);
+        return;
+    }
+    const int rowHeight = this->rowHeight();
+    const double left = 10;
+    const double right = viewport()->width() - figureWidth - 6;
+    const auto x = [&](quantity::BitRate rate) {
+        return left + (right - left) * std::clamp(logPosition(rate), 0.0, 1.0);
+    };
+    for (std::size_t i = 0; i < m_rows.size(); ++i) {
+        const RangeRow& row = m_rows[i];
+        const QRectF area(0, static_cast<int>(i) * rowHeight - verticalScrollBar()->value(),
+                          viewport()->width(), rowHeight);
+        if (!area.intersects(viewport()->rect())) continue;
+        const bool here = static_cast<int>(i) == m_current;
+        if (here) {
+            p.fillRect(area.adjusted(0, 1, 0, -1), theme().panel);
+            p.fillRect(QRectF(area.left(), area.top() + 1, 4, rowHeight - 2), theme().ink);
+        }
+        p.setPen(theme().ink);
+        p.setFont(textFont(9.5, here || row.isBest));
+        const QString title = row.isBest ? tr("%1 · best of its room").arg(row.title) : row.title;
+        p.drawText(QRectF(left, area.top() + 4, right - left, 16), Qt::AlignLeft | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(title, Qt::ElideRight, int(right - left)));
+        if (!row.detail.isEmpty()) {
+            p.setPen(theme().quiet);
+            p.setFont(textFont(8.5));
+            p.drawText(QRectF(left, area.top() + 20, right - left, 15), Qt::AlignLeft | Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(row.detail, Qt::ElideRight, int(right - left)));
+        }
+        const double axis = area.top() + rowHeight - 14;
+        if (row.forward || row.detail.isEmpty()) {
+            p.setPen(QPen(theme().line, 1));
+            p.drawLine(QPointF(left, axis), QPointF(right, axis));
+            for (int decade = 0; decade <= 4; ++decade)
+                p.drawLine(QPointF(left + (right - left) * decade / 4, axis - 4),
+                           QPointF(left + (right - left) * decade / 4, axis + 4));
+        }
+        // The chosen row says what the ticks stand for.
+        if (here && row.forward && !row.detail.isEmpty()) {
+            static constexpr const char* names[] = {"1M", "10M", "100M", "1G", "10G"};
+            p.setPen(theme().quiet);
+            p.setFont(figureFont(6.5));
+            for (int decade = 0; decade <= 4; ++decade)
+                p.drawText(QRectF(left + (right - left) * decade / 4 -
+                                      (decade == 0   ? 0
+                                       : decade == 4 ? 30
+                                                     : 15),
+                                  axis + 4, 30, 10),
+                           decade == 0   ? Qt::AlignLeft
+                           : decade == 4 ? Qt::AlignRight
+                                         : Qt::AlignHCenter,
+                           QLatin1String(names[decade]));
+        }
+        const QRectF figures(right + 10, area.top() + 4, figureWidth - 12, rowHeight - 8);
+        if (!row.forward) {
+            p.setPen(theme().quiet);
+            p.setFont(textFont(9));
+            p.drawText(figures, Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap, row.instead);
+            continue;
+        }
+        const auto bar = [&](const catalog::RateSpread& s, double y, double height) {
+            const QRectF box(x(s.p10), y - height / 2, std::max(3.0, x(s.p90) - x(s.p10)), height);
+            p.setPen(QPen(theme().ink, 1));
+            p.setBrush(QBrush(theme().quiet, Qt::BDiagPattern));
+            p.drawRect(box);
+            p.setPen(QPen(theme().ink, 2.5));
+            p.drawLine(QPointF(x(s.p50), y - height / 2 - 1), QPointF(x(s.p50), y + height / 2 + 1));
+        };
+        const bool both = row.backward && row.backward->p50 != row.forward->p50;
+        bar(*row.forward, both ? axis - 5 : axis, both ? 7 : 10);
+        if (both) bar(*row.backward, axis + 5, 7);
+        paintMarks(p, row, x, axis);
+        p.setPen(theme().ink);
+        p.setFont(figureFont(10, true));
+        const auto shown = both ? std::min(row.forward->p50, row.backward->p50) : row.forward->p50;
+        p.drawText(figures, Qt::AlignLeft | Qt::AlignTop, rateText(shown));
+        p.setFont(figureFont(8));
+        p.setPen(theme().quiet);
+        p.drawText(figures, Qt::AlignLeft | Qt::AlignBottom, row.note.isEmpty() ? byteText(shown) : row.note);
+    }
+    if (hasFocus()) {
+        p.setPen(QPen(theme().ink, 1, Qt::DotLine));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(QRectF(viewport()->rect()).adjusted(0.5, 0.5, -0.5, -0.5));
+    }
+}
+
+void RangeList::mousePressEvent(QMouseEvent* event) {
+    setFocus();
+    setCurrent((static_cast<int>(event->position().y()) + verticalScrollBar()->value()) / rowHeight());
+}
+
+void RangeList::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Up)
+        setCurrent(m_current - 1);
+    else if (event->key() == Qt::Key_Down)
+        setCurrent(m_current + 1);
+    else
+        QAbstractScrollArea::keyPressEvent(event);
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,482 @@
+#include "desktop/window/main_window.h"
+
+#include "desktop/measure/measure_pages.h"
+#include "desktop/measure/measure_view.h"
+#include "desktop/route/element_sheet.h"
+#include "desktop/route/route_strip.h"
+#include "desktop/trace/trace_view.h"
+#include "desktop/walk/walk_view.h"
+#include "desktop/weigh/weigh_model.h"
+#include "desktop/weigh/weigh_view.h"
+#include "desktop/widgets/plain_text.h"
+#include "desktop/widgets/rate_text.h"
+#include "desktop/widgets/theme.h"
+#include "house/findings.h"
+#include "job/open.h"
+#include "job/starter.h"
+#include "weigh/compare.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QCloseEvent>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QSettings>
+#include <QStackedWidget>
+#include <QStandardPaths>
+#include <QTextEdit>
+#include <QToolBar>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace metrodos::desktop {
+namespace {
+
+constexpr int lowStrip = 178;
+
+} // namespace
+
+MainWindow::MainWindow(catalog::Catalog catalog)
+    : m_job(std::move(catalog)) {
+    setObjectName(QStringLiteral("window"));
+    buildTools();
+    m_rail = new Rail;
+    m_strip = new RouteStrip(m_model);
+    m_measure = new MeasureView(m_model);
+    m_trace = new TraceView(m_model);
+    m_sheet = new ElementSheet(m_model);
+    m_stages = new QStackedWidget;
+    m_walk = new WalkView(m_model);
+    m_stages->addWidget(m_walk);
+    m_weighing = new WeighModel(m_model, pricesFile(), this);
+    m_weigh = new WeighView(*m_weighing);
+    m_stages->addWidget(m_weigh);
+    m_pages = new MeasurePages(m_model, m_measure, [this](const house::Id& id) { return m_machines.to(id); });
+    m_stages->addWidget(m_pages);
+    m_stages->addWidget(m_trace);
+    m_status = plainLabel();
+    m_status->setObjectName(QStringLiteral("status"));
+    m_status->setFont(textFont(12, true));
+    m_status->setWordWrap(true);
+    m_status->setMargin(8);
+    m_status->setMinimumHeight(40);
+
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(m_stages, 1);
+    middle->addWidget(m_sheet);
+    auto* column = new QVBoxLayout;
+    column->setSpacing(0);
+    column->addWidget(m_strip);
+    column->addLayout(middle, 1);
+    column->addWidget(m_status);
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(0);
+    row->addWidget(m_rail);
+    row->addLayout(column, 1);
+    auto* centre = new QWidget;
+    centre->setLayout(row);
+    setCentralWidget(centre);
+    setMinimumSize(1000, 660);
+    resize(1280, 800);
+    restoreGeometry(QSettings().value(QStringLiteral("geometry")).toByteArray());
+
+    connect(m_rail, &Rail::stageChosen, this, [this](Stage stage) {
+        // In Weigh the answer is the plan, elsewhere the verdict: whoever goes from one to the other wants
+        // the other.
+        const auto before = static_cast<Stage>(m_stages->currentIndex());
+        if (m_job.hasJob() && (before == Stage::weigh || stage == Stage::weigh)) m_saysVerdict = true;
+        m_stages->setCurrentIndex(static_cast<int>(stage));
+        fitStrip(stage);
+        showVerdict();
+        showPlan();
+    });
+    m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
+    fitStrip(m_rail->stage());
+    connect(m_walk, &WalkView::said, this, &MainWindow::say);
+    connect(m_weigh, &WeighView::said, this, &MainWindow::say);
+    connect(m_weighing, &WeighModel::changed, this, &MainWindow::showPlan);
+    connect(m_weighing, &WeighModel::opened, this, [this] { m_saysVerdict = true; });
+    connect(&m_model, &RouteModel::wayChanged, this, &MainWindow::showJob);
+    connect(m_strip, &RouteStrip::removeAsked, m_sheet, &ElementSheet::removeSelected);
+    connect(m_strip, &RouteStrip::moveAsked, m_sheet, &ElementSheet::moveSelected);
+    connect(m_strip, &RouteStrip::insertAsked, m_sheet, &ElementSheet::offerInsert);
+    connect(m_measure, &MeasureView::runAsked, this, &MainWindow::toggleRun);
+    connect(m_measure, &MeasureView::said, this, &MainWindow::say);
+    connect(m_pages, &MeasurePages::toggleAsked, this, &MainWindow::toggleRun);
+    connect(m_pages, &MeasurePages::said, this, &MainWindow::say);
+    connect(m_trace, &TraceView::nextTestAsked, this, &MainWindow::takeNextTest);
+    connect(m_trace, &TraceView::refused, this, [this](const QString& sentence) { say(sentence, true); });
+    connect(&m_model, &RouteModel::changed, this, &MainWindow::showJob);
+    connect(&m_model, &RouteModel::diagnosed, this, &MainWindow::showVerdict);
+    connect(&m_job, &JobModel::problem, this, [this](const QString& text) { say(text, true); });
+    connect(m_strip, &RouteStrip::elementPressed, m_sheet, &QWidget::show);
+    connectRuns();
+    qApp->installEventFilter(this);
+    showJob();
+    m_strip->setFocus();
+}
+
+// The house and the figures of a run need the height more than the route does.
+void MainWindow::fitStrip(Stage stage) {
+    m_strip->setMaximumHeight(stage == Stage::trace ? QWIDGETSIZE_MAX : lowStrip);
+    m_strip->setMinimumHeight(stage == Stage::trace ? 0 : lowStrip);
+    // Plans are about the whole house: the sheet of an element comes when one is chosen.
+    m_sheet->setVisible(stage != Stage::weigh);
+}
+
+QAction* MainWindow::action(const QString& name, const QString& iconName, const QString& text,
+                            const QKeySequence& key) {
+    auto* a = new QAction(icon(iconName), text, this);
+    a->setObjectName(name);
+    a->setShortcut(key);
+    a->setToolTip(text + QStringLiteral(" (") + key.toString(QKeySequence::NativeText) + QLatin1Char(')'));
+    addAction(a);
+    return a;
+}
+
+void MainWindow::buildTools() {
+    auto* bar = addToolBar(tr("Job"));
+    bar->setObjectName(QStringLiteral("bar"));
+    bar->setMovable(false);
+    bar->setContextMenuPolicy(Qt::PreventContextMenu);
+    bar->setIconSize({18, 18});
+    m_title = plainLabel();
+    m_title->setFont(textFont(12, true));
+    m_title->setMargin(6);
+    bar->addWidget(m_title);
+    m_routes = new QComboBox;
+    m_routes->setObjectName(QStringLiteral("routes"));
+    m_routes->setMinimumWidth(190);
+    m_routes->setAccessibleName(tr("Route"));
+    bar->addWidget(m_routes);
+    connect(m_routes, &QComboBox::activated, this,
+            [this] { m_model.setRoute(m_routes->currentData().toString().toStdString()); });
+    auto* space = new QWidget;
+    space->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Preferred);
+    bar->addWidget(space);
+    m_undo = action(QStringLiteral("undo"), QStringLiteral("undo-2"), tr("Undo"), QKeySequence::Undo);
+    m_redo = action(QStringLiteral("redo"), QStringLiteral("redo-2"), tr("Redo"),
+                    QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z));
+    auto* open =
+        action(QStringLiteral("open"), QStringLiteral("folder-open"), tr("Open a job"), QKeySequence::Open);
+    auto* fresh = action(QStringLiteral("new"), QStringLiteral("plus"), tr("New job"), QKeySequence::New);
+    m_scheme = action(QStringLiteral("scheme"), QStringLiteral("moon"), tr("Dark scheme"),
+                      QKeySequence(Qt::CTRL | Qt::Key_D));
+    m_scheme->setCheckable(true);
+    m_scheme->setChecked(theme().dark);
+    for (QAction* a : {m_undo, m_redo, fresh, open, m_scheme})
+        bar->addAction(a);
+    connect(m_undo, &QAction::triggered, &m_job, &JobModel::undo);
+    connect(m_redo, &QAction::triggered, &m_job, &JobModel::redo);
+    connect(open, &QAction::triggered, this, &MainWindow::chooseJob);
+    connect(fresh, &QAction::triggered, this, &MainWindow::newJob);
+    connect(m_scheme, &QAction::toggled, this, &MainWindow::switchScheme);
+    auto* next = new QAction(tr("Take the next test"), this);
+    next->setShortcut(QKeySequence(Qt::Key_N));
+    addAction(next);
+    connect(next, &QAction::triggered, this, &MainWindow::takeNextTest);
+    auto* drop = new QAction(tr("Do not make the prepared test"), this);
+    drop->setShortcut(QKeySequence(Qt::Key_Escape));
+    addAction(drop);
+    connect(drop, &QAction::triggered, this, [this] { m_measure->dropPrepared(); });
+    auto* decline = new QAction(tr("Have another test suggested"), this);
+    decline->setShortcut(QKeySequence(Qt::SHIFT | Qt::Key_N));
+    addAction(decline);
+    connect(decline, &QAction::triggered, this, &MainWindow::declineNextTest);
+    auto* others = new QAction(tr("Other people use the network"), this);
+    others->setShortcut(QKeySequence(Qt::Key_O));
+    addAction(others);
+    connect(others, &QAction::triggered, this, [this] {
+        if (m_rail->stage() == Stage::measure) m_measure->turnOthers();
+    });
+    for (const auto& [key, stage] :
+         {std::pair(Qt::CTRL | Qt::Key_1, Stage::walk), std::pair(Qt::CTRL | Qt::Key_2, Stage::weigh),
+          std::pair(Qt::CTRL | Qt::Key_3, Stage::measure), std::pair(Qt::CTRL | Qt::Key_4, Stage::trace)}) {
+        auto* go = new QAction(this);
+        go->setShortcut(QKeySequence(key));
+        addAction(go);
+        connect(go, &QAction::triggered, this, [this, stage = stage] { setStage(stage); });
+    }
+}
+
+void MainWindow::say(const QString& sentence, bool isProblem) {
+    m_saysVerdict = false;
+    m_status->setText(isProblem ? tr("Not done: %1").arg(sentence) : sentence);
+    m_status->setToolTip(plainTip(m_status->text()));
+}
+
+void MainWindow::showJob() {
+    setWindowTitle(m_job.hasJob() ? tr("%1 – Metrodos").arg(QString::fromStdString(m_job.house().name))
+                                  : tr("Metrodos"));
+    m_title->setText(m_job.hasJob() ? QString::fromStdString(m_job.house().name) : tr("No job"));
+    const QSignalBlocker quiet(m_routes);
+    m_routes->clear();
+    for (const house::Route& route : m_job.house().routes)
+        m_routes->addItem(QString::fromStdString(route.label), QString::fromStdString(route.id));
+    if (m_model.route() != nullptr)
+        m_routes->setCurrentIndex(m_routes->findData(QString::fromStdString(m_model.route()->id)));
+    m_routes->setVisible(m_routes->count() > 0);
+    const auto label = [](const QString& verb, const QString& what) {
+        return what.isEmpty() ? verb : verb + QStringLiteral(": ") + what;
+    };
+    m_undo->setEnabled(!m_job.undoLabel().isEmpty());
+    m_undo->setToolTip(plainTip(label(tr("Undo (Ctrl+Z)"), m_job.undoLabel())));
+    m_redo->setEnabled(!m_job.redoLabel().isEmpty());
+    m_redo->setToolTip(plainTip(label(tr("Redo (Ctrl+Shift+Z)"), m_job.redoLabel())));
+    const auto open = house::findings(m_job.house()).size();
+    m_rail->setNote(Stage::walk,
+                    open == 0 ? tr("%1 rooms").arg(m_job.house().rooms.size()) : tr("%1 open").arg(open));
+    const auto runs = m_model.runs().size();
+    m_rail->setNote(Stage::measure, runs == 0 ? tr("no runs") : tr("%1 runs").arg(runs));
+    m_saysVerdict = true;
+    showVerdict();
+    showPlan();
+}
+
+// The verdict comes a moment after what it is about; what was said meanwhile stays.
+void MainWindow::showVerdict() {
+    const auto& d = m_model.diagnosis();
+    m_rail->setNote(Stage::trace, d && !d->suspects.empty()
+                                      ? percentText(d->suspects.front().probability) + tr(" sure")
+                                      : QString());
+    if (m_controller.isRunning() || !m_saysVerdict || m_rail->stage() == Stage::weigh) return;
+    if (d && m_model.showsWay()) {
+        say(tr("%1: %2").arg(capitalised(m_model.shownLabel().toStdString()),
+                             QString::fromStdString(d->sentence)),
+            false);
+    } else if (d)
+        say(QString::fromStdString(d->sentence), false);
+    else if (m_model.routeProblem())
+        say(QString::fromStdString(m_model.routeProblem()->sentence()), true);
+    else
+        say(m_model.isDiagnosing() ? tr("Working out what limits the route …")
+                                   : tr("Open a job with Ctrl+O, or begin one with Ctrl+N."),
+            false);
+    m_saysVerdict = true;
+}
+
+// The other stages show the verdict.
+void MainWindow::showPlan() {
+    const weigh::Plan* plan = m_weighing->plan();
+    const auto& spots = m_job.house().spots;
+    m_rail->setNote(Stage::weigh,
+                    plan != nullptr ? QString::fromStdString(weigh::amount(m_weighing->prices(), plan->cost))
+                                    : counted(static_cast<int>(spots.size()), tr("%1 need"), tr("%1 needs")));
+    // What was said about something else stays until the next change, as with the verdict.
+    if (m_rail->stage() != Stage::weigh || m_controller.isRunning() || !m_saysVerdict) return;
+    if (plan != nullptr)
+        say(tr("%1: %2. Next: %3")
+                .arg(capitalised(plan->label),
+                     QString::fromStdString(weigh::amount(m_weighing->prices(), plan->cost)),
+                     plan->carriesAll ? tr("Ctrl+Enter fits it; P pins a way that the client wants.")
+                                      : tr("see which spot falls short, and give it another need or way.")),
+            false);
+    else if (!m_weighing->problemText().isEmpty())
+        say(m_weighing->problemText(), true);
+    else
+        say(tr("Weighing the ways to every spot …"), false);
+    m_saysVerdict = true;
+}
+
+bool MainWindow::isSettled() const {
+    return !m_model.isDiagnosing() && !(m_rail->stage() == Stage::weigh && m_weighing->isWeighing());
+}
+
+void MainWindow::setStage(Stage stage) {
+    m_rail->setStage(stage);
+}
+
+void MainWindow::setPage(Page page) {
+    const int tab = tabOf(page);
+    switch (stageOf(page)) {
+    case Stage::walk:
+        return m_walk->setTab(tab);
+    case Stage::weigh:
+        return m_weigh->setTab(tab);
+    case Stage::measure:
+        return m_pages->setCurrentIndex(tab);
+    case Stage::trace:
+        return; // has one page
+    }
+}
+
+void MainWindow::showWays(const QString& from, const QString& to) {
+    m_walk->showWays(from, to);
+}
+
+bool MainWindow::openJob(const std::filesystem::path& file) {
+    if (m_controller.isRunning() || m_pages->isRunning()) {
+        say(tr("a run goes on; stop it with Space before another job is opened."), true);
+        return false;
+    }
+    std::filesystem::path target = file;
+    if (file.extension() == ".json") {
+        // The interchange form becomes a job beside it; an earlier one of the same name is opened again.
+        target.replace_extension(".metrodos");
+        std::error_code error;
+        if (!std::filesystem::exists(target, error)) {
+            const auto document = job::readJob(file);
+            const auto made =
+                document ? job::Store::create(target, *document) : tl::unexpected(document.error());
+            if (!made) {
+                say(QString::fromStdString(made.error().sentence()), true);
+                return false;
+            }
+        }
+    }
+    auto store = job::Store::open(target);
+    if (!store) {
+        say(QString::fromStdString(store.error().sentence()), true);
+        if (job::isDamage(store.error())) offerRecovery(target);
+        return false;
+    }
+    m_machines.setStandins(nullptr);
+    m_job.setStore(std::move(*store));
+    return true;
+}
+
+bool MainWindow::openDemo(const std::filesystem::path& folder) {
+    const auto file = demoJob(folder);
+    if (!file) {
+        say(QString::fromStdString(file.error().sentence()), true);
+        return false;
+    }
+    if (!openJob(*file)) return false;
+    auto standins = std::make_unique<Standins>();
+    connect(standins.get(), &Standins::failed, this, [this](const QString& text) { say(text, true); });
+    standins->start(*file);
+    m_machines.setStandins(std::move(standins));
+    return true;
+}
+
+void MainWindow::offerRecovery(const std::filesystem::path& file) {
+    auto* box = new QMessageBox(
+        QMessageBox::NoIcon, tr("Damaged job"),
+        tr("This job is damaged. What can be read can be saved as a copy; the original is not touched."),
+        QMessageBox::NoButton, this);
+    box->setAttribute(Qt::WA_DeleteOnClose);
+    box->setTextFormat(Qt::PlainText);
+    box->setObjectName(QStringLiteral("recovery"));
+    QPushButton* save = box->addButton(tr("Save a copy and open it"), QMessageBox::AcceptRole);
+    box->addButton(tr("Leave it"), QMessageBox::RejectRole);
+    connect(save, &QPushButton::clicked, this, [this, file] {
+        std::filesystem::path copy = file;
+        std::error_code error;
+        for (int n = 1;; ++n) {
+            copy.replace_filename(file.stem().string() + "-recovered" + (n > 1 ? std::to_string(n) : "") +
+                                  ".metrodos");
+            if (!std::filesystem::exists(copy, error)) break;
+        }
+        const auto report = job::recoverCopy(file, copy);
+        if (!report) {
+            say(QString::fromStdString(report.error().sentence()), true);
+            return;
+        }
+        if (openJob(copy))
+            say(tr("%1 things and %2 runs were recovered, %3 left out.")
+                    .arg(report->items)
+                    .arg(report->runs)
+                    .arg(report->lost),
+                false);
+    });
+    box->open();
+}
+
+void MainWindow::chooseJob() {
+    auto* dialog = new QFileDialog(this, tr("Open a job"), QString(), tr("Jobs (*.metrodos *.json)"));
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setOption(QFileDialog::DontUseNativeDialog);
+    dialog->setFileMode(QFileDialog::ExistingFile);
+    connect(dialog, &QFileDialog::fileSelected, this,
+            [this](const QString& file) { openJob(file.toStdString()); });
+    dialog->open();
+}
+
+void MainWindow::newJob() {
+    auto* dialog = new QFileDialog(this, tr("New job"), QString(), tr("Jobs (*.metrodos)"));
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setOption(QFileDialog::DontUseNativeDialog);
+    dialog->setAcceptMode(QFileDialog::AcceptSave);
+    dialog->setDefaultSuffix(QStringLiteral("metrodos"));
+    connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& file) {
+        const auto made = job::Store::create(file.toStdString(), {job::starterHouse(), {}});
+        if (made)
+            openJob(file.toStdString());
+        else
+            say(QString::fromStdString(made.error().sentence()), true);
+    });
+    dialog->open();
+}
+
+void MainWindow::switchScheme(bool dark) {
+    applyTheme(*qApp, dark ? darkTheme() : lightTheme());
+    QSettings().setValue(QStringLiteral("dark"), dark);
+    m_scheme->setIcon(icon(dark ? QStringLiteral("sun") : QStringLiteral("moon")));
+    for (const auto& [name, file] : {std::pair("undo", "undo-2"), std::pair("redo", "redo-2"),
+                                     std::pair("open", "folder-open"), std::pair("new", "plus")})
+        if (auto* a = findChild<QAction*>(QLatin1String(name))) a->setIcon(icon(QLatin1String(file)));
+    m_measure->restyle();
+    m_trace->restyle();
+    m_weigh->restyle();
+}
+
+// Space starts and stops a run wherever the keyboard is, but in a field where a blank can be typed.
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::KeyPress) {
+        const auto* key = dynamic_cast<QKeyEvent*>(event);
+        const auto* widget = qobject_cast<QWidget*>(watched);
+        const bool ours =
+            widget != nullptr && widget->window() == this && QApplication::activePopupWidget() == nullptr;
+        if (ours && key != nullptr && key->key() == Qt::Key_Space && key->modifiers() == Qt::NoModifier &&
+            !key->isAutoRepeat() && qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr &&
+            m_rail->stage() != Stage::walk && m_rail->stage() != Stage::weigh) {
+            toggleRun();
+            return true;
+        }
+    }
+    return QMainWindow::eventFilter(watched, event);
+}
+
+void MainWindow::resizeEvent(QResizeEvent* event) {
+    m_sheet->setWide(event->size().width() >= 1200);
+    QMainWindow::resizeEvent(event);
+}
+
+// What goes on is asked about once; nothing of it is lost either way, since runs and watches are kept as they
+// go.
+void MainWindow::closeEvent(QCloseEvent* event) {
+    if (m_pages->isRunning() && !m_closing) {
+        event->ignore();
+        if (findChild<QMessageBox*>(QStringLiteral("closing")) != nullptr) return;
+        auto* box =
+            new QMessageBox(QMessageBox::NoIcon, tr("A test goes on"),
+                            tr("Closing the window ends the test that goes on. What it has found so far is "
+                               "in the job."),
+                            QMessageBox::NoButton, this);
+        box->setAttribute(Qt::WA_DeleteOnClose);
+        box->setTextFormat(Qt::PlainText);
+        box->setObjectName(QStringLiteral("closing"));
+        QPushButton* end = box->addButton(tr("&End it and close"), QMessageBox::AcceptRole);
+        end->setObjectName(QStringLiteral("end-and-close"));
+        box->setDefaultButton(box->addButton(tr("&Let it go on"), QMessageBox::RejectRole));
+        connect(end, &QPushButton::clicked, this, [this] {
+            m_closing = true;
+            m_pages->stop();
+            close();
+        });
+        box->open();
+        return;
+    }
+    QSettings().setValue(QStringLiteral("geometry"), saveGeometry());
+    m_controller.stop();
+    QMainWindow::closeEvent(event);
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,99 @@
+// The window: rail, route strip, the stage's work, the sheet, and one sentence at the bottom.
+#pragma once
+
+#include "desktop/model/machine_access.h"
+#include "desktop/model/route_model.h"
+#include "desktop/model/run_controller.h"
+#include "desktop/window/rail.h"
+
+#include <QMainWindow>
+
+class QAction;
+class QComboBox;
+class QLabel;
+class QStackedWidget;
+
+namespace metrodos::desktop {
+
+class ElementSheet;
+class MeasurePages;
+class MeasureView;
+class RouteStrip;
+class TraceView;
+class WalkView;
+class WeighModel;
+class WeighView;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+
+  public:
+    explicit MainWindow(catalog::Catalog catalog);
+
+    /// Opens a job file, or the interchange form as a new job beside it. False when it cannot be opened; then
+    /// the status line says why.
+    bool openJob(const std::filesystem::path& file);
+    /// Opens the demo job kept in `folder` and starts its stand-ins.
+    bool openDemo(const std::filesystem::path& folder);
+    void setStage(Stage stage);
+    void setPage(Page page);
+    /// Shows the ways between two places in Walk, for pictures.
+    void showWays(const QString& from, const QString& to);
+    /// Whether what is shown is worked out to the end.
+    [[nodiscard]] bool isSettled() const;
+    /// Whether the demo's endpoints answer.
+    [[nodiscard]] bool standinsReady() const {
+        return m_machines.standins() != nullptr && m_machines.standins()->isReady();
+    }
+
+  protected:
+    void closeEvent(QCloseEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+  private:
+    void buildTools();
+    void connectRuns();
+    void fitStrip(Stage stage);
+    void showJob();
+    void noteReadings();
+    void say(const QString& sentence, bool isProblem);
+    void showVerdict();
+    void showPlan();
+    void toggleRun();
+    void takeNextTest();
+    void declineNextTest();
+    void chooseJob();
+    void newJob();
+    void offerRecovery(const std::filesystem::path& file);
+    void switchScheme(bool dark);
+    QAction* action(const QString& name, const QString& iconName, const QString& text,
+                    const QKeySequence& key);
+
+    JobModel m_job;
+    RouteModel m_model{m_job};
+    MachineAccess m_machines{m_job};
+    RunController m_controller;
+    bool m_closing = false;   ///< it was asked, and the test that goes on may end
+    bool m_asSurveyed = true; ///< the run that goes on passes the route as the survey has it
+    std::map<house::Id, MachineReading> m_readings; ///< by endpoint: what the run that goes on has read
+    QComboBox* m_routes;
+    QLabel* m_title;
+    QLabel* m_status;
+    bool m_saysVerdict = true; ///< the status line is the verdict's
+    Rail* m_rail;
+    RouteStrip* m_strip;
+    QStackedWidget* m_stages;
+    MeasurePages* m_pages = nullptr;
+    MeasureView* m_measure;
+    TraceView* m_trace;
+    WalkView* m_walk;
+    WeighModel* m_weighing;
+    WeighView* m_weigh;
+    ElementSheet* m_sheet;
+    QAction* m_undo;
+    QAction* m_redo;
+    QAction* m_scheme;
+};
+
+} // namespace metrodos::desktop

@@ -1,0 +1,125 @@
+// What the window does with runs and tests: Space, the machines they need, and what they leave behind.
+#include "desktop/trace/trace_view.h"
+#include "desktop/widgets/rate_text.h"
+#include "desktop/window/main_window.h"
+
+#include "desktop/measure/measure_pages.h"
+#include "desktop/measure/measure_view.h"
+#include "desktop/measure/test_page.h"
+#include "desktop/route/route_strip.h"
+
+#include <QComboBox>
+#include <utility>
+
+namespace metrodos::desktop {
+void MainWindow::connectRuns() {
+    connect(&m_controller, &RunController::started, this, [this] {
+        m_measure->showStarting();
+        m_routes->setEnabled(false);
+        say(tr("A run goes on. Space stops it; what was measured is kept."), false);
+    });
+    connect(&m_controller, &RunController::runStarted, this,
+            [this](const benchmark::Run& run, int index, int count) {
+                m_measure->showRunStarted(run, index, count);
+            });
+    connect(&m_controller, &RunController::sampleArrived, m_strip,
+            [this](benchmark::Direction direction, const benchmark::Sample& sample) {
+                m_strip->setLiveFlow(direction, sample.goodputBps);
+            });
+    connect(&m_controller, &RunController::sampleArrived, m_measure, &MeasureView::showSample);
+    connect(&m_controller, &RunController::runFinished, m_measure, &MeasureView::showRunFinished);
+    connect(&m_controller, &RunController::machinesRead, this,
+            [this](const MachineReading& from, const MachineReading& to) {
+                const house::Route* route = m_model.route();
+                if (route == nullptr) return;
+                m_readings = {{route->from, from}, {route->to, to}};
+            });
+    connect(&m_controller, &RunController::ended, this, [this](const QString& problem) {
+        m_routes->setEnabled(true);
+        m_strip->clearLiveFlow();
+        m_measure->showEnded();
+        noteReadings();
+        m_job.reloadRuns();
+        if (!problem.isEmpty()) say(problem, true);
+    });
+}
+
+// Puts what the machines said into the house, as one step of undo. On the bench they say nothing of it.
+void MainWindow::noteReadings() {
+    const auto readings = std::exchange(m_readings, {});
+    if (readings.empty()) return;
+    house::House next = m_job.house();
+    QStringList sentences;
+    QStringList changes;
+    for (const auto& [endpoint, reading] : readings) {
+        const std::string label = m_job.house().endLabel(endpoint);
+        for (const std::string& remark : probe::remarks(reading.facts, reading.host))
+            sentences << QString::fromStdString(label + ": " + remark) + QLatin1Char('.');
+        if (!m_asSurveyed) continue;
+        auto noted = probe::noteFacts(next, m_job.catalog(), endpoint, reading.facts, reading.host);
+        if (!noted) continue; // which port it is cannot be told; the survey stays as it is
+        next = std::move(noted->house);
+        for (const std::string& change : noted->changes)
+            changes << QString::fromStdString(change);
+    }
+    if (!changes.isEmpty())
+        sentences << tr("Read from the machines: %1.").arg(changes.join(QStringLiteral("; ")));
+    m_measure->setMachineRemarks(sentences);
+    if (!changes.isEmpty()) m_job.apply(tr("Read from the machines"), next);
+}
+
+void MainWindow::toggleRun() {
+    if (m_controller.isRunning()) {
+        m_controller.stop();
+        return;
+    }
+    TestPage* test = m_rail->stage() == Stage::measure ? m_pages->test() : nullptr;
+    if (m_pages->isRunning() && (test == nullptr || !test->isRunning())) {
+        say(tr("another test goes on; stop it on its page first."), true);
+        return;
+    }
+    if (test != nullptr) {
+        test->toggle();
+        return;
+    }
+    if (m_model.route() != nullptr && m_model.prediction()) setStage(Stage::measure);
+    WantedRuns wanted = m_measure->wanted();
+    if (wanted.steps.empty()) return;
+    // What the machines say of their ports then is not what the survey has there.
+    m_asSurveyed = wanted.arrangement.isAsSurveyed();
+    auto request = prepareRuns(m_model, m_machines, std::move(wanted));
+    if (!request) {
+        say(QString::fromStdString(request.error().sentence()), true);
+        return;
+    }
+    m_controller.start(std::move(*request));
+}
+
+void MainWindow::takeNextTest() {
+    const auto& d = m_model.diagnosis();
+    if (!d || d->nextTests.empty() || m_controller.isRunning()) return;
+    const trace::NextTest& test = d->nextTests.front();
+    if (test.kind == trace::TestKind::read) {
+        setStage(Stage::trace);
+        m_trace->focusReading();
+        say(tr("Next: %1, and choose what it says.").arg(QString::fromStdString(test.does)), false);
+        return;
+    }
+    const QString does = QString::fromStdString(test.does);
+    setStage(Stage::measure);
+    if (test.kind == trace::TestKind::copy) {
+        setPage(Page::copy);
+        say(tr("Next: %1. Choose the folder of the store, then press Space.").arg(does), false);
+        return;
+    }
+    m_measure->prepare(test);
+    say(tr("Next: %1. Then press Space.").arg(does), false);
+}
+
+void MainWindow::declineNextTest() {
+    const auto& d = m_model.diagnosis();
+    if (!d || d->nextTests.empty() || m_controller.isRunning()) return;
+    m_model.declineTest(d->nextTests.front().id);
+}
+
+} // namespace metrodos::desktop

@@ -1,0 +1,323 @@
+// Measure in the real window against the stand-ins: kinds of runs, their conditions, the tests on pages of
+// their own.
+#include "desktop/measure/test_page.h"
+#include "desktop/measure/trial_bar.h"
+#include "standin/simulated_service.h"
+#include "support/measure_window.h"
+
+#include <QCheckBox>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMessageBox>
+#include <QSpinBox>
+#include <QTableWidget>
+#include <QTest>
+#include <QTime>
+#include <QToolButton>
+#include <nlohmann/json.hpp>
+
+using namespace metrodos;
+using namespace metrodos::desktop;
+using benchmark::Direction;
+using benchmark::Protocol;
+using testing::MeasureWindow;
+
+class TestMeasure : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir m_home;
+
+  private slots:
+    void initTestCase() {
+        testing::prepareWindows(m_home);
+        qputenv("DBUS_SYSTEM_BUS_ADDRESS", "unix:path=/nonexistent"); // no daemon, whatever this machine has
+    }
+
+    void bothWaysAtOnceAreOneGroup() {
+        MeasureWindow w;
+        w.pick("direction", "both ways at once");
+        w.pick("seconds", "5 s");
+        QVERIFY2(w.run(), qPrintable(w.status()));
+        const auto runs = w.runs();
+        QCOMPARE(runs.size(), std::size_t(2));
+        QVERIFY(!runs[0].config.group.empty());
+        QCOMPARE(runs[0].config.group, runs[1].config.group);
+        QVERIFY(runs[0].config.direction != runs[1].config.direction);
+        QVERIFY(runs[0].complete && runs[1].complete);
+        QVERIFY(w.child<QTableWidget>("runs")->item(0, 5)->text().contains("at once"));
+        w.picture("together");
+    }
+    void whatTheMachinesSayGoesIntoTheHouse() {
+        MeasureWindow w(false, [](house::House& h) {
+            h.port({"loft-workstation", "usb-front"})->phy.clear();
+        });
+        const auto socket = [&] {
+            return job::readJob(w.file).value().house.port({"loft-workstation", "usb-front"})->phy;
+        };
+        w.pick("direction", "forward");
+        w.pick("seconds", "5 s");
+        QCOMPARE(socket(), std::string());
+        QVERIFY2(w.run(), qPrintable(w.status()));
+        QCOMPARE(socket(), std::string("usb2"));
+        const QString remark = w.child<QLabel>("remark")->text();
+        QVERIFY2(remark.contains("is made for USB 3 and runs as USB 2"), qPrintable(remark));
+        QVERIFY2(remark.contains("Read from the machines: ") && remark.contains("runs as USB 2"),
+                 qPrintable(remark));
+        w.picture("facts");
+        // The same again is nothing new, and undo takes it back.
+        QVERIFY(w.run());
+        QVERIFY(!w.child<QLabel>("remark")->text().contains("Read from the machines"));
+        QTest::keySequence(&w.window, QKeySequence::Undo);
+        QCOMPARE(socket(), std::string());
+    }
+    void whatCannotBeIsFlagged() {
+        MeasureWindow w(false, [](house::House& h) {
+            // The survey says less of a port than the machine has.
+            for (house::Device& d : h.devices)
+                for (house::Port& p : d.ports)
+                    if (p.kind == house::PortKind::ethernet) p.phy = "100base-tx";
+        });
+        w.pick("seconds", "5 s");
+        w.pick("direction", "forward");
+        QVERIFY2(w.run(), qPrintable(w.status()));
+        // The machines say what their ports are; another port on the way is still wrong in the survey.
+        QVERIFY2(w.child<QLabel>("remark")->text().contains("is more than"),
+                 qPrintable(w.child<QLabel>("remark")->text()));
+        QVERIFY(w.child<QTableWidget>("runs")->item(0, 5)->text().startsWith("cannot be"));
+    }
+    void onTheBenchTheMachinesSayNothingOfTheHouse() {
+        MeasureWindow w(false, [](house::House& h) {
+            h.port({"loft-workstation", "usb-front"})->phy.clear();
+        });
+        w.click("plan-trial");
+        w.child<QSpinBox>("trial-repeats")->setValue(1);
+        w.pick("trial-seconds", "1 s");
+        w.click("begin-trial");
+        QVERIFY2(w.run(), qPrintable(w.status()));
+        QVERIFY(w.runs().front().config.arrangement.setup == house::Setup::baseline);
+        QVERIFY(job::readJob(w.file).value().house.port({"loft-workstation", "usb-front"})->phy.empty());
+    }
+    void theServiceIsATestOfItsOwn() {
+        house::House truth = job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value().house;
+        standin::SimulationSettings settings;
+        settings.house = [truth] { return truth; };
+        settings.catalog = catalog::loadDefault().value();
+        const auto service = standin::SimulatedService::start(std::move(settings)).value();
+        MeasureWindow w(false,
+                        [&](house::House& h) { h.service->testUrl = service->url() + "/study-laptop-end"; });
+        w.pick("routes", "Study to the service");
+        w.pick("direction", "both ways in turn");
+        w.pick("seconds", "5 s");
+        w.child<QSpinBox>("streams")->setValue(4);
+        QVERIFY2(w.run(), qPrintable(w.status()));
+        const auto runs = w.runs();
+        QCOMPARE(runs.size(), std::size_t(2));
+        // Forward goes to the service: up; it is the slower one in this house.
+        QVERIFY(runs[0].config.direction == Direction::forward);
+        QVERIFY2(runs[0].goodput < runs[1].goodput, qPrintable(QString::number(runs[0].goodput.bps())));
+        QVERIFY(runs[0].simulated && runs[0].complete && runs[1].complete);
+        w.picture("service");
+        w.pick("protocol", "datagrams at");
+        w.child<QLineEdit>("rate")->setText("10M");
+        w.space();
+        QTRY_VERIFY2(w.status().contains("TCP without a pace"), qPrintable(w.status()));
+    }
+    void aServiceWithoutAddressIsSaid() {
+        MeasureWindow w;
+        w.pick("routes", "Study to the service");
+        w.space();
+        QTRY_VERIFY2(w.status().contains("no test address"), qPrintable(w.status()));
+    }
+    // The tests beside the runs: found, kept, drawn again after opening, removed.
+    void allPairsAreMeasured() {
+        MeasureWindow w;
+        w.window.setPage(Page::matrix);
+        w.pick("matrix-seconds", "2 s");
+        w.test("matrix");
+        const auto reports = job::readJob(w.file).value().reports;
+        QCOMPARE(reports.size(), std::size_t(1));
+        const auto body = nlohmann::json::parse(reports[0].body);
+        QCOMPARE(body.at("cells").size(), std::size_t(12));
+        QVERIFY(body.at("simulated").get<bool>());
+        QVERIFY2(w.child<QLabel>("matrix-headline")->text().contains("Mbit/s"),
+                 qPrintable(w.child<QLabel>("matrix-headline")->text()));
+        w.picture("matrix");
+        // Chosen cells run at once.
+        auto* page = w.child<TestPage>("matrix");
+        const QString before = page->text();
+        w.open(Stage::measure);
+        QCOMPARE(page->text(), before);
+        w.click("matrix-remove");
+        QVERIFY(job::readJob(w.file).value().reports.empty());
+        QVERIFY(w.child<QLabel>("matrix-headline")->text().isEmpty());
+    }
+    void theHighestPaceIsFound() {
+        MeasureWindow w;
+        w.window.setPage(Page::search);
+        w.child<QLineEdit>("search-high")->setText("fast");
+        w.space();
+        QTRY_VERIFY2(w.status().contains("no pace for datagrams"), qPrintable(w.status()));
+        w.child<QLineEdit>("search-high")->setText("1G");
+        w.test("search");
+        const auto body = nlohmann::json::parse(job::readJob(w.file).value().reports.at(0).body);
+        // The front USB 2 socket of the loft is the limit.
+        const double best = body.at("best_bps").get<double>();
+        QVERIFY2(best > 250e6 && best < 360e6, qPrintable(QString::number(best)));
+        QVERIFY(w.child<QLabel>("search-headline")->text().contains("highest pace"));
+        w.picture("search");
+    }
+    void aWatchOfHoursIsKept() {
+        MeasureWindow w;
+        w.window.setPage(Page::watch);
+        w.child<QLineEdit>("watch-for")->setText("10 min");
+        w.test("watch");
+        const auto body = nlohmann::json::parse(job::readJob(w.file).value().reports.at(0).body);
+        QVERIFY(body.at("seconds").get<double>() > 10 * 60 - 5);
+        QVERIFY(w.child<QLabel>("watch-headline")->text().contains("10.0 min"));
+        w.picture("watch");
+        // A long one is stopped by the same key, and what there is of it is kept.
+        w.child<QLineEdit>("watch-for")->setText("30 d");
+        w.space();
+        auto* button = w.child<QAbstractButton>("watch-run");
+        QTRY_VERIFY(button->text().startsWith("Stop"));
+        QTRY_VERIFY(w.child<QLabel>("watch-progress")->text().contains(" of "));
+        w.space();
+        QTRY_VERIFY_WITH_TIMEOUT(button->text().startsWith("Run"), 5000);
+        QCOMPARE(job::readJob(w.file).value().reports.size(), std::size_t(2));
+    }
+    void aWatchIsInTheJobWhileItGoesOn() {
+        MeasureWindow w;
+        w.window.setPage(Page::watch);
+        w.child<QLineEdit>("watch-for")->setText("30 d");
+        w.space();
+        auto* button = w.child<QAbstractButton>("watch-run");
+        QTRY_VERIFY(button->text().startsWith("Stop"));
+        // What a pulled plug would leave.
+        QTRY_COMPARE_WITH_TIMEOUT(job::readJob(w.file).value().reports.size(), std::size_t(1), 10'000);
+        const auto body = nlohmann::json::parse(job::readJob(w.file).value().reports.at(0).body);
+        QVERIFY(body.at("seconds").get<double>() >= 60);
+        // Closing asks once.
+        w.window.close();
+        QVERIFY(w.window.isVisible());
+        QTRY_VERIFY(w.find<QMessageBox>("closing") != nullptr);
+        w.window.close();
+        QCOMPARE(w.window.findChildren<QMessageBox*>("closing").size(), 1);
+        w.find<QMessageBox>("closing")->reject();
+        QTRY_VERIFY(w.find<QMessageBox>("closing") == nullptr);
+        QVERIFY(button->text().startsWith("Stop")); // it goes on
+        w.window.close();
+        QTRY_VERIFY(w.find<QAbstractButton>("end-and-close") != nullptr);
+        w.click("end-and-close");
+        QTRY_VERIFY(!w.window.isVisible());
+        QCOMPARE(job::readJob(w.file).value().reports.size(), std::size_t(1)); // still the one
+    }
+    void aFileIsCopiedBesideTheNetwork() {
+        MeasureWindow w;
+        w.pick("seconds", "5 s");
+        w.pick("direction", "forward");
+        QVERIFY(w.run());
+        w.window.setPage(Page::copy);
+        w.space();
+        QTRY_VERIFY2(w.status().contains("no folder was chosen"), qPrintable(w.status()));
+        w.child<QLineEdit>("copy-folder")->setText(w.folder.path());
+        w.pick("copy-size", "10 MB");
+        w.test("copy");
+        const auto body = nlohmann::json::parse(job::readJob(w.file).value().reports.at(0).body);
+        QVERIFY(body.at("network_bps").get<double>() > 0);
+        QVERIFY(w.child<QLabel>("copy-headline")->text().contains("MB/s") ||
+                w.child<QLabel>("copy-headline")->text().contains("GB/s"));
+        w.picture("copy");
+    }
+    void machinesHaveAddresses() {
+        MeasureWindow w;
+        w.window.setPage(Page::machines);
+        auto* table = w.child<QTableWidget>("machine-table");
+        QCOMPARE(table->rowCount(), 4);
+        table->item(0, 1)->setText("not an address at all");
+        QVERIFY2(w.status().contains("Not done"), qPrintable(w.status()));
+        table->item(0, 1)->setText("here");
+        QCOMPARE(job::readJob(w.file).value().house.endpoints[0].address, std::string("here"));
+        QCOMPARE(table->item(0, 2)->text(), QString("this machine"));
+        w.picture("machines");
+        QTest::keySequence(&w.window, QKeySequence::Undo);
+        QVERIFY(job::readJob(w.file).value().house.endpoints[0].address != "here");
+        // Where the system has no service that finds machines by name, it says so, and the button is free
+        // again.
+        w.click("look");
+        QVERIFY(!w.child<QAbstractButton>("look")->isEnabled());
+        QVERIFY(QTest::qWaitFor([&] { return w.child<QAbstractButton>("look")->isEnabled(); }, 10'000));
+        QVERIFY2(w.status().contains("type their addresses"), qPrintable(w.status()));
+    }
+    void oneTestAtATime() {
+        MeasureWindow w;
+        w.window.setPage(Page::watch);
+        w.child<QLineEdit>("watch-for")->setText("30 d");
+        w.space();
+        auto* button = w.child<QAbstractButton>("watch-run");
+        QTRY_VERIFY(button->text().startsWith("Stop"));
+        w.window.setPage(Page::runs);
+        QTest::keyClick(&w.window, Qt::Key_Space);
+        QTRY_VERIFY2(w.status().contains("another test goes on"), qPrintable(w.status()));
+        w.window.setPage(Page::watch);
+        w.space();
+        QTRY_VERIFY_WITH_TIMEOUT(button->text().startsWith("Run"), 5000);
+    }
+    void datagramsGoAtTheirPace() {
+        MeasureWindow w;
+        w.pick("protocol", "datagrams at");
+        w.pick("direction", "forward");
+        w.pick("seconds", "5 s");
+        w.child<QLineEdit>("rate")->setText("quick");
+        w.space();
+        QVERIFY2(w.status().contains("no pace"), qPrintable(w.status()));
+        QVERIFY(w.runs().empty());
+        w.child<QLineEdit>("rate")->setText("100M");
+        QVERIFY2(w.run(), qPrintable(w.status()));
+        const auto runs = w.runs();
+        QCOMPARE(runs.size(), std::size_t(1));
+        QCOMPARE(runs[0].config.protocol, Protocol::udp);
+        QCOMPARE(runs[0].config.rate->inMegabits(), 100.0);
+        QVERIFY(runs[0].datagrams && runs[0].datagrams->lossRatio() < 0.001);
+        QVERIFY(w.child<QTableWidget>("runs")->item(0, 2)->text().contains("100M"));
+        QVERIFY2(w.child<QLabel>("remark")->text().contains("arrived"),
+                 qPrintable(w.child<QLabel>("remark")->text()));
+        QVERIFY(!w.child<QSpinBox>("streams")->isVisible());
+        // Datagrams at a pace say nothing about the limit; the expectation stays.
+        QVERIFY2(w.status().startsWith("Expected limit"), qPrintable(w.status()));
+    }
+    void whatHeldItBackIsSaid() {
+        MeasureWindow w;
+        w.pick("direction", "forward");
+        w.pick("seconds", "5 s");
+        QVERIFY(w.run());
+        QVERIFY2(w.child<QLabel>("remark")->text().contains("Held back by"),
+                 qPrintable(w.child<QLabel>("remark")->text()));
+        w.picture("remark");
+    }
+    void conditionsAreKeptWithTheRun() {
+        MeasureWindow w;
+        w.pick("direction", "forward");
+        w.pick("seconds", "1 s");
+        w.child<QWidget>("run")->setFocus();
+        auto* conditions = w.child<QToolButton>("conditions");
+        QVERIFY(conditions->text().contains("?"));
+        QTest::keyClick(&w.window, Qt::Key_O);
+        QVERIFY2(conditions->text().contains("nobody else"), qPrintable(conditions->text()));
+        QTest::keyClick(&w.window, Qt::Key_O);
+        QVERIFY2(conditions->text().contains("others active"), qPrintable(conditions->text()));
+        Q_EMIT conditions->menu()->aboutToShow();
+        for (QAction* action : conditions->menu()->actions())
+            if (action->isCheckable() && !action->isChecked()) {
+                action->trigger();
+                break;
+            }
+        QVERIFY(w.run());
+        const auto c = w.runs().front().conditions;
+        QCOMPARE(c.othersActive, std::optional(true));
+        QCOMPARE(c.appliances.size(), std::size_t(1));
+        QVERIFY(c.hour && *c.hour == QTime::currentTime().hour());
+    }
+};
+
+QTEST_MAIN(TestMeasure)
+#include "test_measure.moc"

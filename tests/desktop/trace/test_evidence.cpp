@@ -1,0 +1,186 @@
+// Evidence that is no run, in the real window: PHY rates that are noted, tests at another outlet, codes for
+// key and address, and the disks that real runs do not reach.
+#include "desktop/measure/code_panel.h"
+#include "desktop/measure/prepared_test.h"
+#include "support/measure_window.h"
+
+#include <QImage>
+#include <QLineEdit>
+#include <QPainter>
+#include <QTableWidget>
+
+using namespace metrodos;
+using namespace metrodos::testing;
+
+namespace {
+
+// The code as a camera would see it.
+QImage picture(const probe::Invitation& invitation) {
+    const probe::QrCode code = probe::encodeQr(invitation.text()).value();
+    constexpr int size = 5;
+    const int side = (code.side + 2 * probe::quietZone) * size;
+    QImage out(side, side, QImage::Format_RGB32);
+    out.fill(Qt::white);
+    QPainter p(&out);
+    for (int y = 0; y < code.side; ++y)
+        for (int x = 0; x < code.side; ++x)
+            if (code.isDark(x, y))
+                p.fillRect((x + probe::quietZone) * size, (y + probe::quietZone) * size, size, size,
+                           Qt::black);
+    return out;
+}
+
+// Declines tests until one whose description holds `words` is first.
+bool reach(MeasureWindow& w, const QString& words) {
+    for (int i = 0; i < 25; ++i) {
+        if (!QTest::qWaitFor([&] { return w.window.isSettled(); }, 10'000)) return false;
+        QCoreApplication::processEvents();
+        if (w.child<QLabel>("nextTest")->text().contains(words)) return true;
+        if (!w.child<QAbstractButton>("declineTest")->isVisible()) return false;
+        w.click("declineTest");
+    }
+    return false;
+}
+
+} // namespace
+
+class TestEvidence : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void initTestCase() { prepareWindows(m_home); }
+
+    void aDeclinedTestStaysDeclinedUntilItIsTakenBack() {
+        MeasureWindow w(false, [](house::House&) {});
+        w.window.setStage(Stage::trace);
+        QVERIFY(w.settle());
+        const auto next = [&] {
+            w.settle();
+            return w.child<QLabel>("nextTest")->text();
+        };
+        const QString first = next();
+        QTest::keyClick(&w.window, Qt::Key_N, Qt::ShiftModifier);
+        const QString second = next();
+        QVERIFY(second != first);
+        QCOMPARE(w.saved().routes[0].declined.size(), std::size_t(1));
+        w.window.openJob(w.file); // as if the program had ended
+        w.window.setStage(Stage::trace);
+        QCOMPARE(next(), second);
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(next(), first);
+        QVERIFY(w.saved().routes[0].declined.empty());
+    }
+
+    void whatASocketSaysIsNotedInOneStep() {
+        MeasureWindow w(false, [](house::House& h) {
+            for (house::Device& d : h.devices)
+                for (house::Port& p : d.ports)
+                    if (p.kind == house::PortKind::usb) p.phy.clear();
+        });
+        w.window.setStage(Stage::trace);
+        QVERIFY2(reach(w, "at what speed"), qPrintable(w.child<QLabel>("nextTest")->text()));
+        const house::House before = w.saved();
+        w.click("noteReading");
+        QVERIFY(w.settle());
+        QVERIFY(!w.child<QLabel>("nextTest")->text().contains("at what speed"));
+        QCOMPARE(w.saved().routes[0].declined.size(), before.routes[0].declined.size() + 1);
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(w.saved() == before);
+    }
+    void phyRatesAreNotedInPlace() {
+        MeasureWindow w(false, [](house::House& h) { h.connection("house-mains")->situation.clear(); });
+        w.pick("routes", "Workshop to loft");
+        w.window.setStage(Stage::trace);
+        QVERIFY2(reach(w, "PHY rates"), qPrintable(w.child<QLabel>("nextTest")->text()));
+        auto* forward = w.child<QLineEdit>("phyForward");
+        QVERIFY(forward->isVisible());
+        w.picture("phy");
+        forward->setText("a lot");
+        w.click("noteReading");
+        QVERIFY2(w.child<QLabel>("status")->text().startsWith("Not done"),
+                 qPrintable(w.child<QLabel>("status")->text()));
+        forward->setText("240M");
+        w.child<QLineEdit>("phyBackward")->setText("310M");
+        w.click("noteReading");
+        const auto saved = job::Store::open(w.file)->house();
+        std::size_t noted = 0;
+        for (const house::Connection& c : saved.connections)
+            noted += c.phyRates.size();
+        QCOMPARE(noted, std::size_t(2));
+        QVERIFY(QTest::qWaitFor([&] { return w.window.isSettled(); }, 10'000));
+        QVERIFY(!w.child<QLabel>("nextTest")->text().contains("PHY rates"));
+    }
+    void anotherOutletIsWrittenToTheRuns() {
+        MeasureWindow w(false, [](house::House& h) { h.connection("house-mains")->situation.clear(); });
+        w.pick("routes", "Workshop to loft");
+        w.window.setStage(Stage::trace);
+        QVERIFY2(reach(w, "another outlet"), qPrintable(w.child<QLabel>("nextTest")->text()));
+        QTest::keyClick(&w.window, Qt::Key_N);
+        QVERIFY(w.child<QLabel>("preparedTest")->text().contains("another outlet"));
+        w.picture("outlet");
+        QVERIFY(w.run());
+        const auto runs = job::Store::open(w.file)->runs();
+        QVERIFY(runs.has_value());
+        QCOMPARE(runs->runs.size(), std::size_t(2));
+        for (const auto& r : runs->runs) {
+            QCOMPARE(r.run.config.arrangement.altered.size(), std::size_t(1));
+            QCOMPARE(r.run.config.arrangement.altered.front().kind, house::AlterationKind::other_outlet);
+            QVERIFY(!r.run.showsCeiling()); // of the route as it is it says nothing
+        }
+    }
+    void datagramsAreSentAtAPaceAboveTheRoute() {
+        MeasureWindow w;
+        w.window.setStage(Stage::trace);
+        QVERIFY2(reach(w, "datagrams"), qPrintable(w.child<QLabel>("nextTest")->text()));
+        QTest::keyClick(&w.window, Qt::Key_N);
+        QVERIFY(w.run());
+        const auto runs = job::Store::open(w.file)->runs();
+        QVERIFY(!runs->runs.empty());
+        QVERIFY(runs->runs.front().run.config.protocol == benchmark::Protocol::udp);
+    }
+    void aCodeGivesKeyAndAddress() {
+        MeasureWindow w;
+        w.window.setPage(Page::machines);
+        auto* codes = w.child<CodePanel>("codes");
+        const probe::Key own = probe::Key::load(keyFile()).value();
+        w.child<QTableWidget>("machine-table")->setCurrentCell(1, 0);
+        codes->read(picture({"192.168.7.9:47710", own}));
+        const auto saved = job::Store::open(w.file)->house();
+        QCOMPARE(saved.endpoints[1].address, std::string("192.168.7.9:47710"));
+        // Another key does not replace the one that is there.
+        codes->read(picture({"", probe::Key::generate()}));
+        QVERIFY2(w.child<QLabel>("status")->text().contains("another key"),
+                 qPrintable(w.child<QLabel>("status")->text()));
+        QVERIFY(probe::Key::load(keyFile()).value() == own);
+        QImage empty(300, 300, QImage::Format_RGB32);
+        empty.fill(Qt::white);
+        codes->read(empty);
+        QVERIFY(w.child<QLabel>("status")->text().contains("no code"));
+    }
+    void aKeyIsShownOnlyWhileItIsLookedAt() {
+        MeasureWindow w;
+        w.window.setPage(Page::machines);
+        auto* codes = w.child<CodePanel>("codes");
+        QVERIFY(!codes->showsKey());
+        w.click("show-key");
+        QVERIFY(codes->showsKey());
+        w.picture("key");
+        QVERIFY(w.child<QLabel>("key-text")
+                    ->text()
+                    .contains(QString::fromStdString(probe::Key::load(keyFile()).value().text())));
+        w.window.setPage(Page::runs);
+        QVERIFY(!codes->showsKey());
+        QVERIFY(w.child<QLabel>("key-text")->text().isEmpty());
+        // Where there is no key yet one is made.
+        QFile::remove(QString::fromStdString(keyFile().string()));
+        w.window.setPage(Page::machines);
+        w.click("show-key");
+        QVERIFY(codes->showsKey() && probe::Key::load(keyFile()).has_value());
+    }
+
+  private:
+    QTemporaryDir m_home;
+};
+
+QTEST_MAIN(TestEvidence)
+#include "test_evidence.moc"

@@ -1,0 +1,201 @@
+// Weigh in the real window: needs in words, schools, pins, the front, the price book, and a plan that becomes
+// real.
+#include "desktop/weigh/weigh_charts.h"
+#include "desktop/weigh/weigh_tables.h"
+#include "desktop/weigh/weigh_view.h"
+#include "desktop/widgets/range_list.h"
+#include "support/tested_window.h"
+
+#include <QLineEdit>
+#include <QTableWidget>
+
+using namespace metrodos;
+using namespace metrodos::desktop;
+
+namespace {
+
+struct WeighWindow : testing::TestedWindow {
+    explicit WeighWindow(const std::function<void(house::House&)>& survey = [](house::House&) {}) {
+        house::House h = testing::demoHouse();
+        survey(h);
+        create(h);
+        open(Stage::measure);
+        QTest::keyClick(&window, Qt::Key_2, Qt::ControlModifier);
+        settle();
+    }
+    QString headline() { return child<QLabel>("planHeadline")->text(); }
+    RangeList* spots() { return child<RangeList>("weighSpots"); }
+    RangeList* ways() { return child<RangeList>("weighWays"); }
+    void choose(RangeList* list, const QString& start) {
+        const QStringList texts = list->texts();
+        for (int i = 0; i < texts.size(); ++i)
+            if (texts[i].startsWith(start)) {
+                list->setCurrent(i);
+                return;
+            }
+        QFAIL(qPrintable(start + " is not in " + texts.join("\n")));
+    }
+};
+
+} // namespace
+
+class TestWeigh : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void initTestCase() {
+        testing::prepareWindows(m_home);
+        qputenv("METRODOS_PRICES", m_home.filePath("prices.csv").toUtf8());
+    }
+    void init() { QFile::remove(m_home.filePath("prices.csv")); }
+
+    void thePlanStandsAtOnce() {
+        WeighWindow w;
+        QVERIFY2(w.headline().startsWith("¤ "), qPrintable(w.headline()));
+        QVERIFY(w.headline().contains("own work"));
+        QCOMPARE(w.spots()->rows().size(), std::size_t(4));
+        QVERIFY(w.spots()->texts().at(0).contains("coax"));
+        QVERIFY2(w.status().startsWith("Cheapest that carries every need"), qPrintable(w.status()));
+        // Ruled-out ways stay, with the reason, behind the others.
+        const QStringList ways = w.ways()->texts();
+        QVERIFY(ways.last().contains("ruled out: "));
+        QVERIFY(ways.first().contains("bit/s"));
+    }
+    void anotherSchoolIsOneClick() {
+        WeighWindow w;
+        const QString before = w.headline();
+        w.child<QAbstractButton>("school-lasting")->click();
+        QVERIFY(w.settle());
+        QVERIFY(w.headline() != before);
+        QCOMPARE(w.saved().weighing.school, std::string("lasting"));
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(w.settle());
+        QCOMPARE(w.headline(), before);
+    }
+    void needsAreSaidInWords() {
+        WeighWindow w;
+        w.choose(w.spots(), "screen in the sitting room");
+        auto* uses = w.child<QLineEdit>("uses");
+        QCOMPARE(uses->text(), QStringLiteral("2 4K streams"));
+        uses->setText("3 4K streams + 2 game consoles");
+        QTest::keyClick(uses, Qt::Key_Return);
+        QVERIFY(w.settle());
+        QVERIFY2(w.child<QLabel>("needWords")->text().contains("290"),
+                 qPrintable(w.child<QLabel>("needWords")->text()));
+        QCOMPARE(w.saved().spots[3].uses.size(), std::size_t(2));
+        uses->setText("3 swimming pools");
+        QTest::keyClick(uses, Qt::Key_Return);
+        QVERIFY2(w.status().contains("swimming pools"), qPrintable(w.status()));
+        QCOMPARE(w.saved().spots[3].uses.size(), std::size_t(2)); // nothing was lost
+    }
+    void aPinHoldsWhateverThePlanThinks() {
+        WeighWindow w;
+        const QString before = w.headline();
+        w.choose(w.spots(), "image stacking");
+        w.choose(w.ways(), "New cable, contractor");
+        w.ways()->setFocus();
+        QTest::keyClick(w.ways(), Qt::Key_P);
+        QVERIFY(w.settle());
+        QVERIFY2(w.spots()->texts().at(0).contains("pinned"), qPrintable(w.spots()->texts().at(0)));
+        QVERIFY(w.headline() != before);
+        QCOMPARE(w.saved().spots[0].pin, std::string("new-hired"));
+        w.choose(w.ways(), "New cable, contractor");
+        QTest::keyClick(w.ways(), Qt::Key_P);
+        QVERIFY(w.settle());
+        QCOMPARE(w.headline(), before);
+        w.choose(w.ways(), "Fibre");
+        QTest::keyClick(w.ways(), Qt::Key_P);
+        QVERIFY2(w.status().contains("ruled out"), qPrintable(w.status()));
+    }
+    void theStripShowsTheWayThatIsLookedAt() {
+        WeighWindow w;
+        w.choose(w.spots(), "image stacking");
+        w.choose(w.ways(), "Mains");
+        QVERIFY(w.settle());
+        QVERIFY(w.headline().startsWith("¤ "));
+        QTest::keyClick(&w.window, Qt::Key_3, Qt::ControlModifier);
+        QVERIFY(QTest::qWaitFor([&] { return w.window.isSettled(); }, 10'000));
+        QVERIFY2(w.status().contains("front USB socket"), qPrintable(w.status())); // the route is back
+    }
+    void anyPointOfTheFrontOpens() {
+        WeighWindow w;
+        w.window.setPage(Page::front);
+        auto* front = w.window.findChild<FrontChart*>();
+        QVERIFY(front != nullptr && front->pointCount() >= 2);
+        const QString before = w.headline();
+        front->setFocus();
+        QTest::keyClick(front, Qt::Key_Right);
+        QVERIFY(w.headline() != before);
+        QTest::keyClick(front, Qt::Key_Left);
+        QCOMPARE(w.headline(), before);
+    }
+    void twoPlansSideBySide() {
+        WeighWindow w;
+        w.window.setPage(Page::compare);
+        QVERIFY2(w.child<QLabel>("compareWords")->text().contains("costs ¤"),
+                 qPrintable(w.child<QLabel>("compareWords")->text()));
+        QVERIFY(w.child<QTableWidget>("differences")->rowCount() > 0);
+    }
+    void thePriceBookIsKeptOutsideTheJob() {
+        WeighWindow w;
+        w.window.setPage(Page::prices);
+        auto* table = w.child<QTableWidget>("prices");
+        int labour = -1;
+        for (int r = 0; r < table->rowCount(); ++r)
+            if (table->item(r, 0)->data(Qt::UserRole).toString() == "labour") labour = r;
+        QVERIFY(labour >= 0);
+        const QString before = w.headline();
+        table->item(labour, 2)->setText("200");
+        QVERIFY(w.settle());
+        QVERIFY(w.headline() != before);
+        table->item(labour, 2)->setText("a lot");
+        QVERIFY2(w.status().contains("no price"), qPrintable(w.status()));
+        table->item(labour, 1)->setText("Ours");
+        auto* currency = w.child<QLineEdit>("currency");
+        currency->setText("Kr");
+        Q_EMIT currency->editingFinished();
+        QVERIFY(w.settle());
+        QVERIFY2(w.headline().startsWith("Kr "), qPrintable(w.headline()));
+        QFile kept(m_home.filePath("prices.csv"));
+        QVERIFY(kept.open(QIODevice::ReadOnly));
+        QVERIFY(kept.readAll().contains("Ours"));
+        QFile jobFile(QString::fromStdString(w.file.string()));
+        QVERIFY(jobFile.open(QIODevice::ReadOnly));
+        QVERIFY(!jobFile.readAll().contains("Ours"));
+    }
+    void partsAndGrowthAndStepsFollowThePlan() {
+        WeighWindow w;
+        w.window.setPage(Page::parts);
+        QVERIFY(w.child<QTableWidget>("parts")->rowCount() > 2);
+        w.window.setPage(Page::steps);
+        QVERIFY(w.child<QTableWidget>("steps")->rowCount() > 4);
+        w.window.setPage(Page::growth);
+        QVERIFY(!w.window.findChild<GrowthChart*>()->words().isEmpty());
+    }
+    void aPlanBecomesRealAndCanBeTakenBack() {
+        WeighWindow w;
+        const auto before = w.saved();
+        w.spots()->setFocus();
+        QTest::keyClick(w.spots(), Qt::Key_Return, Qt::ControlModifier);
+        QVERIFY(w.settle());
+        QVERIFY2(w.status().contains("steps to fit it, and a trial in Measure"), qPrintable(w.status()));
+        const auto after = w.saved();
+        QVERIFY(after.devices.size() + after.connections.size() >
+                before.devices.size() + before.connections.size());
+        QCOMPARE(after.trials.size(), before.trials.size() + 1);
+        QCOMPARE(after.weighing.plan.size(), after.spots.size());
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(w.settle());
+        QVERIFY(w.saved() == before);
+    }
+    void withoutNeedsTheEmptyStateSaysWhatToDo() {
+        WeighWindow w([](house::House& h) { h.spots.clear(); });
+        QVERIFY2(w.headline().contains("Walk"), qPrintable(w.headline()));
+    }
+
+  private:
+    QTemporaryDir m_home;
+};
+
+QTEST_MAIN(TestWeigh)
+#include "test_weigh.moc"
