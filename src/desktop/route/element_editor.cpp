@@ -1,6 +1,7 @@
 #include "desktop/route/element_editor.h"
 
 #include "catalog/refit.h"
+#include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
@@ -109,7 +110,7 @@ void ElementEditor::addLabelField(const house::Element& element) {
     field->setObjectName(QStringLiteral("label"));
     field->setMaxLength(60);
     field->setEnabled(element.kind != ElementKind::service);
-    m_form->addRow(tr("&Name"), field);
+    m_form->addRow(labelFor(field, tr("&Name")), field);
     connect(field, &QLineEdit::editingFinished, this, [this, field, element] {
         house::House next = m_model.job().house();
         const std::string text = field->text().toStdString();
@@ -132,7 +133,7 @@ void ElementEditor::addChoice(const house::Element& element) {
         box->addItem(QString::fromStdString(choice.label), QString::fromStdString(choice.id));
     box->setCurrentIndex(
         box->findData(QString::fromStdString(catalog::choiceOf(m_model.job().house(), element))));
-    m_form->addRow(choiceTitle(element.kind), box);
+    m_form->addRow(labelFor(box, choiceTitle(element.kind)), box);
     connect(box, &QComboBox::currentIndexChanged, this, [this, box, element] {
         m_model.job().apply(tr("change %1").arg(QString::fromStdString(element.label)),
                             catalog::withChoice(m_model.job().house(), m_model.job().catalog(), element,
@@ -145,7 +146,7 @@ void ElementEditor::addCableFields(const house::Connection& cable) {
         cable.length ? QString::fromStdString(quantity::plain(*cable.length)) : QString(), this);
     length->setObjectName(QStringLiteral("length"));
     length->setPlaceholderText(tr("unknown; 23 m or 75 ft"));
-    m_form->addRow(tr("&Length"), length);
+    m_form->addRow(labelFor(length, tr("&Length")), length);
     connect(length, &QLineEdit::editingFinished, this, [this, length, id = cable.id] {
         house::House next = m_model.job().house();
         house::Connection* c = next.connection(id);
@@ -168,7 +169,7 @@ void ElementEditor::addCableFields(const house::Connection& cable) {
     for (int n = 4; n >= 0; --n)
         pairs->addItem(tr("%1 of 4 sound").arg(n), n);
     pairs->setCurrentIndex(pairs->findData(cable.goodPairs.value_or(-1)));
-    m_form->addRow(tr("&Pairs"), pairs);
+    m_form->addRow(labelFor(pairs, tr("&Pairs")), pairs);
     connect(pairs, &QComboBox::currentIndexChanged, this, [this, pairs, id = cable.id] {
         house::House next = m_model.job().house();
         house::Connection* c = next.connection(id);
@@ -185,7 +186,7 @@ void ElementEditor::addAddress(const house::Element& element) {
         auto* field = new QLineEdit(QString::fromStdString(endpoint.address), this);
         field->setObjectName(QStringLiteral("address"));
         field->setPlaceholderText(tr("here, or host:port"));
-        m_form->addRow(tr("&Agent"), field);
+        m_form->addRow(labelFor(field, tr("&Agent")), field);
         connect(field, &QLineEdit::editingFinished, this, [this, field, id = endpoint.id] {
             house::House next = m_model.job().house();
             for (house::Endpoint& e : next.endpoints)

@@ -11,6 +11,12 @@ QLabel* plainLabel(const QString& text, QWidget* parent) {
     return label;
 }
 
+QLabel* labelFor(QWidget* field, const QString& text) {
+    QLabel* label = plainLabel(text);
+    label->setBuddy(field);
+    return label;
+}
+
 QString plainTip(const QString& text) {
     if (!Qt::mightBeRichText(text)) return text;
     return QStringLiteral("<p>") + text.toHtmlEscaped() + QStringLiteral("</p>");

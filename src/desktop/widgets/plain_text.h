@@ -9,6 +9,9 @@ namespace metrodos::desktop {
 /// A label of plain text. Every label of the window is made here; a test looks for others.
 [[nodiscard]] QLabel* plainLabel(const QString& text = {}, QWidget* parent = nullptr);
 
+/// The same as the name of a field, which its mnemonic leads to.
+[[nodiscard]] QLabel* labelFor(QWidget* field, const QString& text);
+
 /// `text` for a tool tip, which has no format of its own: shown as it stands.
 [[nodiscard]] QString plainTip(const QString& text);
 
