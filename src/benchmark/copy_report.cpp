@@ -12,7 +12,7 @@ namespace {
 namespace fields = quantity::fields;
 using nlohmann::json;
 
-constexpr const char* format = "metrodos-copy";
+constexpr const char* copyFormat = "metrodos-copy";
 constexpr double maxCopySeconds = 40.0 * 86400;
 
 json toJson(const CopyPass& p) {
@@ -45,14 +45,14 @@ json toJson(const CopyReport& r) {
              {"warm_read", toJson(r.warm)}};
     if (!r.folder.empty()) out["folder"] = r.folder;
     if (r.network) out["network_bps"] = r.network->bps();
-    writeHead(out, format, r.head);
+    writeHead(out, copyFormat, r.head);
     return out;
 }
 
 quantity::Result<CopyReport> readCopyReport(const json& document) {
     return readingReport([&] {
         CopyReport r;
-        r.head = readHead(document, format);
+        r.head = readHead(document, copyFormat);
         r.bytes = fields::neededCount(document, "bytes");
         r.write = neededPass(document, "write");
         if (fields::find(document, "cold_read") != nullptr) r.cold = neededPass(document, "cold_read");

@@ -12,13 +12,9 @@ namespace fields = quantity::fields;
 using nlohmann::json;
 using quantity::BadField;
 
-constexpr const char* format = "metrodos-matrix";
+constexpr const char* matrixFormat = "metrodos-matrix";
 constexpr std::size_t maxEndpoints = 64;
 constexpr std::size_t maxCells = maxEndpoints * maxEndpoints;
-
-json rateOrNull(const std::optional<BitRate>& value) {
-    return value ? json(value->bps()) : json(nullptr);
-}
 
 Pair readPair(const json& cell, std::size_t endpoints) {
     const auto end = [&](const char* key) {
@@ -27,11 +23,6 @@ Pair readPair(const json& cell, std::size_t endpoints) {
         return static_cast<std::size_t>(n);
     };
     return {end("from"), end("to")};
-}
-
-std::optional<BitRate> rate(const json& object, const char* key) {
-    const auto bps = fields::number(object, key, 0, maxBps);
-    return bps ? std::optional(BitRate::bitsPerSecond(*bps)) : std::nullopt;
 }
 
 } // namespace
@@ -48,8 +39,8 @@ json toJson(const MatrixReport& r) {
         cells.push_back({{"from", c.pair.from},
                          {"to", c.pair.to},
                          {"goodput_bps", c.summary.goodput.bps()},
-                         {"low_bps", rateOrNull(c.summary.low)},
-                         {"high_bps", rateOrNull(c.summary.high)},
+                         {"low_bps", toJson(c.summary.low)},
+                         {"high_bps", toJson(c.summary.high)},
                          {"runs", c.summary.runs}});
     json together = r.together.empty() ? json(nullptr) : json::array();
     for (const SharedCell& c : r.together)
@@ -64,14 +55,14 @@ json toJson(const MatrixReport& r) {
              {"at_once", std::move(together)},
              {"common_ceiling_bps", ceiling ? json(ceiling->rate.bps()) : json(nullptr)},
              {"shared_limit", fields::orNull(sharedLimit(r.together, r.names))}};
-    writeHead(out, format, r.head);
+    writeHead(out, matrixFormat, r.head);
     return out;
 }
 
 quantity::Result<MatrixReport> readMatrixReport(const json& document) {
     return readingReport([&] {
         MatrixReport r;
-        r.head = readHead(document, format);
+        r.head = readHead(document, matrixFormat);
         r.names = fields::texts(document, "endpoints", maxEndpoints, 400);
         if (const json* list = fields::list(document, "cells", maxCells))
             for (const json& c : *list) {
@@ -79,15 +70,16 @@ quantity::Result<MatrixReport> readMatrixReport(const json& document) {
                 cell.pair = readPair(c, r.names.size());
                 cell.summary.goodput =
                     BitRate::bitsPerSecond(fields::neededNumber(c, "goodput_bps", 0, maxBps));
-                cell.summary.low = rate(c, "low_bps");
-                cell.summary.high = rate(c, "high_bps");
+                cell.summary.low = readRate(c, "low_bps");
+                cell.summary.high = readRate(c, "high_bps");
                 cell.summary.runs = static_cast<int>(fields::neededNumber(c, "runs", 0, 1000));
                 r.cells.push_back(cell);
             }
         if (const json* list = fields::list(document, "at_once", maxCells))
             for (const json& c : *list)
-                r.together.push_back({readPair(c, r.names.size()), rate(c, "alone_bps").value_or(BitRate()),
-                                      rate(c, "goodput_bps").value_or(BitRate())});
+                r.together.push_back({readPair(c, r.names.size()),
+                                      readRate(c, "alone_bps").value_or(BitRate()),
+                                      readRate(c, "goodput_bps").value_or(BitRate())});
         return r;
     });
 }

@@ -17,7 +17,7 @@ using quantity::BadField;
 using quantity::problem;
 using quantity::Result;
 
-json toJson(const Conditions& c) {
+json written(const Conditions& c) {
     return {{"appliances", c.appliances},
             {"others_active", orNull(c.othersActive)},
             {"changed", orNull(c.changed)},
@@ -132,12 +132,12 @@ auto reading(const char* what, Read read) -> Result<decltype(read())> {
     }
 }
 
-json toJson(const std::optional<Summary>& summary) {
+json written(const std::optional<Summary>& summary) {
     if (!summary) return nullptr;
     return {{"rule", name(summary->rule)},
             {"goodput_bps", summary->goodput.bps()},
-            {"low_bps", summary->low ? json(summary->low->bps()) : json(nullptr)},
-            {"high_bps", summary->high ? json(summary->high->bps()) : json(nullptr)},
+            {"low_bps", toJson(summary->low)},
+            {"high_bps", toJson(summary->high)},
             {"runs", summary->runs}};
 }
 
@@ -170,11 +170,11 @@ json headToJson(const Run& run) {
              {"started_at", run.startedAt},
              {"simulated", run.simulated},
              {"complete", run.complete},
-             {"conditions", toJson(run.conditions)},
+             {"conditions", written(run.conditions)},
              {"step", orNull(run.step)},
              {"direction", name(c.direction)},
              {"protocol", name(c.protocol)},
-             {"rate_bps", c.rate ? json(c.rate->bps()) : json(nullptr)},
+             {"rate_bps", toJson(c.rate)},
              {"congestion_control", orNull(c.congestion)},
              {"window_bytes", c.windowBytes == 0 ? json(nullptr) : json(c.windowBytes)},
              {"segment_bytes", c.segmentBytes == 0 ? json(nullptr) : json(c.segmentBytes)},
@@ -306,8 +306,8 @@ json measurementDocument(const std::vector<Run>& runs, Rule rule) {
             {"simulated", simulated},
             {"runs", std::move(list)},
             {"summary",
-             {{"forward", toJson(summarise(runs, Direction::forward, rule))},
-              {"backward", toJson(summarise(runs, Direction::backward, rule))}}}};
+             {{"forward", written(summarise(runs, Direction::forward, rule))},
+              {"backward", written(summarise(runs, Direction::backward, rule))}}}};
 }
 
 } // namespace metrodos::benchmark

@@ -6,6 +6,15 @@ namespace fields = quantity::fields;
 using fields::orNull;
 using nlohmann::json;
 
+json toJson(const std::optional<BitRate>& rate) {
+    return rate ? json(rate->bps()) : json(nullptr);
+}
+
+std::optional<BitRate> readRate(const json& object, const char* key) {
+    const auto bps = fields::number(object, key, 0, maxBps);
+    return bps ? std::optional(BitRate::bitsPerSecond(*bps)) : std::nullopt;
+}
+
 json toJson(const std::optional<Percentiles>& p) {
     if (!p) return {{"p50", nullptr}, {"p95", nullptr}, {"p99", nullptr}, {"max", nullptr}};
     return {{"p50", p->p50}, {"p95", p->p95}, {"p99", orNull(p->p99)}, {"max", orNull(p->max)}};

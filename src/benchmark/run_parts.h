@@ -14,6 +14,10 @@ inline constexpr double maxCores = 1024;
 inline constexpr std::size_t maxSamples = 40'000;
 inline constexpr std::size_t maxSpikes = 20;
 
+/// Bits a second; null for nothing.
+[[nodiscard]] nlohmann::json toJson(const std::optional<BitRate>& rate);
+[[nodiscard]] std::optional<BitRate> readRate(const nlohmann::json& object, const char* key);
+
 /// {"p50", "p95", "p99", "max"}; all null where nothing was taken.
 [[nodiscard]] nlohmann::json toJson(const std::optional<Percentiles>& p);
 /// Of the member `key`; nothing where it is absent, null, or has no p50 or p95.

@@ -10,17 +10,8 @@ namespace {
 namespace fields = quantity::fields;
 using nlohmann::json;
 
-constexpr const char* format = "metrodos-search";
+constexpr const char* searchFormat = "metrodos-search";
 constexpr std::size_t maxTrials = 100;
-
-json rateOrNull(const std::optional<BitRate>& value) {
-    return value ? json(value->bps()) : json(nullptr);
-}
-
-std::optional<BitRate> rate(const json& object, const char* key) {
-    const auto bps = fields::number(object, key, 0, maxBps);
-    return bps ? std::optional(BitRate::bitsPerSecond(*bps)) : std::nullopt;
-}
 
 } // namespace
 
@@ -50,26 +41,26 @@ json toJson(const SearchReport& r) {
                           {"passed", t.passed}});
     json out{{"direction", r.direction ? json(name(*r.direction)) : json(nullptr)},
              {"accepted_loss", r.acceptedLoss},
-             {"best_bps", rateOrNull(r.best)},
-             {"failed_bps", rateOrNull(r.failed)},
+             {"best_bps", toJson(r.best)},
+             {"failed_bps", toJson(r.failed)},
              {"trials", std::move(trials)}};
-    writeHead(out, format, r.head);
+    writeHead(out, searchFormat, r.head);
     return out;
 }
 
 quantity::Result<SearchReport> readSearchReport(const json& document) {
     return readingReport([&] {
         SearchReport r;
-        r.head = readHead(document, format);
+        r.head = readHead(document, searchFormat);
         if (fields::find(document, "direction") != nullptr)
             r.direction = fields::word(document, "direction", &direction);
         r.acceptedLoss = fields::neededNumber(document, "accepted_loss", 0, 1);
-        r.best = rate(document, "best_bps");
-        r.failed = rate(document, "failed_bps");
+        r.best = readRate(document, "best_bps");
+        r.failed = readRate(document, "failed_bps");
         if (const json* list = fields::list(document, "trials", maxTrials))
             for (const json& t : *list)
-                if (const auto pace = rate(t, "rate_bps"))
-                    r.trials.push_back({*pace, rate(t, "goodput_bps").value_or(BitRate()),
+                if (const auto pace = readRate(t, "rate_bps"))
+                    r.trials.push_back({*pace, readRate(t, "goodput_bps").value_or(BitRate()),
                                         fields::neededNumber(t, "shortfall", 0, 1),
                                         fields::neededFlag(t, "passed")});
         return r;

@@ -26,12 +26,12 @@ std::string labelOf(const House& house, const Id& end) {
 }
 
 // The two adapters that a route passes with something in the walls between them.
-struct Pair {
+struct AdapterPair {
     std::string first;
     std::string second;
     house::Medium medium = house::Medium::coax;
 };
-std::optional<Pair> adaptersOf(const House& house, const Route& route) {
+std::optional<AdapterPair> adaptersOf(const House& house, const Route& route) {
     const auto elements = house::RouteFinder(house).find(route);
     if (!elements) return std::nullopt;
     for (const house::Element& e : *elements) {
@@ -39,7 +39,7 @@ std::optional<Pair> adaptersOf(const House& house, const Route& route) {
         if (c == nullptr || !house::isShared(c->medium)) continue;
         const house::Device* a = house.device(e.entry.device);
         const house::Device* b = house.device(e.exit.device);
-        if (a != nullptr && b != nullptr) return Pair{a->label, b->label, c->medium};
+        if (a != nullptr && b != nullptr) return AdapterPair{a->label, b->label, c->medium};
     }
     return std::nullopt;
 }

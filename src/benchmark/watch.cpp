@@ -10,7 +10,7 @@ constexpr double hourSeconds = 3600;
 constexpr std::size_t mostHours = 720;
 constexpr std::size_t mostDropOuts = 1000;
 constexpr std::size_t longestReason = 300;
-constexpr std::uint64_t settled = 50; // samples before the median so far means something
+constexpr std::uint64_t minSamples = 50; // samples before the median so far means something
 
 std::optional<double> inBits(const std::optional<double>& kilobits) {
     return kilobits ? std::optional(*kilobits * 1e3) : std::nullopt;
@@ -36,7 +36,7 @@ void Watch::add(double t, const Sample& sample) {
     double reference = 0;
     if (m_reference)
         reference = m_reference->bps();
-    else if (m_goodput.count() >= settled)
+    else if (m_goodput.count() >= minSamples)
         reference = m_goodput.quantile(0.5).value_or(0) * 1e3;
     if (sample.goodputBps < lowShare * reference) {
         if (!m_low) m_low = DropOut{begin, 0, {}};

@@ -12,19 +12,11 @@ using fields::orNull;
 using nlohmann::json;
 using quantity::plainMicroseconds;
 
-constexpr const char* format = "metrodos-watch";
+constexpr const char* watchFormat = "metrodos-watch";
 constexpr double maxSpan = 40.0 * 86400; // s; a watch lasts 30 days
 constexpr std::size_t maxReasonBytes = 400;
 constexpr std::size_t maxHours = 1000;
 constexpr std::size_t maxTold = 6;
-
-std::optional<BitRate> rate(const json& object, const char* key) {
-    const auto bps = fields::number(object, key, 0, maxBps);
-    return bps ? std::optional(BitRate::bitsPerSecond(*bps)) : std::nullopt;
-}
-json rateOrNull(const std::optional<BitRate>& value) {
-    return value ? json(value->bps()) : json(nullptr);
-}
 
 // null where there is none, unlike the percentiles of a run.
 json percentiles(const std::optional<Percentiles>& p) {
@@ -71,7 +63,7 @@ json toJson(const WatchReport& r) {
               {{"protocol", name(r.config.protocol)},
                {"direction", name(r.config.direction)},
                {"streams", r.config.streams},
-               {"rate_bps", rateOrNull(r.config.rate)}}},
+               {"rate_bps", toJson(r.config.rate)}}},
              {"seconds", r.seconds},
              {"measured_s", r.measuredSeconds},
              {"slept_s", r.sleptSeconds},
@@ -79,24 +71,24 @@ json toJson(const WatchReport& r) {
              {"drop_out_count", r.dropOutCount},
              {"drop_out_s", r.dropOutSeconds},
              {"goodput",
-              {{"p10_bps", rateOrNull(r.goodputP10)},
-               {"p50_bps", rateOrNull(r.goodputP50)},
-               {"p90_bps", rateOrNull(r.goodputP90)}}},
+              {{"p10_bps", toJson(r.goodputP10)},
+               {"p50_bps", toJson(r.goodputP50)},
+               {"p90_bps", toJson(r.goodputP90)}}},
              {"rtt_us", percentiles(r.rttUs)},
              {"hours", std::move(hours)}};
-    writeHead(out, format, r.head);
+    writeHead(out, watchFormat, r.head);
     return out;
 }
 
 quantity::Result<WatchReport> readWatchReport(const json& document) {
     return readingReport([&] {
         WatchReport r;
-        r.head = readHead(document, format);
+        r.head = readHead(document, watchFormat);
         if (const json* config = fields::find(document, "order")) {
             r.config.protocol = fields::word(*config, "protocol", &protocol);
             r.config.direction = fields::word(*config, "direction", &direction);
             r.config.streams = static_cast<int>(fields::neededNumber(*config, "streams", 1, maxStreams));
-            r.config.rate = rate(*config, "rate_bps");
+            r.config.rate = readRate(*config, "rate_bps");
         }
         r.seconds = fields::neededNumber(document, "seconds", 0, maxSpan);
         r.measuredSeconds = fields::neededNumber(document, "measured_s", 0, maxSpan);
@@ -109,9 +101,9 @@ quantity::Result<WatchReport> readWatchReport(const json& document) {
         r.dropOutCount = fields::neededCount(document, "drop_out_count");
         r.dropOutSeconds = fields::neededNumber(document, "drop_out_s", 0, maxSpan);
         if (const json* goodput = fields::find(document, "goodput")) {
-            r.goodputP10 = rate(*goodput, "p10_bps");
-            r.goodputP50 = rate(*goodput, "p50_bps");
-            r.goodputP90 = rate(*goodput, "p90_bps");
+            r.goodputP10 = readRate(*goodput, "p10_bps");
+            r.goodputP50 = readRate(*goodput, "p50_bps");
+            r.goodputP90 = readRate(*goodput, "p90_bps");
         }
         r.rttUs = readPercentiles(document, "rtt_us");
         if (const json* list = fields::list(document, "hours", maxHours))

@@ -1,5 +1,7 @@
 #include "capacity/coax_channel.h"
 
+#include "capacity/contribution.h"
+
 #include "quantity/draw.h"
 #include "quantity/format.h"
 
@@ -19,7 +21,6 @@ using house::CoaxPartKind;
 using house::Connection;
 using quantity::uniformOf;
 
-constexpr double noLinkBps = 1;
 constexpr double guardMegahertz = 10;     // between cable internet and the lowest channel
 constexpr double metresPerSecond = 2.5e8; // on coax with foamed insulation
 

@@ -25,6 +25,9 @@ struct Improvement {
     quantity::BitRate carriesAfter; ///< median
 };
 
+/// Carried where there is no link: logarithms of rates are taken everywhere, so that 0 will not do.
+inline constexpr double noLinkBps = 1;
+
 /// How many draws stand for what is not known of a path.
 inline constexpr int drawsPerPath = 64;
 

@@ -1,5 +1,7 @@
 #include "capacity/mains_channel.h"
 
+#include "capacity/contribution.h"
+
 #include "quantity/draw.h"
 
 #include <algorithm>
@@ -16,7 +18,6 @@ using house::House;
 using house::Id;
 using quantity::uniformOf;
 
-constexpr double noLinkBps = 1;
 constexpr double shownAtMegahertz = 15;
 constexpr double unknownLegProbability = 0.4; // that two circuits of unknown legs are on different ones
 

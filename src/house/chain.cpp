@@ -39,26 +39,16 @@ Chain chainOf(const std::vector<Element>& route) {
 }
 
 std::vector<bool> passed(const std::vector<Element>& route, Setup setup, const std::vector<Id>& bypassed) {
-    std::vector<std::size_t> unitOf;
-    std::size_t unit = 0;
-    for (const Element& element : route) {
-        if (element.kind == ElementKind::cable) ++unit;
-        unitOf.push_back(unit);
-    }
-    const auto isMedium = [](const Element& e) {
-        return e.kind == ElementKind::coax || e.kind == ElementKind::mains || e.kind == ElementKind::air;
-    };
-    std::vector<bool> adapters(unit + 1, false); // units that are a pair of adapters with their medium
-    for (std::size_t i = 0; i < route.size(); ++i)
-        if (isMedium(route[i])) adapters[unitOf[i]] = true;
+    const RouteShape shape = shapeOf(route);
     std::vector<bool> out;
     for (std::size_t i = 0; i < route.size(); ++i) {
         const Element& element = route[i];
         bool passes = std::find(bypassed.begin(), bypassed.end(), element.id) == bypassed.end();
         if (setup != Setup::place) {
-            const bool end = unitOf[i] == 0 || unitOf[i] == unit;
-            passes = passes && element.kind != ElementKind::cable && !isMedium(element) &&
-                     (end || (setup == Setup::bench && adapters[unitOf[i]]));
+            const std::size_t unit = shape.unit[i];
+            const bool end = unit == 0 || unit == shape.lastUnit();
+            passes = passes && element.kind != ElementKind::cable && !isMedium(element.kind) &&
+                     (end || (setup == Setup::bench && shape.overMedium[unit]));
         }
         out.push_back(passes);
     }

@@ -248,4 +248,20 @@ quantity::Result<std::vector<Element>> findRoute(const House& house, const Id& f
     return RouteFinder(house).find(from, to);
 }
 
+RouteShape shapeOf(const std::vector<Element>& route) {
+    RouteShape out;
+    out.firstCable = out.lastCable = route.size();
+    out.overMedium.push_back(false);
+    for (std::size_t i = 0; i < route.size(); ++i) {
+        if (route[i].kind == ElementKind::cable) {
+            out.firstCable = std::min(out.firstCable, i);
+            out.lastCable = i;
+            out.overMedium.push_back(false);
+        }
+        out.unit.push_back(out.lastUnit());
+        if (isMedium(route[i].kind)) out.overMedium.back() = true;
+    }
+    return out;
+}
+
 } // namespace metrodos::house

@@ -27,6 +27,15 @@ enum class ElementKind {
 
 [[nodiscard]] std::string_view name(ElementKind kind);
 
+/// A shared medium that adapters speak over.
+[[nodiscard]] constexpr bool isMedium(ElementKind kind) {
+    return kind == ElementKind::coax || kind == ElementKind::mains || kind == ElementKind::air;
+}
+/// A machine, or its disks: what stands at an end of a route and can run.
+[[nodiscard]] constexpr bool isMachine(ElementKind kind) {
+    return kind == ElementKind::host || kind == ElementKind::storage;
+}
+
 /// One thing that the bits pass, in the order of the route.
 struct Element {
     Id id; ///< of the device or connection; "device.port" for a port
@@ -43,6 +52,23 @@ struct Element {
 
     friend bool operator==(const Element&, const Element&) = default;
 };
+
+/// Where the data cables of a route lie, and the units between them: a unit is what one can take in the hand,
+/// a box, a pair of adapters with their medium, or an end with its machine. Cables belong to the unit behind
+/// them.
+struct RouteShape {
+    std::vector<std::size_t> unit; ///< of each element, from 0
+    std::vector<bool> overMedium;  ///< by unit: it is a pair of adapters with their medium
+    std::size_t firstCable = 0;    ///< index; the number of elements where there is none
+    std::size_t lastCable = 0;
+
+    [[nodiscard]] std::size_t lastUnit() const { return overMedium.size() - 1; }
+    /// Whether it goes with the machine at an end, when that changes its place: its sockets and ports do.
+    [[nodiscard]] bool isAtEnd(std::size_t element) const {
+        return element < firstCable || element > lastCable;
+    }
+};
+[[nodiscard]] RouteShape shapeOf(const std::vector<Element>& route);
 
 /// Finds routes in one house. Its index holds pointers: the house must stay where it is, unchanged.
 class RouteFinder {

@@ -9,7 +9,7 @@ namespace {
 using namespace house;
 namespace fields = quantity::fields;
 
-constexpr std::size_t maxId = 64;
+using make::maxId;
 
 std::optional<quantity::BitRate> rate(const json& object, const char* key) {
     const auto bps = fields::number(object, key, 0, 1e12);

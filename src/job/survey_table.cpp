@@ -11,13 +11,13 @@ using quantity::Result;
 
 // The table of things that `at` finds by their row; `count` says how many there are.
 template <typename Item>
-class Table final : public SurveyTable {
+class ThingTable final : public SurveyTable {
   public:
     using At = std::function<Item*(House&, std::size_t)>;
     using Count = std::function<std::size_t(const House&)>;
     using IdOf = std::function<Id(const Item&)>;
 
-    Table(std::vector<Field<Item>> fields, Count count, At at, IdOf idOf)
+    ThingTable(std::vector<Field<Item>> fields, Count count, At at, IdOf idOf)
         : m_fields(std::move(fields))
         , m_count(std::move(count))
         , m_at(std::move(at))
@@ -68,7 +68,7 @@ class Table final : public SurveyTable {
 
 template <typename Item>
 std::unique_ptr<SurveyTable> listed(const catalog::Catalog& catalog, std::vector<Item> House::*list) {
-    return std::make_unique<Table<Item>>(
+    return std::make_unique<ThingTable<Item>>(
         fieldsOf<Item>(&catalog), [list](const House& h) { return (h.*list).size(); },
         [list](House& h, std::size_t row) { return row < (h.*list).size() ? &(h.*list)[row] : nullptr; },
         [](const Item& item) { return item.id; });
@@ -103,7 +103,7 @@ std::unique_ptr<SurveyTable> ports(const catalog::Catalog& catalog) {
             };
         fields.push_back(std::move(f));
     }
-    return std::make_unique<Table<Port>>(
+    return std::make_unique<ThingTable<Port>>(
         std::move(fields),
         [](const House& h) {
             std::size_t out = 0;
@@ -111,7 +111,7 @@ std::unique_ptr<SurveyTable> ports(const catalog::Catalog& catalog) {
                 out += d.ports.size();
             return out;
         },
-        &portAt, Table<Port>::IdOf());
+        &portAt, ThingTable<Port>::IdOf());
 }
 
 } // namespace
@@ -169,14 +169,14 @@ std::unique_ptr<SurveyTable> surveyTable(SurveyKind kind, const catalog::Catalog
     case SurveyKind::needs:
         return listed(catalog, &House::spots);
     case SurveyKind::service:
-        return std::make_unique<Table<Service>>(
+        return std::make_unique<ThingTable<Service>>(
             fieldsOf<Service>(&catalog), [](const House& h) { return h.service ? 1U : 0U; },
             [](House& h, std::size_t) { return h.service ? &*h.service : nullptr; },
             [](const Service& s) { return s.id; });
     case SurveyKind::coax_use:
-        return std::make_unique<Table<CoaxUse>>(
+        return std::make_unique<ThingTable<CoaxUse>>(
             fieldsOf<CoaxUse>(&catalog), [](const House&) { return 1U; },
-            [](House& h, std::size_t) { return &h.coaxUse; }, Table<CoaxUse>::IdOf());
+            [](House& h, std::size_t) { return &h.coaxUse; }, ThingTable<CoaxUse>::IdOf());
     }
     return nullptr;
 }

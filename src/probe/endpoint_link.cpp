@@ -11,16 +11,16 @@ using nlohmann::json;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::chrono::seconds connectLimit{5};
+constexpr std::chrono::seconds answerTime{5};
 
 } // namespace
 
 Result<EndpointLink> EndpointLink::connect(const std::string& address, const Key& key, int family) {
     const auto resolved = resolve(address, defaultPort, Names::lookUp, family);
     if (!resolved) return tl::unexpected(resolved.error());
-    auto socket = connectTo(*resolved, connectLimit);
+    auto socket = connectTo(*resolved, answerTime);
     if (!socket) return tl::unexpected(socket.error());
-    auto channel = TlsContext(key).connect(std::move(*socket), connectLimit);
+    auto channel = TlsContext(key).connect(std::move(*socket), answerTime);
     if (!channel) return tl::unexpected(channel.error());
     return greet(std::move(*channel), address);
 }
@@ -45,7 +45,7 @@ Result<EndpointLink> EndpointLink::greet(std::unique_ptr<Channel> channel, const
     EndpointLink link;
     link.m_channel = std::move(channel);
     link.m_name = peer;
-    auto hello = link.ask({{"type", "hello"}, {"protocol", protocolVersion}}, "hello", connectLimit);
+    auto hello = link.ask({{"type", "hello"}, {"protocol", protocolVersion}}, "hello", answerTime);
     if (!hello) return tl::unexpected(hello.error());
     try {
         if (fields::neededNumber(*hello, "protocol", 0, 1e6) != protocolVersion)
@@ -70,7 +70,7 @@ quantity::Problem EndpointLink::placed(quantity::Problem problem) const {
 }
 
 Result<json> EndpointLink::facts() {
-    return ask({{"type", "facts"}}, "facts", connectLimit).map([](const json& answer) {
+    return ask({{"type", "facts"}}, "facts", answerTime).map([](const json& answer) {
         return answer.contains("facts") ? answer.at("facts") : json::object();
     });
 }

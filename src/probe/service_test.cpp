@@ -21,7 +21,7 @@ using Clock = std::chrono::steady_clock;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::chrono::seconds connectLimit{5};
+constexpr std::chrono::seconds serverTime{5};
 constexpr std::chrono::milliseconds beat{100}; // between two small requests
 constexpr int idleRequests = 5;
 constexpr int uploadBuffer = 128 * 1024;
@@ -54,9 +54,9 @@ std::uint64_t waiting(int fd) {
 
 std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::RunConfig& config) {
     auto client = std::make_unique<httplib::Client>(place.server);
-    client->set_connection_timeout(connectLimit);
-    client->set_read_timeout(connectLimit);
-    client->set_write_timeout(connectLimit);
+    client->set_connection_timeout(serverTime);
+    client->set_read_timeout(serverTime);
+    client->set_write_timeout(serverTime);
     client->set_keep_alive(true);
     client->set_tcp_nodelay(true);
     client->set_follow_location(true);

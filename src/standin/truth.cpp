@@ -36,6 +36,7 @@ class Drawing {
         , m_catalog(catalog)
         , m_route(route)
         , m_elements(elements)
+        , m_shape(house::shapeOf(elements))
         , m_forward(forward)
         , m_seed(seed)
         , m_situation(situation) {}
@@ -79,24 +80,15 @@ class Drawing {
         m_out.queueBytes = std::clamp(least / 8 * 0.008, 32e3, 256.0 * 1024);
         m_out.senderCpuBps = cpuOf(sender, in[sender]);
         m_out.receiverCpuBps = cpuOf(receiver, in[receiver]);
-        if (narrowest < m_elements.size() && isMachine(narrowest))
+        if (narrowest < m_elements.size() && house::isMachine(m_elements[narrowest].kind))
             m_out.heldAt = (narrowest < m_elements.size() / 2) == atTo ? HeldAt::sender : HeldAt::receiver;
         return std::move(m_out);
     }
 
   private:
-    [[nodiscard]] bool isMachine(std::size_t i) const {
-        return m_elements[i].kind == house::ElementKind::host ||
-               m_elements[i].kind == house::ElementKind::storage;
-    }
     // Machines that changed places take their sockets and ports with them.
     [[nodiscard]] bool turned(std::size_t i) const {
-        if (!m_situation.arrangement.swapped) return false;
-        const auto isCable = [](const house::Element& e) { return e.kind == house::ElementKind::cable; };
-        const auto first = std::find_if(m_elements.begin(), m_elements.end(), isCable) - m_elements.begin();
-        const auto last =
-            m_elements.rend() - std::find_if(m_elements.rbegin(), m_elements.rend(), isCable) - 1;
-        return static_cast<std::ptrdiff_t>(i) < first || static_cast<std::ptrdiff_t>(i) > last;
+        return m_situation.arrangement.swapped && m_shape.isAtEnd(i);
     }
 
     ElementTruth element(std::size_t i) {
@@ -161,6 +153,7 @@ class Drawing {
     const catalog::Catalog& m_catalog;
     const house::Route& m_route;
     const std::vector<house::Element>& m_elements;
+    house::RouteShape m_shape;
     bool m_forward;
     std::uint64_t m_seed;
     const Situation& m_situation;

@@ -17,11 +17,10 @@ class Builder {
         : m_asked(asked)
         , m_observations(observations)
         , m_elements(asked.prediction.elements) {
-        std::size_t unit = 0;
-        for (const auto& e : m_elements) {
-            if (e.element.kind == ElementKind::cable) ++unit;
-            m_unit.push_back(unit);
-        }
+        std::vector<house::Element> route;
+        for (const auto& e : m_elements)
+            route.push_back(e.element);
+        m_unit = house::shapeOf(route).unit;
     }
 
     std::vector<NextTest> all() {
@@ -46,8 +45,7 @@ class Builder {
         return m_asked.house.endLabel(from ? route.from : route.to);
     }
     [[nodiscard]] bool isMachine(bool from) const {
-        const ElementKind kind = element(from ? 0 : m_elements.size() - 1).kind;
-        return kind == ElementKind::host || kind == ElementKind::storage;
+        return house::isMachine(element(from ? 0 : m_elements.size() - 1).kind);
     }
 
     [[nodiscard]] bool done(RunShape how) const {
@@ -169,7 +167,7 @@ class Builder {
     void media() {
         for (std::size_t i = 0; i < m_elements.size(); ++i) {
             const ElementKind kind = element(i).kind;
-            if (kind != ElementKind::coax && kind != ElementKind::mains && kind != ElementKind::air) continue;
+            if (!house::isMedium(kind)) continue;
             const std::string& label = element(i).label;
             const house::Connection* c = m_asked.house.connection(element(i).connection);
             const catalog::MediumClass* medium = c == nullptr ? nullptr : m_asked.catalog.medium(c->medium);
@@ -196,10 +194,8 @@ class Builder {
             "Join " + end(true) + " and " + end(false) +
                 " by one short good cable and run: the ceiling of the machines",
             how);
-        const bool media = std::any_of(m_elements.begin(), m_elements.end(), [](const auto& e) {
-            return e.element.kind == ElementKind::coax || e.element.kind == ElementKind::mains ||
-                   e.element.kind == ElementKind::air;
-        });
+        const bool media = std::any_of(m_elements.begin(), m_elements.end(),
+                                       [](const auto& e) { return house::isMedium(e.element.kind); });
         how.arrangement.setup = house::Setup::bench;
         if (media)
             run("bench", "bench", "Bring the adapters side by side and run between the machines over them",

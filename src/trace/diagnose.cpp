@@ -221,9 +221,7 @@ class Work {
         const auto probabilities = byElement(m_answer, m_model.unknowns(), m_particles);
         for (const auto& e : m_asked.prediction.elements) {
             const auto kind = e.element.kind;
-            if (kind != house::ElementKind::coax && kind != house::ElementKind::mains &&
-                kind != house::ElementKind::air)
-                continue;
+            if (!house::isMedium(kind)) continue;
             const auto it = probabilities.find(e.element.id);
             if (it == probabilities.end() || it->second < 0.05)
                 m_out.warnings.push_back(

@@ -57,11 +57,6 @@ bool saysAtLeast(const Run& run) {
            run.conditions.othersActive.value_or(false);
 }
 
-bool isMedium(house::ElementKind kind) {
-    return kind == house::ElementKind::coax || kind == house::ElementKind::mains ||
-           kind == house::ElementKind::air;
-}
-
 } // namespace
 
 Shown shownBy(const Run& run) {
@@ -119,7 +114,7 @@ void Model::add(const capacity::RoutePrediction& prediction) {
         const std::size_t at = place(name, std::move(made.all[i]), middle);
         route.unknown.push_back(at);
         route.gain.push_back(middle - m_middle[at]);
-        if (isMedium(e.element.kind) && !m_twins.contains(at)) {
+        if (house::isMedium(e.element.kind) && !m_twins.contains(at)) {
             m_twins[at] = m_unknowns.size();
             m_unknowns.push_back(twinOf(m_unknowns[at]));
         }
@@ -149,18 +144,12 @@ std::vector<Term> Model::terms(const RunShape& how, const house::Id& id, std::op
     for (const auto& e : elements)
         plain.push_back(e.element);
     const std::vector<bool> in = house::passed(plain, how.arrangement.setup, how.arrangement.bypassed);
-    const auto firstCable = static_cast<std::size_t>(
-        std::find_if(plain.begin(), plain.end(),
-                     [](const house::Element& e) { return e.kind == house::ElementKind::cable; }) -
-        plain.begin());
-    std::size_t lastCable = firstCable;
-    for (std::size_t i = 0; i < plain.size(); ++i)
-        if (plain[i].kind == house::ElementKind::cable) lastCable = i;
+    const house::RouteShape shape = house::shapeOf(plain);
     std::vector<Term> out;
     for (std::size_t i = 0; i < elements.size(); ++i) {
         if (!in[i]) continue;
         // Machines that changed places take their sockets and ports with them, and pass them the other way.
-        const bool end = i < firstCable || i > lastCable;
+        const bool end = shape.isAtEnd(i);
         const bool forward = how.arrangement.swapped && end ? !how.forward : how.forward;
         Term term{route->unknown[i], senseOf(elements, i, forward), route->gain[i]};
         for (const benchmark::Alteration& a : how.arrangement.altered)
@@ -169,11 +158,7 @@ std::vector<Term> Model::terms(const RunShape& how, const house::Id& id, std::op
     }
     const bool receivesAtTo = how.forward != how.arrangement.swapped;
     const std::size_t receiver = receivesAtTo ? elements.size() - 1 : 0;
-    const auto machine = [&](std::size_t i) {
-        return elements[i].element.kind == house::ElementKind::host ||
-               elements[i].element.kind == house::ElementKind::storage;
-    };
-    if (in[receiver] && machine(receiver)) {
+    if (in[receiver] && house::isMachine(elements[receiver].element.kind)) {
         double rtt = rttUs.value_or(how.arrangement.setup == house::Setup::baseline
                                         ? m_catalog.wiredRttMicroseconds * 2
                                         : route->prediction->rttMicroseconds.p50);
@@ -297,7 +282,7 @@ std::vector<Observation> Model::readings() const {
 std::optional<Observation> Model::phyReading(const Route& route, std::size_t i, bool forward) const {
     const house::Element& element = route.prediction->elements[i].element;
     const house::Connection* connection = m_house.connection(element.connection);
-    if (!isMedium(element.kind) || connection == nullptr) return std::nullopt;
+    if (!house::isMedium(element.kind) || connection == nullptr) return std::nullopt;
     const catalog::MediumClass* medium = m_catalog.medium(connection->medium);
     const house::Id& from = forward ? element.entry.device : element.exit.device;
     const house::Id& to = forward ? element.exit.device : element.entry.device;

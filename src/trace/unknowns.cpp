@@ -16,10 +16,6 @@ constexpr double nothingInTheWay = 40; // ln bit/s, above all that there is
 constexpr double knownPlugged = 0.2;  // of the faults of an outlet where the survey says how it is plugged in
 constexpr double measuredPairs = 0.3; // of the faults of a link where all pairs were measured as sound
 
-bool isMedium(ElementKind kind) {
-    return kind == ElementKind::coax || kind == ElementKind::mains || kind == ElementKind::air;
-}
-
 std::array<std::string, 2> signatureNames(ElementKind kind) {
     switch (kind) {
     case ElementKind::host:
@@ -77,7 +73,8 @@ class Maker {
                         std::min(base.p90, BitRate::bitsPerSecond(top))};
         }
         const ElementKind kind = m_element.element.kind;
-        const bool tied = !isMedium(kind) && kind != ElementKind::service && kind != ElementKind::storage;
+        const bool tied =
+            !house::isMedium(kind) && kind != ElementKind::service && kind != ElementKind::storage;
         if (tied)
             for (const auto& part : zero.parts())
                 add(nullptr, part.weight, Curve::of(part), Curve::of(part), true);
@@ -325,8 +322,9 @@ Unknowns unknownsOf(const capacity::RoutePrediction& prediction, const house::Ho
         one.label = e.element.label;
         one.kind = e.element.kind;
         const house::Connection* connection = house.connection(e.element.connection);
-        const catalog::MediumClass* medium =
-            connection == nullptr || !isMedium(e.element.kind) ? nullptr : catalog.medium(connection->medium);
+        const catalog::MediumClass* medium = connection == nullptr || !house::isMedium(e.element.kind)
+                                                 ? nullptr
+                                                 : catalog.medium(connection->medium);
         one.variation = medium == nullptr ? 0 : medium->variation;
         one.states = Maker(e, anyRead ? unread : house, catalog, framing, scale)
                          .make(senseOf(prediction.elements, i, true) == 0);

@@ -1,5 +1,7 @@
 #include "weigh/local_search.h"
 
+#include "weigh/tolerances.h"
+
 #include <algorithm>
 #include <cmath>
 #include <numeric>
@@ -8,13 +10,12 @@ namespace metrodos::weigh {
 namespace {
 
 constexpr int mostPasses = 8;
-constexpr double tolerance = 1e-9;
 
 // What each goal comes to, in the order of the goals.
 std::optional<std::vector<double>> valuesOf(const Options& options, const Prices& prices, const Asked& asked,
                                             const std::vector<Hub>& hubs, const std::vector<Pick>& picks) {
     const auto plan = planOf(options, prices, picks, hubs);
-    if (!plan || plan->load > asked.mostLoad + tolerance) return std::nullopt;
+    if (!plan || plan->load > asked.mostLoad + loadTolerance) return std::nullopt;
     std::vector<double> out;
     for (const Goal goal : asked.goals)
         switch (goal) {
@@ -46,7 +47,7 @@ std::optional<std::vector<double>> valuesOf(const Options& options, const Prices
 
 bool isBetter(const std::vector<double>& a, const std::vector<double>& b) {
     for (std::size_t i = 0; i < a.size(); ++i)
-        if (std::abs(a[i] - b[i]) > tolerance) return a[i] < b[i];
+        if (std::abs(a[i] - b[i]) > loadTolerance) return a[i] < b[i];
     return false;
 }
 
@@ -71,7 +72,7 @@ std::vector<Pick> nearBest(const Options& options, const Prices& prices, const A
             Pick chosen = picks[i];
             for (std::size_t w = 0; w < spot.ways.size(); ++w) {
                 if (!spot.mayTake(spot.ways[w])) continue;
-                const bool can = carriedBy(spot.ways[w], spot.need, options) >= 1 - tolerance;
+                const bool can = carriedBy(spot.ways[w], spot.need, options) >= 1 - loadTolerance;
                 for (const bool carried : {true, false}) {
                     if ((carried && !can) || (!carried && !spot.need.any())) continue;
                     picks[i] = {static_cast<int>(w), carried};

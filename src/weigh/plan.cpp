@@ -1,5 +1,7 @@
 #include "weigh/plan.h"
 
+#include "weigh/tolerances.h"
+
 #include "quantity/format.h"
 
 #include <algorithm>
@@ -9,8 +11,6 @@
 
 namespace metrodos::weigh {
 namespace {
-
-constexpr double tolerance = 1e-9;
 
 // Whether ports of falling rate serve needs of falling rate: the k-th fastest need takes the k-th fastest
 // port.
@@ -215,7 +215,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
     const std::map<std::string, double> loads = loadsOf(options, picks);
     for (const auto& [resource, load] : loads)
         out.load = std::max(out.load, load);
-    if (out.load > 1 + tolerance) return std::nullopt;
+    if (out.load > 1 + loadTolerance) return std::nullopt;
     out.carriesAll = true;
     for (std::size_t i = 0; i < picks.size(); ++i) {
         const SpotOptions& spot = options.spots[i];
@@ -231,7 +231,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         }
         const SpotWay& way = spot.way(picks[i].way);
         if (!spot.mayTake(way)) return std::nullopt;
-        const bool can = carriedBy(way, spot.need, options) >= 1 - tolerance;
+        const bool can = carriedBy(way, spot.need, options) >= 1 - loadTolerance;
         if (picks[i].carried && !can) return std::nullopt;
         result.wayId = way.id;
         result.deviceClass = way.deviceClass;

@@ -19,14 +19,14 @@ using quantity::Length;
 
 constexpr double least = 1e6; // bit/s in the median: below, a way is no way
 
-struct Crossing {
+struct MediumCrossing {
     const char* id;
     Medium medium;
     WayKind kind;
     JackKind jack;
     Family family;
 };
-constexpr Crossing crossings[] = {
+constexpr MediumCrossing crossings[] = {
     {"coax", Medium::coax, WayKind::coax, JackKind::coax, Family::coax},
     {"mains", Medium::mains, WayKind::mains, JackKind::mains, Family::mains},
     {"air", Medium::air, WayKind::air, JackKind::data, Family::air},
@@ -61,7 +61,7 @@ class Maker {
         data();
         newCable("new-own");
         newCable("new-hired");
-        for (const Crossing& c : crossings)
+        for (const MediumCrossing& c : crossings)
             cross(c);
         phone();
         fibre();
@@ -220,7 +220,7 @@ class Maker {
         m_out.push_back(std::move(way));
     }
 
-    void cross(const Crossing& c) {
+    void cross(const MediumCrossing& c) {
         const auto jacksIn = [&](const Id& room) {
             return std::any_of(m_house.jacks.begin(), m_house.jacks.end(),
                                [&](const Jack& j) { return j.kind == c.jack && j.room == room; });
@@ -239,7 +239,7 @@ class Maker {
     }
 
     // With adapters of one class; `why` says what is in the way of the last one that cannot be.
-    bool crossBy(const Crossing& c, const catalog::DeviceClass& cls, const capacity::Way& found,
+    bool crossBy(const MediumCrossing& c, const catalog::DeviceClass& cls, const capacity::Way& found,
                  std::string& why) {
         const capacity::Way* way = &found;
         const auto medium = std::find_if(
