@@ -21,14 +21,49 @@ install_packages() {
     DEBIAN_FRONTEND=noninteractive "${as_root[@]}" apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
 }
 
-# build PRESET [CMAKE ARGS...]: configures and builds, all or the targets named in $targets; prints only when
-# something fails.
+# sources [PATTERN...]: the files of the project, by git where this is a checkout, else those that are there.
+sources() {
+    if git rev-parse --is-inside-work-tree >/dev/null 2>&1; then
+        git ls-files --cached --others --exclude-standard "$@"
+    else
+        local pattern
+        for pattern in "$@"; do
+            find . -path ./build -prune -o -name "${pattern##*/}" -path "./${pattern%%\**}*" -print | sed 's|^[.]/||'
+        done
+    fi
+}
+
+# shows_progress LABEL: reads what ninja says (with NINJA_STATUS below), and says how far it is and how long it still takes:
+# on a terminal in one line that is written over, else a line each tenth. Quiet when there is little to do.
+shows_progress() {
+    local terminal=no
+    [ -t 2 ] && terminal=yes
+    awk -v label="$1" -v terminal="$terminal" '
+        BEGIN { told = 0 }
+        match($0, /^@[0-9]+ [0-9]+ [0-9.]+@/) {
+            split(substr($0, 2, RLENGTH - 2), at, " ")
+            done = at[1]; all = at[2]; seconds = at[3]
+            if (all < 4 || seconds < 2) next
+            percent = int(100 * done / all)
+            left = seconds * (all - done) / done
+            text = sprintf("%s: step %d of %d, %d %%, %s left", label, done, all, percent,
+                           left < 90 ? int(left + 1) " s" : int(left / 60 + 0.5) " min")
+            if (terminal == "yes") { printf "\r\033[K%s", text > "/dev/stderr"; told = 1 }
+            else if (percent >= told + 10) { print text > "/dev/stderr"; told = percent - percent % 10 }
+        }
+        END { if (terminal == "yes" && told) printf "\r\033[K" > "/dev/stderr" }'
+}
+
+# build PRESET [CMAKE ARGS...]: configures and builds, all or the targets named in $targets; shows how far it is, and prints
+# the rest only when something fails.
 build() {
     local preset=$1 log
     shift
     log=$(mktemp)
     # shellcheck disable=SC2086 # targets is a list
-    if ! { cmake --preset "$preset" "$@" && cmake --build --preset "$preset" ${targets:+--target $targets}; } >"$log" 2>&1; then
+    if ! { cmake --preset "$preset" "$@" >"$log" 2>&1 &&
+        NINJA_STATUS='@%f %t %e@ ' cmake --build --preset "$preset" ${targets:+--target $targets} 2>&1 | tee -a "$log" |
+        shows_progress "building ($preset)"; }; then
         cat "$log" >&2
         rm -f "$log"
         echo "The build of preset $preset failed; the reason stands above." >&2

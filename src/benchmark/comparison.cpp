@@ -71,15 +71,15 @@ Comparison compare(std::span<const double> a, std::span<const double> b, const s
         return out;
     }
     out.verdict = Verdict::undecided;
-    out.morePairs = mostPairs;
-    for (int more = 1; more <= mostPairs; ++more)
+    out.morePairs = maxPairs;
+    for (int more = 1; more <= maxPairs; ++more)
         if (settles(halfWidth(varianceA, varianceB, nA + more, nB + more))) {
             out.morePairs = more;
             break;
         }
     out.sentence =
         out.morePairs == 1 ? "not settled: one more pair of runs would settle it"
-        : out.morePairs < mostPairs
+        : out.morePairs < maxPairs
             ? "not settled: about " + std::to_string(out.morePairs) + " more pairs of runs would settle it"
             : "not settled: they vary too much for a difference this small; look for what makes them vary";
     return out;

@@ -29,7 +29,7 @@ struct Comparison {
 };
 
 inline constexpr double negligible = 0.05; ///< a difference that nobody would pay for, relative
-inline constexpr int mostPairs = 50;       ///< beyond, more repeats are not the way to find out
+inline constexpr int maxPairs = 50;        ///< beyond, more repeats are not the way to find out
 
 /// `a` and `b` are rates in bit/s.
 [[nodiscard]] Comparison compare(std::span<const double> a, std::span<const double> b,

@@ -7,8 +7,8 @@
 namespace metrodos::benchmark {
 namespace {
 
-constexpr std::size_t mostSpikes = 20;
-constexpr std::size_t mostRecent = 4096; // if nobody takes them
+constexpr std::size_t maxSpikesKept = 20;
+constexpr std::size_t maxRecent = 4096; // if nobody takes them
 constexpr double spikeFactor = 3;
 constexpr double spikeAboveUs = 5000;
 
@@ -16,9 +16,9 @@ constexpr double spikeAboveUs = 5000;
 
 void DelayStatistics::add(double t, double rttUs) {
     m_all.add(rttUs);
-    if (m_recent.size() < mostRecent) m_recent.push_back(rttUs);
+    if (m_recent.size() < maxRecent) m_recent.push_back(rttUs);
     const auto lower = [](const DelaySpike& a, const DelaySpike& b) { return a.rttUs < b.rttUs; };
-    if (m_highest.size() < mostSpikes) {
+    if (m_highest.size() < maxSpikesKept) {
         m_highest.push_back({t, rttUs});
     } else if (const auto least = std::min_element(m_highest.begin(), m_highest.end(), lower);
                least->rttUs < rttUs) {

@@ -6,10 +6,10 @@
 namespace metrodos::benchmark {
 namespace {
 
-constexpr double least = 0.1;
+constexpr double minTenthMs = 0.1;
 constexpr double greatest = 1e9;
 const double width = std::log(1.01);
-const std::size_t classes = static_cast<std::size_t>(std::ceil(std::log(greatest / least) / width)) + 1;
+const std::size_t classes = static_cast<std::size_t>(std::ceil(std::log(greatest / minTenthMs) / width)) + 1;
 
 } // namespace
 
@@ -17,8 +17,8 @@ LogHistogram::LogHistogram()
     : m_classes(classes, 0) {}
 
 void LogHistogram::add(double value) {
-    const double bounded = std::clamp(value, least, greatest);
-    const auto index = static_cast<std::size_t>(std::log(bounded / least) / width);
+    const double bounded = std::clamp(value, minTenthMs, greatest);
+    const auto index = static_cast<std::size_t>(std::log(bounded / minTenthMs) / width);
     ++m_classes[std::min(index, m_classes.size() - 1)];
     ++m_count;
     m_most = std::max(m_most, value);
@@ -37,7 +37,7 @@ std::optional<double> LogHistogram::quantile(double p) const {
     for (std::size_t i = 0; i < m_classes.size(); ++i) {
         seen += m_classes[i];
         if (static_cast<double>(seen) > wanted)
-            return std::min(m_most, least * std::exp((static_cast<double>(i) + 0.5) * width));
+            return std::min(m_most, minTenthMs * std::exp((static_cast<double>(i) + 0.5) * width));
     }
     return m_most;
 }

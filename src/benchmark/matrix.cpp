@@ -9,7 +9,7 @@ namespace {
 
 constexpr double alike = 1.05;
 constexpr double noticed = 0.9; // of what it gets alone
-constexpr std::size_t fewest = 3;
+constexpr std::size_t minPairs = 3;
 
 bool overlap(const Pair& a, const Pair& b) {
     return a.from == b.from || a.from == b.to || a.to == b.from || a.to == b.to;
@@ -71,7 +71,7 @@ std::optional<CommonCeiling> commonCeiling(const std::vector<MatrixCell>& cells)
             bestCount = last - first;
         }
     }
-    if (bestCount < fewest) return std::nullopt;
+    if (bestCount < minPairs) return std::nullopt;
     CommonCeiling out;
     for (std::size_t i = bestFirst; i < bestFirst + bestCount; ++i)
         out.pairs.push_back(sorted[i].pair);

@@ -15,7 +15,7 @@ RateSearch::RateSearch(const SearchSettings& settings)
     : m_settings(settings) {}
 
 std::optional<BitRate> RateSearch::next() const {
-    if (m_trials >= m_settings.mostTrials) return std::nullopt;
+    if (m_trials >= m_settings.maxTrials) return std::nullopt;
     if (m_trials == 0) return m_settings.high;
     if (!m_failed) return std::nullopt; // the upper end passed
     const double low = m_passed.value_or(m_settings.low).bps();

@@ -16,7 +16,7 @@ struct SearchSettings {
     double acceptedLoss =
         0.001; ///< share of the datagrams due; RFC 2544 has 0, which no radio or mains ever meets
     double resolution = 0.01; ///< relative; the search ends when it is this narrow
-    int mostTrials = 16;
+    int maxTrials = 16;
 };
 
 /// One step after another: which pace to try next, given what came of those before. A trial that failed tells

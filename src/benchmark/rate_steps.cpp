@@ -9,13 +9,13 @@
 namespace metrodos::benchmark {
 namespace {
 
-constexpr std::size_t shortestPart = 10; // samples: a second
-constexpr std::size_t block = 5;         // samples whose mean is taken as independent of the next
-constexpr double leastChange = 0.15;
-constexpr double leastStatistic = 8;
-constexpr double longestRampUp = 1.0;  // s
-constexpr int deepest = 3;             // 2³ parts
-constexpr double leastScatter = 0.003; // relative: below, a rate is as even as the clock that times it
+constexpr std::size_t minPart = 10; // samples: a second
+constexpr std::size_t block = 5;    // samples whose mean is taken as independent of the next
+constexpr double minChange = 0.15;
+constexpr double minStatistic = 8;
+constexpr double maxRampUp = 1.0;    // s
+constexpr int deepest = 3;           // 2³ parts
+constexpr double minScatter = 0.003; // relative: below, a rate is as even as the clock that times it
 
 // The scatter of block means, from the differences of neighbours: those do not see the levels, only the steps
 // between them, and the median not even those.
@@ -35,7 +35,7 @@ class Splitter {
   public:
     explicit Splitter(std::span<const double> values)
         : m_values(values)
-        , m_scatter(std::max(scatterOf(values), leastScatter * quantile(values, 0.5))) {
+        , m_scatter(std::max(scatterOf(values), minScatter * quantile(values, 0.5))) {
         split(0, values.size(), deepest);
     }
     [[nodiscard]] std::vector<std::size_t> cuts() && { return std::move(m_cuts); }
@@ -43,18 +43,18 @@ class Splitter {
   private:
     // Cuts [begin, end) where the squares about two means are least.
     void split(std::size_t begin, std::size_t end, int depth) {
-        if (depth == 0 || end - begin < 2 * shortestPart) return;
+        if (depth == 0 || end - begin < 2 * minPart) return;
         double whole = 0;
         for (std::size_t i = begin; i < end; ++i)
             whole += m_values[i];
         double left = 0;
         double most = -1;
         std::size_t best = begin;
-        for (std::size_t i = begin; i + shortestPart < end; ++i) {
+        for (std::size_t i = begin; i + minPart < end; ++i) {
             left += m_values[i];
             const auto n = static_cast<double>(i + 1 - begin);
             const auto m = static_cast<double>(end - i - 1);
-            if (i + 1 - begin < shortestPart) continue;
+            if (i + 1 - begin < minPart) continue;
             const double difference = left / n - (whole - left) / m;
             if (const double gain = difference * difference * n * m; gain > most) {
                 most = gain;
@@ -73,7 +73,7 @@ class Splitter {
         const double error =
             m_scatter * std::sqrt(static_cast<double>(block) *
                                   (1 / static_cast<double>(at - begin) + 1 / static_cast<double>(end - at)));
-        return change >= leastChange * std::max(before, after) && change >= leastStatistic * error;
+        return change >= minChange * std::max(before, after) && change >= minStatistic * error;
     }
 
     std::span<const double> m_values;
@@ -86,7 +86,7 @@ class Splitter {
 std::vector<RateStep> rateSteps(const Run& run) {
     // A step early in the run may have been taken for its warm-up: only the first second is left out for
     // sure.
-    const double begin = std::min(run.warmupSeconds, longestRampUp);
+    const double begin = std::min(run.warmupSeconds, maxRampUp);
     std::vector<double> times;
     std::vector<double> values;
     for (const Sample& s : run.samples)
@@ -94,7 +94,7 @@ std::vector<RateStep> rateSteps(const Run& run) {
             times.push_back(s.t);
             values.push_back(s.goodputBps);
         }
-    if (values.size() < 2 * shortestPart) return {};
+    if (values.size() < 2 * minPart) return {};
     const std::vector<std::size_t> cuts = Splitter(values).cuts();
     std::vector<RateStep> out;
     const auto level = [&](std::size_t from, std::size_t to) {
@@ -105,7 +105,7 @@ std::vector<RateStep> rateSteps(const Run& run) {
                        level(cuts[i], i + 1 < cuts.size() ? cuts[i + 1] : values.size())});
     // What a part seemed to be while it still held a step may not be one between its neighbours.
     std::erase_if(out, [](const RateStep& s) {
-        return std::fabs(s.before.bps() - s.after.bps()) < leastChange * std::max(s.before, s.after).bps();
+        return std::fabs(s.before.bps() - s.after.bps()) < minChange * std::max(s.before, s.after).bps();
     });
     return out;
 }

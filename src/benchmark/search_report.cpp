@@ -34,7 +34,7 @@ SearchReport reportOf(const SearchResult& result, const SearchSettings& settings
 
 json toJson(const SearchReport& r) {
     json trials = json::array();
-    for (const SearchTrial& t : r.trials)
+    for (const SearchStep& t : r.trials)
         trials.push_back({{"rate_bps", t.pace.bps()},
                           {"goodput_bps", t.goodput.bps()},
                           {"shortfall", t.shortfall},

@@ -6,7 +6,7 @@
 
 namespace metrodos::benchmark {
 
-struct SearchTrial {
+struct SearchStep {
     BitRate pace;
     BitRate goodput;
     double shortfall = 0; ///< share of what was due that did not arrive
@@ -19,7 +19,7 @@ struct SearchReport {
     double acceptedLoss = 0;
     std::optional<BitRate> best;   ///< the highest pace that passed
     std::optional<BitRate> failed; ///< the lowest that did not
-    std::vector<SearchTrial> trials;
+    std::vector<SearchStep> trials;
 };
 
 [[nodiscard]] SearchReport reportOf(const SearchResult& result, const SearchSettings& settings);

@@ -16,7 +16,7 @@ using house::TrialStep;
 using quantity::problem;
 using quantity::Result;
 
-constexpr int mostRepeats = 50;
+constexpr int maxRepeats = 50;
 constexpr double settling = 3; // s between runs: opening, idle delay, closing
 
 std::string labelOf(const House& house, const Id& end) {
@@ -53,7 +53,7 @@ class Planner {
     Result<Trial> make() {
         if (m_plan.routes.empty())
             return problem("a trial needs a route", "", "choose at least one route of the job");
-        if (m_plan.repeats < 1 || m_plan.repeats > mostRepeats || m_plan.streams.empty())
+        if (m_plan.repeats < 1 || m_plan.repeats > maxRepeats || m_plan.streams.empty())
             return problem("a trial has 1 to 50 repeats and at least one number of streams", "",
                            "choose a number between");
         for (const Id& id : m_plan.routes)

@@ -7,9 +7,9 @@ namespace {
 
 constexpr double lowShare = 0.1;
 constexpr double hourSeconds = 3600;
-constexpr std::size_t mostHours = 720;
-constexpr std::size_t mostDropOuts = 1000;
-constexpr std::size_t longestReason = 300;
+constexpr std::size_t maxHours = 720;
+constexpr std::size_t maxDropOuts = 1000;
+constexpr std::size_t maxReasonBytes = 300;
 constexpr std::uint64_t minSamples = 50; // samples before the median so far means something
 
 std::optional<double> inBits(const std::optional<double>& kilobits) {
@@ -56,7 +56,7 @@ void Watch::add(double t, const Sample& sample) {
 
 void Watch::lose(double t, const std::string& why) {
     if (!m_low) m_low = DropOut{m_previous.value_or(m_end), 0, {}};
-    if (m_low->lost.empty()) m_low->lost = why.empty() ? std::string("lost") : why.substr(0, longestReason);
+    if (m_low->lost.empty()) m_low->lost = why.empty() ? std::string("lost") : why.substr(0, maxReasonBytes);
     m_low->seconds = std::max(t - m_low->start, m_low->seconds);
     m_previous.reset();
     m_end = std::max(m_end, t);
@@ -92,12 +92,12 @@ void Watch::record(DropOut dropOut) {
     enterHour(dropOut.start);
     ++m_hour->whole.dropOuts;
     m_hour->whole.dropOutSeconds += dropOut.seconds;
-    if (m_dropOuts.size() < mostDropOuts) m_dropOuts.push_back(std::move(dropOut));
+    if (m_dropOuts.size() < maxDropOuts) m_dropOuts.push_back(std::move(dropOut));
 }
 
 // Hours without a sample are there, but empty.
 void Watch::enterHour(double t) {
-    const auto index = std::min(static_cast<std::size_t>(std::max(t, 0.0) / hourSeconds), mostHours - 1);
+    const auto index = std::min(static_cast<std::size_t>(std::max(t, 0.0) / hourSeconds), maxHours - 1);
     while (m_hours.size() + (m_hour ? 1 : 0) < index + 1) {
         closeHour();
         m_hour.emplace();

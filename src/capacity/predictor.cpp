@@ -10,7 +10,7 @@ using house::Element;
 using house::ElementKind;
 using house::House;
 
-constexpr std::size_t mostRemembered = 20'000; // then all is forgotten: simpler than choosing what
+constexpr std::size_t maxRemembered = 20'000; // then all is forgotten: simpler than choosing what
 
 // Appends values with a separator that no id or label of a house may hold a meaning for.
 class Key {
@@ -130,7 +130,7 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
 }
 
 std::vector<RouteSummary> Predictor::summaries(const House& house, const std::vector<house::Route>& routes) {
-    if (m_ceilings.size() > mostRemembered || m_least.size() > mostRemembered) {
+    if (m_ceilings.size() > maxRemembered || m_least.size() > maxRemembered) {
         m_ceilings.clear();
         m_least.clear();
     }

@@ -15,7 +15,7 @@ using catalog::Catalog;
 using catalog::DeviceClass;
 using catalog::Family;
 
-constexpr std::size_t mostJacksTried = 8; // per room and medium
+constexpr std::size_t maxJacksTried = 8; // per room and medium
 
 struct Place {
     Id room;
@@ -34,7 +34,7 @@ std::optional<Place> placeOf(const House& house, const Id& id) {
 std::vector<const Jack*> jacksAt(const House& house, const Place& place, JackKind kind) {
     std::vector<const Jack*> out;
     for (const Jack& jack : house.jacks) {
-        if (jack.kind != kind || out.size() >= mostJacksTried) continue;
+        if (jack.kind != kind || out.size() >= maxJacksTried) continue;
         if (place.jack.empty() ? !place.room.empty() && jack.room == place.room : jack.id == place.jack)
             out.push_back(&jack);
     }

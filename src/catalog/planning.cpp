@@ -7,7 +7,7 @@ namespace metrodos::catalog {
 namespace {
 
 constexpr double dearest = 1e6;
-constexpr double longestWork = 6000; // minutes
+constexpr double maxWork = 6000; // minutes
 
 UseClass useOf(const Entry& e) {
     UseClass out;
@@ -32,8 +32,8 @@ WayClass wayOf(const Entry& e) {
             e.text("label"),
             e.text("brief"),
             e.number("years", 1, 40),
-            e.number("minutes_per_spot", 0, longestWork),
-            e.number("minutes_once", 0, longestWork),
+            e.number("minutes_per_spot", 0, maxWork),
+            e.number("minutes_once", 0, maxWork),
             static_cast<int>(e.number("holes", 0, 20)),
             e.number("steadiness", 0, 1),
             e.text("security"),
@@ -42,6 +42,27 @@ WayClass wayOf(const Entry& e) {
 }
 
 } // namespace
+
+namespace {
+
+constexpr std::pair<WayMeans, const char*> wayIds[] = {
+    {WayMeans::data, "data"}, {WayMeans::new_own, "new-own"}, {WayMeans::new_hired, "new-hired"},
+    {WayMeans::coax, "coax"}, {WayMeans::mains, "mains"},     {WayMeans::air, "air"},
+    {WayMeans::mesh, "mesh"}, {WayMeans::phone, "phone"},     {WayMeans::fibre, "fibre"}};
+
+} // namespace
+
+std::optional<WayMeans> wayMeans(std::string_view id) {
+    for (const auto& [means, name] : wayIds)
+        if (id == name) return means;
+    return std::nullopt;
+}
+
+const char* idOf(WayMeans means) {
+    for (const auto& [one, name] : wayIds)
+        if (one == means) return name;
+    return "";
+}
 
 const UseClass* Planning::use(std::string_view id) const {
     return find(uses, id);

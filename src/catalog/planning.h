@@ -27,8 +27,14 @@ struct UseClass {
 };
 
 /// A kind of way to a spot.
+/// By what a spot is reached; what is done for it follows from this, what it costs and how long it lasts from
+/// its class.
+enum class WayMeans { data, new_own, new_hired, coax, mains, air, mesh, phone, fibre };
+[[nodiscard]] std::optional<WayMeans> wayMeans(std::string_view id); ///< "data", "new-own" …
+[[nodiscard]] const char* idOf(WayMeans means);
+
 struct WayClass {
-    std::string id;
+    std::string id; ///< that of its means
     std::string label;
     std::string brief;         ///< a word or two for drawings
     double years = 10;         ///< that it is likely to stay useful, 1–40
@@ -83,6 +89,7 @@ struct Planning {
 
     [[nodiscard]] const UseClass* use(std::string_view id) const;
     [[nodiscard]] const WayClass* way(std::string_view id) const;
+    [[nodiscard]] const WayClass* way(WayMeans means) const { return way(idOf(means)); }
     [[nodiscard]] const PartClass* part(std::string_view id) const;
 };
 

@@ -13,9 +13,9 @@ using quantity::Problem;
 using quantity::problem;
 using quantity::Result;
 
-constexpr double longestCopper = 100; // m, ISO/IEC 11801-1: one channel
-constexpr double longestCoax = 200;   // m: no run inside a house is longer
-constexpr double longestOutletStep = 60;
+constexpr double maxCopper = 100; // m, ISO/IEC 11801-1: one channel
+constexpr double maxCoax = 200;   // m: no run inside a house is longer
+constexpr double maxOutletStep = 60;
 
 std::set<Id> jacksWithRun(const House& house) {
     std::set<Id> out;
@@ -53,16 +53,16 @@ class Look {
                     "find its other end with a tester and enter it");
             if (!c.length) continue;
             const double metres = c.length->inMetres();
-            if (c.medium == Medium::data_cable && metres > longestCopper)
+            if (c.medium == Medium::data_cable && metres > maxCopper)
                 say(where, "a copper run of more than 100 m does not link", "check the length");
-            if (c.medium == Medium::coax && metres > longestCoax)
+            if (c.medium == Medium::coax && metres > maxCoax)
                 say(where, "a coax run of more than 200 m is not found in a house", "check the length");
             if (metres == 0 && c.medium == Medium::data_cable)
                 say(where, "a cable of no length", "enter its length, or leave it empty if it is not known");
         }
         for (const Circuit& circuit : m_house.circuits)
             for (const CircuitOutlet& outlet : circuit.outlets)
-                if (outlet.fromPrevious && outlet.fromPrevious->inMetres() > longestOutletStep)
+                if (outlet.fromPrevious && outlet.fromPrevious->inMetres() > maxOutletStep)
                     say("circuit " + circuit.id,
                         "more than 60 m of wire before the outlet “" + outlet.jack + "”", "check the length");
     }

@@ -178,6 +178,28 @@ std::string House::labelOf(const PortRef& end) const {
     return end.device;
 }
 
+std::string_view name(Objective objective) {
+    switch (objective) {
+    case Objective::cheapest:
+        return "cheapest";
+    case Objective::steadiest:
+        return "steadiest";
+    case Objective::no_drilling:
+        return "no-drilling";
+    case Objective::fastest:
+        return "fastest";
+    case Objective::lasting:
+        return "lasting";
+    }
+    return "";
+}
+
+std::optional<Objective> objective(std::string_view wanted) {
+    for (const Objective o : objectives)
+        if (name(o) == wanted) return o;
+    return std::nullopt;
+}
+
 std::optional<Setup> setup(std::string_view wanted) {
     return named({Setup::place, Setup::baseline, Setup::bench}, wanted);
 }

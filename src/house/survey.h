@@ -169,9 +169,16 @@ struct Choice {
     friend bool operator==(const Choice&, const Choice&) = default;
 };
 
+/// What plans are ranked by.
+enum class Objective { cheapest, steadiest, no_drilling, fastest, lasting };
+inline constexpr Objective objectives[] = {Objective::cheapest, Objective::steadiest, Objective::no_drilling,
+                                           Objective::fastest, Objective::lasting};
+[[nodiscard]] std::string_view name(Objective objective); ///< "cheapest", "no-drilling" …
+[[nodiscard]] std::optional<Objective> objective(std::string_view name);
+
 /// How the plans of the house are chosen.
 struct Weighing {
-    std::string school = {}; ///< empty: the cheapest plan that carries every need
+    Objective objective = Objective::cheapest; ///< of the plans that carry every need
     double share =
         0.9;        ///< of the houses like this one that carry a need before it counts as carried, 0.5–0.99
     int years = 10; ///< that the plan is to last, 1–40

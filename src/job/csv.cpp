@@ -16,7 +16,7 @@ using namespace house;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::size_t largestCsv = 16U * 1024 * 1024;
+constexpr std::size_t maxCsvBytes = 16U * 1024 * 1024;
 using Row = std::map<std::string, std::string>;
 
 struct Fault {
@@ -225,7 +225,7 @@ std::string toCsv(const House& house) {
 }
 
 Result<House> withCsv(const House& house, std::string_view csv) {
-    if (csv.size() > largestCsv) return problem("the table is larger than 16 MB", "", "split it");
+    if (csv.size() > maxCsvBytes) return problem("the table is larger than 16 MB", "", "split it");
     if (csv.starts_with("\xef\xbb\xbf")) csv.remove_prefix(3); // the byte order mark of a spreadsheet
     const auto rows = rowsOf(csv);
     if (!rows) return tl::unexpected(rows.error());

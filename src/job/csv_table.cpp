@@ -7,7 +7,7 @@
 namespace metrodos::job {
 namespace {
 
-constexpr std::size_t mostRows = 20'000;
+constexpr std::size_t maxRows = 20'000;
 
 } // namespace
 
@@ -47,7 +47,7 @@ quantity::Result<std::vector<std::vector<std::string>>> rowsOf(std::string_view 
             rows.back().emplace_back();
         } else if (c == '\n') {
             rows.push_back({""});
-            if (rows.size() > mostRows)
+            if (rows.size() > maxRows)
                 return quantity::problem("the table has more than 20000 rows", "", "split it");
         } else if (c != '\r') {
             field += c;

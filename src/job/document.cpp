@@ -42,7 +42,7 @@ std::optional<Report> reportOf(const json& document) {
     for (const std::string kind : {"watch", "matrix", "search", "copy"}) {
         if (format != std::string(prefix) + kind) continue;
         std::string body = document.dump(-1, ' ', false, json::error_handler_t::replace);
-        if (body.size() > largestReport) return std::nullopt;
+        if (body.size() > maxReportBytes) return std::nullopt;
         return Report{0, kind, std::move(body)};
     }
     return std::nullopt;
@@ -104,7 +104,7 @@ quantity::Result<Document> documentFromJson(const json& value) {
 quantity::Result<json> parseJson(const std::filesystem::path& file) {
     std::error_code error;
     const auto size = std::filesystem::file_size(file, error);
-    if (!error && size > largestDocument)
+    if (!error && size > maxDocumentBytes)
         return problem("the file is larger than 256 MB", file.string(), "check that it is a job");
     std::ifstream stream(file);
     if (!stream)

@@ -29,12 +29,12 @@ struct Document {
     std::vector<std::string> unreadable = {}; ///< ids of runs that are in the file and could not be read
 };
 
-inline constexpr std::size_t largestDocument = 256U * 1024 * 1024; ///< bytes of JSON
+inline constexpr std::size_t maxDocumentBytes = 256U * 1024 * 1024; ///< bytes of JSON
 
 [[nodiscard]] nlohmann::json toJson(const Document& document);
 /// A report of one of the known formats; nothing for anything else.
 [[nodiscard]] std::optional<Report> reportOf(const nlohmann::json& document);
-inline constexpr std::size_t largestReport = 4U * 1024 * 1024; ///< bytes
+inline constexpr std::size_t maxReportBytes = 4U * 1024 * 1024; ///< bytes
 
 /// Reads a document that the schema accepts; further checks references and figures. Fails with the first
 /// fault.

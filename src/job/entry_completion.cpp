@@ -13,8 +13,8 @@ std::vector<std::string> completions(const House& house, const catalog::Catalog&
         for (const auto& item : items)
             offers.push_back(head + item.label);
     };
-    const std::string head = bare(fields.front());
-    const std::string second = fields.size() > 1 ? bare(fields[1]) : "";
+    const std::string head = folded(fields.front());
+    const std::string second = fields.size() > 1 ? folded(fields[1]) : "";
     if (fields.size() == 1) {
         labels(house.rooms, "");
         for (const char* word : {"splitter", "entry", "filter", "amplifier", "panel", "circuit", "service"})

@@ -17,7 +17,7 @@ using quantity::problem;
 using quantity::Result;
 
 std::optional<JackKind> jackWord(const std::string& field) {
-    const std::string word = bare(field);
+    const std::string word = folded(field);
     if (word == "data" || word == "ethernet" || word == "lan") return JackKind::data;
     if (word == "coax") return JackKind::coax;
     if (word == "outlet" || word == "mains" || word == "outlets") return JackKind::mains;
@@ -27,12 +27,12 @@ std::optional<JackKind> jackWord(const std::string& field) {
 
 std::optional<std::string> coaxType(const catalog::Catalog& catalog, const std::string& field) {
     for (const auto& cable : catalog.coax.cables)
-        if (bare(cable.label) == bare(field) || cable.id == bare(field)) return cable.id;
+        if (folded(cable.label) == folded(field) || cable.id == folded(field)) return cable.id;
     return std::nullopt;
 }
 
 std::optional<std::string> category(const catalog::Catalog& catalog, const std::string& field) {
-    std::string word = bare(field);
+    std::string word = folded(field);
     for (const char* head : {"category", "cat"})
         if (word.starts_with(head)) {
             word = word.substr(std::string_view(head).size());
@@ -46,7 +46,7 @@ std::optional<std::string> category(const catalog::Catalog& catalog, const std::
 template <typename Items>
 std::optional<std::string> classNamed(const Items& items, const std::string& field) {
     for (const auto& item : items)
-        if (bare(item.label) == bare(field) || bare(item.id) == bare(field)) return item.id;
+        if (folded(item.label) == folded(field) || folded(item.id) == folded(field)) return item.id;
     return std::nullopt;
 }
 
@@ -70,7 +70,7 @@ std::optional<HourSpan> hoursOf(const std::string& field) {
     return HourSpan{static_cast<int>(*from), static_cast<int>(*to)};
 }
 
-tl::unexpected<quantity::Problem> puzzled(const std::string& field, const std::string& could) {
+tl::unexpected<quantity::Problem> notUnderstood(const std::string& field, const std::string& could) {
     return problem("“" + field.substr(0, 60) + "” is not understood here", "", could);
 }
 
@@ -100,7 +100,7 @@ class Reader {
 
   private:
     Result<void> dispatch() {
-        const std::string head = bare(m_fields[0]);
+        const std::string head = folded(m_fields[0]);
         if (head == "service") return service();
         if (head == "panel") return panel();
         if (head == "circuit") return circuit();
@@ -111,10 +111,10 @@ class Reader {
             return problem("there is no room “" + m_fields[0].substr(0, 60) + "”", "",
                            "enter it first: “" + m_fields[0].substr(0, 60) + " / floor 1”");
         m_room = room->id;
-        const std::string what = bare(m_fields[1]);
+        const std::string what = folded(m_fields[1]);
         if (const auto kind = jackWord(m_fields[1])) return jack(*kind);
         if (const auto several = quantity::parseWhole(m_fields[1].substr(0, m_fields[1].find(' ')), 1, 24);
-            several && bare(m_fields[1]).ends_with("outlets")) {
+            several && folded(m_fields[1]).ends_with("outlets")) {
             for (int i = 0; i < static_cast<int>(*several); ++i)
                 if (auto one = jack(JackKind::mains); !one) return one;
             return {};
@@ -128,13 +128,13 @@ class Reader {
         const std::string word = lower(field);
         if (word == "cellar") return -1;
         if (word == "ground floor") return 0;
-        const auto tail = after(field, "floor");
+        const auto tail = valueAfter(field, "floor");
         if (!tail) return std::nullopt;
         const auto n = quantity::parseWhole(*tail, -10, 100);
         return n ? std::optional(static_cast<int>(*n)) : std::nullopt;
     }
 
-    void made(const Id& id, const std::string& label) {
+    void note(const Id& id, const std::string& label) {
         if (!m_out.thing.empty()) {
             m_out.label += ", " + label;
             return;
@@ -149,10 +149,10 @@ class Reader {
         Room room{m_house.freeId(stemOf(m_fields[0])), m_fields[0], floor};
         for (std::size_t i = 2; i < m_fields.size(); ++i) {
             const auto named = setNamed(m_house, room, m_catalog, m_fields[i]);
-            if (!named) return puzzled(m_fields[i], "a room takes “building NAME” only");
+            if (!named) return notUnderstood(m_fields[i], "a room takes “building NAME” only");
             if (!*named) return *named;
         }
-        made(room.id, room.label);
+        note(room.id, room.label);
         m_house.rooms.push_back(std::move(room));
         return {};
     }
@@ -165,7 +165,7 @@ class Reader {
             ++number;
         const Jack jack{m_house.freeId(stemOf(label())), label(), m_room, kind};
         m_house.jacks.push_back(jack);
-        made(jack.id, jack.label);
+        note(jack.id, jack.label);
         if (kind == JackKind::mains) return onCircuit(jack.id);
         Connection run;
         run.id = m_house.freeId(stemOf(std::string(wordOf(kind)) + "-run-" + m_room));
@@ -185,7 +185,7 @@ class Reader {
     }
 
     Result<void> runField(Connection& run, const std::string& field) {
-        if (const auto place = after(field, "from")) {
+        if (const auto place = valueAfter(field, "from")) {
             const auto end = endNamed(*place, run.medium);
             if (!end)
                 return problem("there is nothing called “" + place->substr(0, 60) +
@@ -196,12 +196,12 @@ class Reader {
         }
         if (const auto length = quantity::parseLength(field);
             length && std::isdigit(static_cast<unsigned char>(field[0])) &&
-            bare(field).find_first_not_of("0123456789") != std::string::npos) {
+            folded(field).find_first_not_of("0123456789") != std::string::npos) {
             run.length = *length;
             return {};
         }
         if (auto named = setNamed(m_house, run, m_catalog, field)) return *named;
-        const std::string word = bare(field);
+        const std::string word = folded(field);
         if (run.medium == Medium::coax) {
             if (const auto type = coaxType(m_catalog, field)) {
                 run.cableClass = *type;
@@ -215,7 +215,7 @@ class Reader {
                 run.badConnectors = 0;
                 return {};
             }
-            return puzzled(
+            return notUnderstood(
                 field,
                 "a coax run takes “from PLACE”, a type like RG-6, a length like 23 m, “bad connector”");
         }
@@ -235,11 +235,11 @@ class Reader {
                     run.termination = ends.id;
                     return {};
                 }
-            return puzzled(
+            return notUnderstood(
                 field, "a data run takes “from PLACE”, a category like cat 6, a length, “4 pairs”, tested, "
                        "jacks, crimped or poor");
         }
-        return puzzled(field, "a phone run takes “from PLACE” and a length");
+        return notUnderstood(field, "a phone run takes “from PLACE” and a length");
     }
 
     // A room, a jack, a part's first free port, or "BOX port 3".
@@ -259,8 +259,8 @@ class Reader {
             for (const Device& device : m_house.devices)
                 for (const Port& port : device.ports) {
                     const std::string name =
-                        bare(device.label + " " + (port.label.empty() ? port.id : port.label));
-                    if (port.kind == PortKind::ethernet && name == bare(place))
+                        folded(device.label + " " + (port.label.empty() ? port.id : port.label));
+                    if (port.kind == PortKind::ethernet && name == folded(place))
                         return PortRef{device.id, port.id};
                 }
         if (medium == Medium::data_cable)
@@ -284,7 +284,7 @@ class Reader {
         for (std::size_t i = 2; i < m_fields.size(); ++i) {
             const std::string& field = m_fields[i];
             if (field.empty()) continue;
-            if (const auto name = after(field, "on")) {
+            if (const auto name = valueAfter(field, "on")) {
                 circuit = labelled(m_house.circuits, *name);
                 if (circuit == nullptr)
                     return problem("there is no circuit “" + name->substr(0, 60) + "”", "",
@@ -292,8 +292,8 @@ class Reader {
             } else if (const auto length = quantity::parseLength(field)) {
                 step = *length;
             } else {
-                return puzzled(field,
-                               "an outlet takes “on CIRCUIT” and the wire from the one before, like 4 m");
+                return notUnderstood(
+                    field, "an outlet takes “on CIRCUIT” and the wire from the one before, like 4 m");
             }
         }
         if (circuit != nullptr) circuit->outlets.push_back({jack, step});
@@ -305,9 +305,9 @@ class Reader {
         Device device;
         device.room = m_room;
         std::string phy;
-        if (bare(word) == "switch" || bare(word) == "router") {
-            device.kind = bare(word) == "switch" ? DeviceKind::network_switch : DeviceKind::router;
-        } else if (bare(word) == "machine") {
+        if (folded(word) == "switch" || folded(word) == "router") {
+            device.kind = folded(word) == "switch" ? DeviceKind::network_switch : DeviceKind::router;
+        } else if (folded(word) == "machine") {
             device.kind = DeviceKind::host;
         } else if (const auto host = classNamed(m_catalog.hosts, word)) {
             device.kind = DeviceKind::host;
@@ -320,7 +320,7 @@ class Reader {
             device.deviceClass = *box;
             phy = cls->ethernetPhy;
         } else {
-            return puzzled(
+            return notUnderstood(
                 word, "after a room comes data, coax, outlet, phone, need, appliance, a machine like laptop, "
                       "switch or router");
         }
@@ -338,14 +338,14 @@ class Reader {
                     (cls.kind == PortKind::usb ? "usb-" : "slot-") + std::to_string(device.ports.size() + 1);
                 device.ports.push_back({id, cls.label, cls.kind, cls.id});
             } else if (const auto n = quantity::parseWhole(field.substr(0, field.find(' ')), 1, 64);
-                       n && bare(field).ends_with("ports")) {
+                       n && folded(field).ends_with("ports")) {
                 ports = static_cast<int>(*n);
             } else if (auto named = setNamed(m_house, device, m_catalog, field)) {
                 if (!*named) return *named;
             } else if (device.label.empty()) {
                 device.label = field;
             } else {
-                return puzzled(
+                return notUnderstood(
                     field, "a machine takes a name, a port rate like 2.5G, a socket like USB 2 and a disk");
             }
         }
@@ -357,7 +357,7 @@ class Reader {
                                     phy});
         if (device.kind == DeviceKind::host)
             m_house.endpoints.push_back({m_house.freeId(device.id + "-end"), device.label, device.id, ""});
-        made(device.id, device.label);
+        note(device.id, device.label);
         m_house.devices.push_back(std::move(device));
         return {};
     }
@@ -380,20 +380,20 @@ class Reader {
             if (field.empty()) continue;
             if (const auto rate = directed(field))
                 (rate->second ? spot.needDown : spot.needUp) = rate->first;
-            else if (const auto name = after(field, "at")) {
+            else if (const auto name = valueAfter(field, "at")) {
                 const Device* device = labelled(m_house.devices, *name);
-                if (device == nullptr) return puzzled(field, "name a device that is there");
+                if (device == nullptr) return notUnderstood(field, "name a device that is there");
                 spot.device = device->id;
             } else if (auto named = setNamed(m_house, spot, m_catalog, field)) {
                 if (!*named) return *named;
             } else if (spot.label.empty())
                 spot.label = field;
             else
-                return puzzled(field, "a need takes “100M down”, “20M up”, “at DEVICE” and a name");
+                return notUnderstood(field, "a need takes “100M down”, “20M up”, “at DEVICE” and a name");
         }
         if (spot.label.empty()) spot.label = "need in the " + m_house.room(m_room)->label;
         spot.id = m_house.freeId(stemOf(spot.label));
-        made(spot.id, spot.label);
+        note(spot.id, spot.label);
         m_house.spots.push_back(std::move(spot));
         return {};
     }
@@ -408,17 +408,17 @@ class Reader {
                 a.applianceClass = *cls;
             else if (const auto hours = hoursOf(field))
                 a.hours.push_back(*hours);
-            else if (const auto place = after(field, "at")) {
+            else if (const auto place = valueAfter(field, "at")) {
                 const Jack* jack = labelled(m_house.jacks, *place);
                 if (jack == nullptr || jack->kind != JackKind::mains)
-                    return puzzled(field, "name an outlet that is there");
+                    return notUnderstood(field, "name an outlet that is there");
                 a.outlet = jack->id;
             } else if (auto named = setNamed(m_house, a, m_catalog, field)) {
                 if (!*named) return *named;
             } else if (a.label.empty())
                 a.label = field;
             else
-                return puzzled(
+                return notUnderstood(
                     field, "an appliance takes a class like motor, “at OUTLET”, hours like 9-17 and a name");
         }
         if (a.outlet.empty())
@@ -429,7 +429,7 @@ class Reader {
             a.label = m_house.room(m_room)->label + " " +
                       (a.applianceClass.empty() ? "appliance" : a.applianceClass);
         a.id = m_house.freeId(stemOf(a.label));
-        made(a.id, a.label);
+        note(a.id, a.label);
         m_house.appliances.push_back(std::move(a));
         return {};
     }
@@ -442,21 +442,21 @@ class Reader {
             if (field.empty()) continue;
             if (const auto rate = directed(field))
                 (rate->second ? s.down : s.up) = rate->first;
-            else if (const auto name = after(field, "at")) {
+            else if (const auto name = valueAfter(field, "at")) {
                 const Device* device = labelled(m_house.devices, *name);
-                if (device == nullptr) return puzzled(field, "name the box that the service ends in");
+                if (device == nullptr) return notUnderstood(field, "name the box that the service ends in");
                 s.device = device->id;
             } else if (auto named = setNamed(m_house, s, m_catalog, field)) {
                 if (!*named) return *named;
             } else
-                return puzzled(field, "a service takes “900M down”, “300M up” and “at BOX”");
+                return notUnderstood(field, "a service takes “900M down”, “300M up” and “at BOX”");
         }
         if (s.device.empty())
             for (const Device& d : m_house.devices)
                 if (d.kind == DeviceKind::router && s.device.empty()) s.device = d.id;
         if (s.device.empty())
             return problem("the service ends in no box yet", "", "enter its router first: “Hall / router”");
-        made(s.id, s.label);
+        note(s.id, s.label);
         m_house.service = std::move(s);
         return {};
     }
@@ -466,7 +466,7 @@ class Reader {
         part.kind = kind;
         for (std::size_t i = 1; i < m_fields.size(); ++i) {
             const std::string& field = m_fields[i];
-            const std::string word = bare(field);
+            const std::string word = folded(field);
             if (field.empty()) continue;
             const auto ways =
                 quantity::parseWhole(field.substr(0, field.find_first_not_of("0123456789")), 2, 8);
@@ -485,7 +485,7 @@ class Reader {
             else if (part.label.empty())
                 part.label = field;
             else
-                return puzzled(
+                return notUnderstood(
                     field,
                     "a splitter takes “3-way”, rated or not rated, terminated or open, a room and a name");
         }
@@ -494,7 +494,7 @@ class Reader {
             part.label = (room == nullptr ? std::string() : room->label + " ") + std::string(name(kind));
         }
         part.id = m_house.freeId(stemOf(part.label));
-        made(part.id, part.label);
+        note(part.id, part.label);
         m_house.coaxParts.push_back(std::move(part));
         return {};
     }
@@ -504,19 +504,19 @@ class Reader {
         p.label = m_fields[1];
         for (std::size_t i = 2; i < m_fields.size(); ++i) {
             const std::string& field = m_fields[i];
-            if (const auto name = after(field, "fed by")) {
+            if (const auto name = valueAfter(field, "fed by")) {
                 const Panel* other = labelled(m_house.panels, *name);
-                if (other == nullptr) return puzzled(field, "name a panel that is there");
+                if (other == nullptr) return notUnderstood(field, "name a panel that is there");
                 p.fedBy = other->id;
             } else if (const Room* room = labelled(m_house.rooms, field))
                 p.room = room->id;
             else if (auto named = setNamed(m_house, p, m_catalog, field)) {
                 if (!*named) return *named;
             } else if (!field.empty())
-                return puzzled(field, "a panel takes a room and “fed by PANEL”");
+                return notUnderstood(field, "a panel takes a room and “fed by PANEL”");
         }
         p.id = m_house.freeId(stemOf(p.label));
-        made(p.id, p.label);
+        note(p.id, p.label);
         m_house.panels.push_back(std::move(p));
         return {};
     }
@@ -530,7 +530,7 @@ class Reader {
             std::replace(word.begin(), word.end(), ' ', '_');
             std::replace(word.begin(), word.end(), '-', '_');
             if (field.empty()) continue;
-            if (const auto leg = after(field, "leg"))
+            if (const auto leg = valueAfter(field, "leg"))
                 c.leg = *leg;
             else if (const auto device = protection(word))
                 c.protection = *device;
@@ -541,13 +541,13 @@ class Reader {
             else if (auto named = setNamed(m_house, c, m_catalog, field)) {
                 if (!*named) return *named;
             } else
-                return puzzled(
+                return notUnderstood(
                     field,
                     "a circuit takes its panel, “leg 1”, breaker, fuse, residual current or arc fault, "
                     "and copper, old or aluminium");
         }
         c.id = m_house.freeId(stemOf(c.label));
-        made(c.id, c.label);
+        note(c.id, c.label);
         m_house.circuits.push_back(std::move(c));
         return {};
     }
@@ -576,7 +576,7 @@ Result<Entered> duplicateRoom(const House& house, const std::string& room, const
     if (original == nullptr)
         return problem("there is no room “" + room.substr(0, 60) + "”", "", "choose one that is there");
     if (label.empty() || std::any_of(house.rooms.begin(), house.rooms.end(),
-                                     [&](const Room& r) { return bare(r.label) == bare(label); }))
+                                     [&](const Room& r) { return folded(r.label) == folded(label); }))
         return problem("a room of this name is there already", "", "give the copy another name");
     Entered out{house, label, {}};
     Room copy = *original;

@@ -43,7 +43,7 @@ inline std::vector<std::string> fieldsOf(std::string_view typed) {
 }
 
 // Letters and digits only: "RG-6", "rg 6" and "rg6" are the same word.
-inline std::string bare(std::string_view text) {
+inline std::string folded(std::string_view text) {
     std::string out;
     for (const char c : lower(text))
         if (std::isalnum(static_cast<unsigned char>(c)) || static_cast<unsigned char>(c) >= 0x80)
@@ -51,7 +51,7 @@ inline std::string bare(std::string_view text) {
     return out;
 }
 
-inline std::optional<std::string> after(const std::string& field, std::string_view word) {
+inline std::optional<std::string> valueAfter(const std::string& field, std::string_view word) {
     if (lower(field).starts_with(word) && field.size() > word.size() && field[word.size()] == ' ')
         return trimmed(std::string_view(field).substr(word.size()));
     return std::nullopt;
@@ -83,7 +83,7 @@ auto labelled(Items& items, const std::string& label) -> decltype(&items.front()
     for (auto& item : items)
         if (item.id == lower(label)) return &item;
     for (auto& item : items) {
-        if (bare(item.label) != bare(label)) continue;
+        if (folded(item.label) != folded(label)) continue;
         if (found != nullptr) throw Ambiguous{label, found->id, item.id};
         found = &item;
     }

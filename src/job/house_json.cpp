@@ -96,7 +96,7 @@ json written(const Weighing& w) {
     json plan = json::array();
     for (const house::Choice& choice : w.plan)
         plan.push_back({{"spot", choice.spot}, {"way", choice.way}});
-    return {{"school", fields::orNull(w.school)},
+    return {{"school", name(w.objective)},
             {"share", w.share},
             {"years", w.years},
             {"drilling", w.drilling},
@@ -105,7 +105,7 @@ json written(const Weighing& w) {
 
 Weighing readWeighing(const json& v) {
     Weighing w;
-    w.school = fields::text(v, "school", maxId);
+    w.objective = objective(fields::text(v, "school", maxId)).value_or(w.objective);
     w.share = fields::number(v, "share", 0.5, 0.99).value_or(w.share);
     w.years = static_cast<int>(fields::number(v, "years", 1, 40).value_or(w.years));
     w.drilling = fields::flag(v, "drilling").value_or(w.drilling);

@@ -18,11 +18,11 @@ using quantity::Money;
 using quantity::problem;
 using weigh::PriceBook;
 
-constexpr std::size_t largestBook = 1024 * 1024;
+constexpr std::size_t maxBookBytes = 1024 * 1024;
 constexpr double dearest = 1e7;
-constexpr int mostStock = 100'000;
-constexpr std::size_t longestName = 200;
-constexpr std::size_t longestSign = 8;
+constexpr int maxStock = 100'000;
+constexpr std::size_t maxNameBytes = 200;
+constexpr std::size_t maxSignBytes = 8;
 
 std::string money(Money amount) {
     std::array<char, 32> text{};
@@ -69,7 +69,7 @@ std::string toCsv(const PriceBook& book, const catalog::Catalog& catalog) {
 }
 
 quantity::Result<PriceBook> priceBookFrom(std::string_view csv, const catalog::Catalog& catalog) {
-    if (csv.size() > largestBook)
+    if (csv.size() > maxBookBytes)
         return problem("a price book has at most 1 MB", "", "check that it is the right file");
     constexpr std::string_view byteOrderMark = "\xEF\xBB\xBF";
     if (csv.starts_with(byteOrderMark)) csv.remove_prefix(byteOrderMark.size());
@@ -93,14 +93,14 @@ quantity::Result<PriceBook> priceBookFrom(std::string_view csv, const catalog::C
         const std::string& product = fields["product"];
         if (item.empty()) continue;
         if (item == "currency") {
-            if (product.empty() || product.size() > longestSign)
+            if (product.empty() || product.size() > maxSignBytes)
                 return wrong("the currency has 1 to 8 bytes");
             out.currency = product;
             continue;
         }
         const auto it = known.find(item);
         if (it == known.end()) return wrong("nothing has the name “" + item.substr(0, 40) + "”");
-        if (product.size() > longestName) return wrong("a product's name has at most 200 bytes");
+        if (product.size() > maxNameBytes) return wrong("a product's name has at most 200 bytes");
         weigh::PriceLine line{item, product, std::nullopt, 0};
         if (const std::string& text = fields["price"]; !text.empty()) {
             const auto price = moneyOf(text);
@@ -108,7 +108,7 @@ quantity::Result<PriceBook> priceBookFrom(std::string_view csv, const catalog::C
             if (*price != it->second.guide) line.price = *price;
         }
         if (const std::string& text = fields["stock"]; !text.empty()) {
-            const auto stock = quantity::parseWhole(text, 0, mostStock);
+            const auto stock = quantity::parseWhole(text, 0, maxStock);
             if (!stock) return wrong("“" + text.substr(0, 40) + "” is no number of pieces");
             line.stock = static_cast<int>(*stock);
         }

@@ -13,9 +13,9 @@
 namespace metrodos::probe {
 namespace {
 
-constexpr std::size_t mostStrangers = 64; // connections that have not shown the key yet
-constexpr std::size_t mostSessions = 16;
-constexpr std::size_t mostThreads = 4 * mostStrangers; // those that are leaving included
+constexpr std::size_t maxStrangers = 64; // connections that have not shown the key yet
+constexpr std::size_t maxSessions = 16;
+constexpr std::size_t maxThreads = 4 * maxStrangers; // those that are leaving included
 constexpr std::chrono::seconds handshakeLimit{5};
 
 } // namespace
@@ -52,7 +52,7 @@ struct Agent::Impl {
 
     void work() {
         while (!stop.load()) {
-            if (reap() >= mostThreads) {
+            if (reap() >= maxThreads) {
                 // Newcomers wait in the kernel's queue until those that were dismissed have left.
                 std::this_thread::sleep_for(std::chrono::milliseconds(5));
                 continue;
@@ -76,7 +76,7 @@ struct Agent::Impl {
         const std::lock_guard lock(mutex);
         const auto isStranger = [](const Guest& g) { return !g.known && !g.dismissed && !g.done; };
         const auto strangers = std::count_if(guests.begin(), guests.end(), isStranger);
-        if (static_cast<std::size_t>(strangers) >= mostStrangers) {
+        if (static_cast<std::size_t>(strangers) >= maxStrangers) {
             const auto oldest = std::find_if(guests.begin(), guests.end(), isStranger);
             oldest->dismissed = true;
             ::shutdown(oldest->duplicate, SHUT_RDWR);
@@ -106,7 +106,7 @@ struct Agent::Impl {
         const std::lock_guard lock(mutex);
         const auto known =
             std::count_if(guests.begin(), guests.end(), [](const Guest& g) { return g.known && !g.done; });
-        if (static_cast<std::size_t>(known) >= mostSessions) return false;
+        if (static_cast<std::size_t>(known) >= maxSessions) return false;
         return guest.known = true;
     }
 

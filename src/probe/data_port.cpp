@@ -22,7 +22,7 @@ using Hello = std::array<unsigned char, helloBytes>;
 constexpr std::array<unsigned char, 5> prefix{'M', 'T', 'R', 'D', 2};
 constexpr unsigned char taken = 1;
 constexpr std::chrono::seconds helloLimit{2};
-constexpr std::size_t mostPending = 64;
+constexpr std::size_t maxPending = 64;
 
 Hello helloFor(const Token& token, unsigned char index) {
     Hello hello{};
@@ -97,7 +97,7 @@ quantity::Result<std::vector<Fd>> DataPort::accept(std::chrono::milliseconds lim
         if (items[0].revents == 0) continue;
         Fd fd(::accept4(listener.get(), nullptr, nullptr, SOCK_CLOEXEC | SOCK_NONBLOCK));
         if (!fd || (m_allowed && !m_allowed(peerAddress(fd.get())))) continue;
-        if (pending.size() >= mostPending) pending.erase(pending.begin()); // the oldest makes room
+        if (pending.size() >= maxPending) pending.erase(pending.begin()); // the oldest makes room
         pending.push_back({std::move(fd), {}, 0, Clock::now() + helloLimit});
     }
     std::vector<Fd> out;

@@ -16,13 +16,13 @@ namespace metrodos::probe {
 namespace {
 
 constexpr int endTimes = 3;
-constexpr std::size_t mostPerCall = 40; // below the 64 segments and 64 KiB of UDP_SEGMENT
-constexpr std::size_t mostBytesPerCall = 60'000;
+constexpr std::size_t maxPerCall = 40; // below the 64 segments and 64 KiB of UDP_SEGMENT
+constexpr std::size_t maxBytesPerCall = 60'000;
 constexpr double endSlackNs = 5e6;
 constexpr std::int64_t giveUpNs = 100'000'000;
 constexpr std::int64_t longestSleepNs = 50'000'000; // to see the stop flag
 constexpr std::size_t batch = 64;
-constexpr std::size_t largestDatagram = 9216;
+constexpr std::size_t maxDatagram = 9216;
 constexpr int receiveBuffer = 8 * 1024 * 1024; // as far as the system's bound lets it
 
 void sleepUntil(std::int64_t ns) {
@@ -39,7 +39,7 @@ DatagramSender::DatagramSender(Fd socket, const benchmark::RunConfig& config, co
     , m_seconds(config.seconds)
     , m_maximum(config.maxBytes == 0 ? UINT64_MAX : config.maxBytes / m_size + 1)
     , m_mark(markOf(token))
-    , m_buffer(mostPerCall * m_size) {
+    , m_buffer(maxPerCall * m_size) {
     m_sockets.push_back(std::move(socket));
     fillPayload(m_buffer, 7);
     setBlocking(m_sockets[0].get(), true);
@@ -108,7 +108,7 @@ bool DatagramSender::sendBatch(std::uint64_t first, std::size_t count) {
 void DatagramSender::work() {
     ::prctl(PR_SET_TIMERSLACK, 1000UL); // ns: the usual 50 µs would make bursts
     const double spacingNs = static_cast<double>(m_size) * 8e9 / m_rate;
-    const std::size_t atOnce = std::clamp<std::size_t>(mostBytesPerCall / m_size, 1, mostPerCall);
+    const std::size_t atOnce = std::clamp<std::size_t>(maxBytesPerCall / m_size, 1, maxPerCall);
     const std::int64_t start = monotonicNs();
     const std::int64_t end = start + static_cast<std::int64_t>(m_seconds * 1e9);
     std::uint64_t next = 0;      // number of the next datagram
@@ -186,14 +186,14 @@ std::optional<double> DatagramReceiver::takeLoss() {
 
 void DatagramReceiver::work() {
     constexpr std::size_t controlBytes = 256;
-    std::vector<unsigned char> data(batch * largestDatagram);
+    std::vector<unsigned char> data(batch * maxDatagram);
     alignas(cmsghdr) std::array<unsigned char, batch * controlBytes> control{};
     std::array<iovec, batch> pieces{};
     std::array<mmsghdr, batch> messages{};
     const int fd = m_sockets[0].get();
     while (!m_stop.load(std::memory_order_relaxed)) {
         for (std::size_t i = 0; i < batch; ++i) {
-            pieces[i] = {data.data() + i * largestDatagram, largestDatagram};
+            pieces[i] = {data.data() + i * maxDatagram, maxDatagram};
             messages[i] = {};
             messages[i].msg_hdr.msg_iov = &pieces[i];
             messages[i].msg_hdr.msg_iovlen = 1;
@@ -210,7 +210,7 @@ void DatagramReceiver::work() {
         std::uint64_t bytes = 0;
         const std::lock_guard lock(m_mutex);
         for (std::size_t i = 0; i < static_cast<std::size_t>(n); ++i) {
-            const unsigned char* at = data.data() + i * largestDatagram;
+            const unsigned char* at = data.data() + i * maxDatagram;
             const auto head = readHead({at, messages[i].msg_len});
             if (!head || head->mark != m_mark) continue;
             if (head->number == endOfFlow) {

@@ -18,7 +18,7 @@ bool hasToken(OpeningKind kind) {
 } // namespace
 
 std::vector<std::uint8_t> write(const Opening& opening) {
-    std::vector<std::uint8_t> out(hasToken(opening.kind) ? longestOpening : shortBytes, 0);
+    std::vector<std::uint8_t> out(hasToken(opening.kind) ? maxOpening : shortBytes, 0);
     std::copy(magic.begin(), magic.end(), out.begin());
     out[magic.size()] = static_cast<std::uint8_t>(opening.kind);
     auto at = out.begin() + headBytes;
@@ -37,7 +37,7 @@ std::optional<Opening> readOpening(std::span<const std::uint8_t> bytes) {
         return std::nullopt;
     Opening out;
     out.kind = static_cast<OpeningKind>(kind);
-    if (bytes.size() != (hasToken(out.kind) ? longestOpening : shortBytes)) return std::nullopt;
+    if (bytes.size() != (hasToken(out.kind) ? maxOpening : shortBytes)) return std::nullopt;
     std::size_t at = headBytes;
     if (hasToken(out.kind)) {
         std::copy_n(bytes.begin() + static_cast<std::ptrdiff_t>(at), out.token.size(), out.token.begin());

@@ -24,7 +24,7 @@ struct Opening {
     Cookie cookie{}; ///< of all but hello
 };
 
-inline constexpr std::size_t longestOpening = 40; ///< bytes
+inline constexpr std::size_t maxOpening = 40; ///< bytes
 
 [[nodiscard]] std::vector<std::uint8_t> write(const Opening& opening);
 /// Nothing for what is not exactly one.

@@ -20,7 +20,7 @@ constexpr std::chrono::milliseconds again{100};
 
 /// The opening that waits at the socket, and whose it is.
 std::optional<Opening> take(int fd, Address& peer) {
-    std::array<std::uint8_t, longestOpening> bytes{};
+    std::array<std::uint8_t, maxOpening> bytes{};
     peer.length = sizeof peer.storage;
     const auto n = ::recvfrom(fd, bytes.data(), bytes.size(), MSG_TRUNC,
                               reinterpret_cast<sockaddr*>(&peer.storage), &peer.length);

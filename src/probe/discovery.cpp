@@ -18,12 +18,12 @@
 namespace metrodos::probe {
 namespace {
 
-constexpr std::size_t longestName = 63; // RFC 6763, 4.1.1
-constexpr std::size_t mostFound = 256;
+constexpr std::size_t maxNameBytes = 63; // RFC 6763, 4.1.1
+constexpr std::size_t maxFound = 256;
 
 // Text of UTF-8, cut between two characters.
 std::string cut(const std::string& name) {
-    std::size_t size = std::min(name.size(), longestName);
+    std::size_t size = std::min(name.size(), maxNameBytes);
     while (size > 0 && size < name.size() && (static_cast<unsigned char>(name[size]) & 0xC0U) == 0x80U)
         --size;
     return name.substr(0, size);
@@ -193,7 +193,7 @@ class Search {
                 known.seen = found.seen;
                 return;
             }
-        if (m_found.size() < mostFound) m_found.push_back(std::move(found));
+        if (m_found.size() < maxFound) m_found.push_back(std::move(found));
     }
 
     std::mutex m_mutex;

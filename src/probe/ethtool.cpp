@@ -64,9 +64,9 @@ class Port {
 
 void readLink(Port& port, EthtoolReading& out) {
     // Three masks follow the structure; how long they are the kernel says first, as a negative number.
-    constexpr int mostWords = 8;
+    constexpr int maxWords = 8;
     constexpr std::size_t headBytes = sizeof(ethtool_link_settings);
-    alignas(ethtool_link_settings) std::array<unsigned char, headBytes + 3UL * mostWords * 4> request{};
+    alignas(ethtool_link_settings) std::array<unsigned char, headBytes + 3UL * maxWords * 4> request{};
     const auto at = [&](std::size_t offset, auto value) {
         std::memcpy(&value, request.data() + offset, sizeof value);
         return value;
@@ -80,11 +80,11 @@ void readLink(Port& port, EthtoolReading& out) {
                                         : __s8{0};
     };
     const __s8 wanted = ask(0);
-    if (wanted >= 0 || wanted < -mostWords) return;
+    if (wanted >= 0 || wanted < -maxWords) return;
     const auto given = static_cast<__s8>(-wanted);
     if (ask(given) != given) return;
     const auto count = static_cast<std::size_t>(static_cast<unsigned char>(given)); // 1 to mostWords
-    std::array<std::uint32_t, 3UL * mostWords> words{};
+    std::array<std::uint32_t, 3UL * maxWords> words{};
     std::memcpy(words.data(), request.data() + headBytes, 3 * count * 4);
     const std::span<const std::uint32_t> masks(words);
     out.supported = fastest(masks.first(count));

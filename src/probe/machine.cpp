@@ -16,8 +16,8 @@ using nlohmann::json;
 using quantity::BitRate;
 using quantity::plain;
 
-constexpr std::size_t longestText = 64;
-constexpr std::size_t mostEntries = 64;
+constexpr std::size_t maxTextBytes = 64;
+constexpr std::size_t maxEntries = 64;
 constexpr double sameRate = 0.05; // relative; 24.5 Mbit/s apart at USB 2
 
 const json& field(const json& object, const char* key) {
@@ -28,7 +28,7 @@ const json& field(const json& object, const char* key) {
 
 std::string textOf(const json& object, const char* key) {
     const json& value = field(object, key);
-    return value.is_string() ? quantity::oneLine(value.get<std::string>().substr(0, longestText))
+    return value.is_string() ? quantity::oneLine(value.get<std::string>().substr(0, maxTextBytes))
                              : std::string();
 }
 
@@ -71,8 +71,9 @@ PortFacts readPort(const json& p) {
     const json& addresses = field(p, "addresses");
     if (addresses.is_array())
         for (const json& address : addresses)
-            if (address.is_string() && out.addresses.size() < mostEntries)
-                out.addresses.push_back(quantity::oneLine(address.get<std::string>().substr(0, longestText)));
+            if (address.is_string() && out.addresses.size() < maxEntries)
+                out.addresses.push_back(
+                    quantity::oneLine(address.get<std::string>().substr(0, maxTextBytes)));
     const json& bus = field(p, "bus");
     out.bus.kind = textOf(bus, "kind");
     out.bus.bps = rateOf(bus, "rate_bps");
@@ -203,7 +204,7 @@ MachineFacts readFacts(const json& document) {
     const json& ports = field(document, "ports");
     if (ports.is_array())
         for (const json& port : ports)
-            if (out.ports.size() < mostEntries) out.ports.push_back(readPort(port));
+            if (out.ports.size() < maxEntries) out.ports.push_back(readPort(port));
     return out;
 }
 

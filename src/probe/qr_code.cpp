@@ -14,7 +14,7 @@
 namespace metrodos::probe {
 namespace {
 
-constexpr std::size_t longestText = 500; // bytes
+constexpr std::size_t maxTextBytes = 500; // bytes
 constexpr std::string_view scheme = "METRODOS:";
 
 template <auto destroy>
@@ -69,7 +69,7 @@ std::string mapped(std::string_view text, int (*with)(int)) {
 } // namespace
 
 quantity::Result<QrCode> encodeQr(std::string_view text) {
-    if (text.empty() || text.size() > longestText)
+    if (text.empty() || text.size() > maxTextBytes)
         return quantity::problem("this text does not fit a code", "", "keep it between 1 and 500 bytes");
     const std::string whole(text);
     if (whole.find('\0') != std::string::npos)
@@ -102,9 +102,9 @@ std::string terminalText(const QrCode& code) {
 }
 
 quantity::Result<std::vector<std::string>> readQr(std::span<const std::uint8_t> grey, int width, int height) {
-    constexpr long long most = 50'000'000;
+    constexpr long long maxPixels = 50'000'000;
     const long long points = static_cast<long long>(width) * height;
-    if (width < 1 || height < 1 || points > most || static_cast<std::size_t>(points) != grey.size())
+    if (width < 1 || height < 1 || points > maxPixels || static_cast<std::size_t>(points) != grey.size())
         return quantity::problem("this picture cannot be searched for a code", "",
                                  "take one of at most 50 million points");
     const Image image(zbar::zbar_image_create());
@@ -153,7 +153,7 @@ quantity::Result<Invitation> Invitation::parse(std::string_view text) {
         return quantity::problem("this code is not one of Metrodos", "",
                                  "show the code of metrodos-agent --code, or of the Machines page");
     };
-    if (text.size() > longestText || mapped(text.substr(0, scheme.size()), std::toupper) != scheme)
+    if (text.size() > maxTextBytes || mapped(text.substr(0, scheme.size()), std::toupper) != scheme)
         return wrong();
     text.remove_prefix(scheme.size());
     const auto slash = text.find('/');

@@ -10,9 +10,9 @@
 namespace metrodos::probe {
 namespace {
 
-constexpr double retryAfter = 1.0;    // s
-constexpr double sleepNoticed = 2.0;  // s by which the clocks must part
-constexpr double shortestPiece = 1.0; // s: the rest of the time is not worth a run
+constexpr double retryAfter = 1.0;   // s
+constexpr double sleepNoticed = 2.0; // s by which the clocks must part
+constexpr double minPiece = 1.0;     // s: the rest of the time is not worth a run
 
 double clockSeconds(clockid_t clock) {
     timespec t{};
@@ -55,7 +55,7 @@ class Watching {
     quantity::Result<benchmark::WatchReport> perform() {
         if (const auto opened = open(); !opened) return tl::unexpected(opened.error());
         m_head.simulated = m_from->simulated();
-        while (!m_stop.stop_requested() && m_config.seconds - now() >= shortestPiece) {
+        while (!m_stop.stop_requested() && m_config.seconds - now() >= minPiece) {
             if (!m_from || !m_to) {
                 if (const auto opened = open(); !opened) {
                     give(opened.error());

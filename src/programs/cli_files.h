@@ -31,7 +31,7 @@ struct Arguments {
     std::string lasting = "1 h"; ///< watch
     std::string looking = "3 s"; ///< find
     std::string prices;          ///< weigh
-    std::string school;
+    std::string objective;
 };
 
 /// The job with every class known, for the commands that compute on it.

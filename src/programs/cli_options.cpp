@@ -116,7 +116,7 @@ void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions&
             std::cout << "datagrams at " << plain(*run.config.rate);
         else
             std::cout << run.config.streams << (run.config.streams == 1 ? " stream" : " streams");
-        std::cout << (run.config.group.empty() ? "" : ", both ways at once") << ": "
+        std::cout << (run.config.group.empty() ? "" : ", both directions at once") << ": "
                   << plainBoth(run.goodput);
         for (const std::string& line : benchmark::remarks(run))
             std::cout << "\n  " << line;

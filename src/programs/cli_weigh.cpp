@@ -42,14 +42,14 @@ void tell(const weigh::Options& options, const weigh::Prices& prices, const weig
 }
 
 // What the command line asks to be weighed.
-struct Asked {
+struct WeighRequest {
     job::Document document;
     weigh::Options options;
     weigh::Prices prices;
-    weigh::School school = weigh::School::cheapest;
+    weigh::Objective objective = weigh::Objective::cheapest;
 };
 
-quantity::Result<Asked> askedFor(const Arguments& a, const catalog::Catalog& catalog) {
+quantity::Result<WeighRequest> requestOf(const Arguments& a, const catalog::Catalog& catalog) {
     auto document = soundJob(a, catalog);
     if (!document) return tl::unexpected(document.error());
     weigh::PriceBook book;
@@ -61,48 +61,49 @@ quantity::Result<Asked> askedFor(const Arguments& a, const catalog::Catalog& cat
         if (!loaded) return tl::unexpected(loaded.error());
         book = std::move(*loaded);
     }
-    const std::string wanted = a.school.empty() ? document->house.weighing.school : a.school;
-    const auto school = wanted.empty() ? weigh::School::cheapest : weigh::school(wanted);
-    if (!school)
+    const std::string& wanted = a.objective;
+    const auto objective =
+        wanted.empty() ? std::optional(document->house.weighing.objective) : house::objective(wanted);
+    if (!objective)
         return quantity::problem("there is no school “" + wanted + "”", "",
                                  "choose cheapest, steadiest, no-drilling, fastest or lasting");
     auto options = weigh::optionsOf(document->house, catalog, document->runs);
     if (!options) return tl::unexpected(options.error());
-    return Asked{std::move(*document), std::move(*options), weigh::Prices(catalog, book), *school};
+    return WeighRequest{std::move(*document), std::move(*options), weigh::Prices(catalog, book), *objective};
 }
 
 } // namespace
 
 int weighHouse(const Arguments& a, const catalog::Catalog& catalog) {
-    const auto asked = askedFor(a, catalog);
-    if (!asked) return fail(asked.error());
-    const weigh::Options* options = &asked->options;
-    const weigh::Prices& prices = asked->prices;
-    const weigh::School* school = &asked->school;
-    const auto weighed = weigh::weigh(*options, prices, *school);
+    const auto request = requestOf(a, catalog);
+    if (!request) return fail(request.error());
+    const weigh::Options* options = &request->options;
+    const weigh::Prices& prices = request->prices;
+    const weigh::Objective* objective = &request->objective;
+    const auto weighed = weigh::weigh(*options, prices, *objective);
     if (!weighed) return fail(weighed.error());
     if (a.run.json) {
-        print(weigh::toJson(*options, prices, *weighed, *school));
+        print(weigh::toJson(*options, prices, *weighed, *objective));
         return 0;
     }
     for (const weigh::Plan& plan : weighed->plans)
-        if (plan.id == weighed->best.at(*school)) tell(*options, prices, plan);
+        if (plan.id == weighed->best.at(*objective)) tell(*options, prices, plan);
     for (const auto& [other, id] : weighed->best)
         for (const weigh::Plan& plan : weighed->plans)
-            if (other != *school && plan.id == id && id != weighed->best.at(*school))
+            if (other != *objective && plan.id == id && id != weighed->best.at(*objective))
                 std::cout << "Or " << weigh::label(other) << ": " << weigh::amount(prices, plan.cost) << '\n';
     return 0;
 }
 
 int exportPlan(const Arguments& a, const catalog::Catalog& catalog) {
-    const auto asked = askedFor(a, catalog);
-    if (!asked) return fail(asked.error());
-    const auto plan = weigh::planBy(asked->school, asked->options, asked->prices);
+    const auto request = requestOf(a, catalog);
+    if (!request) return fail(request.error());
+    const auto plan = weigh::planBy(request->objective, request->options, request->prices);
     if (!plan) return fail(plan.error());
-    const auto made = weigh::realise(asked->document.house, catalog, asked->options, *plan);
-    const auto written =
-        job::writeText(a.to, report::planMarkdown(asked->document.house.name, asked->options, asked->prices,
-                                                  *plan, made ? made->steps : std::vector<weigh::FitStep>()));
+    const auto made = weigh::applyPlan(request->document.house, catalog, request->options, *plan);
+    const auto written = job::writeText(
+        a.to, report::planMarkdown(request->document.house.name, request->options, request->prices, *plan,
+                                   made ? made->steps : std::vector<weigh::FitStep>()));
     return written ? 0 : fail(written.error());
 }
 

@@ -2,8 +2,8 @@
 // the work in order. Markdown (CommonMark with tables).
 #pragma once
 
+#include "weigh/apply_plan.h"
 #include "weigh/plan.h"
-#include "weigh/realise.h"
 
 namespace metrodos::report {
 

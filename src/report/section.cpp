@@ -11,7 +11,7 @@ using namespace house;
 
 constexpr double roomHeight = 108;
 constexpr double slab = 24; // between two floors; wires run in it
-constexpr double leastRoomWidth = 190;
+constexpr double minRoomWidth = 190;
 constexpr double markSize = 16;
 constexpr double markStep = 62;
 constexpr double gapBetweenBuildings = 70;
@@ -48,7 +48,7 @@ class Layout {
             std::size_t most = 0;
             for (const auto& row : rows)
                 most = std::max(most, row.size());
-            return std::max(leastRoomWidth, static_cast<double>(most) * markStep + 16);
+            return std::max(minRoomWidth, static_cast<double>(most) * markStep + 16);
         }
     };
 
@@ -134,7 +134,7 @@ class Layout {
             add({unknownRoom, "room not known", {x, floorTop(0), width, roomHeight}});
             x += width + gapBetweenBuildings;
         }
-        m_out.width = std::max(x - gapBetweenBuildings + margin, 2 * margin + leastRoomWidth);
+        m_out.width = std::max(x - gapBetweenBuildings + margin, 2 * margin + minRoomWidth);
     }
 
     void add(DrawnRoom room) {

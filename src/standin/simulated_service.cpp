@@ -18,7 +18,7 @@ using quantity::problem;
 using quantity::Result;
 
 constexpr std::size_t pieceBytes = 16 * 1024;
-constexpr std::size_t mostThreads = 40; // 32 streams and their delay
+constexpr std::size_t maxThreads = 40; // 32 streams and their delay
 constexpr double burstSeconds = 0.02;
 
 /// Lets bytes through at a rate, whoever asks.
@@ -85,7 +85,7 @@ struct SimulatedService::Server {
     }
 
     void answer() {
-        http.new_task_queue = [] { return new httplib::ThreadPool(mostThreads); };
+        http.new_task_queue = [] { return new httplib::ThreadPool(maxThreads); };
         http.set_default_headers({{probe::simulatedHeader, "yes"}});
         http.set_keep_alive_max_count(1'000'000);
         http.set_payload_max_length(1UL << 40);

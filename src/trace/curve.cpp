@@ -7,7 +7,7 @@ namespace metrodos::trace {
 namespace {
 
 constexpr double cellWidth = 0.015; // one and a half per cent
-constexpr double mostCells = 400;
+constexpr double maxCells = 400;
 
 } // namespace
 
@@ -23,7 +23,7 @@ Curve Curve::of(const capacity::Distribution& distribution) {
     const double to = knots.back().lnX;
     if (to - from < sameValue) return at(from);
     Curve out;
-    const double cells = std::clamp(std::ceil((to - from) / cellWidth), 4.0, mostCells);
+    const double cells = std::clamp(std::ceil((to - from) / cellWidth), 4.0, maxCells);
     out.m_from = from;
     out.m_perCell = cells / (to - from);
     auto knot = knots.begin();

@@ -203,10 +203,10 @@ class Work {
         for (std::string& text : contradictions(m_asked))
             m_out.warnings.push_back(std::move(text));
         for (std::size_t o = 0; o < m_observations.size(); ++o) {
-            double strayed = 0;
+            double outlier = 0;
             for (const Particle& p : m_particles)
-                if (p.strayed[o]) strayed += p.weight;
-            if (strayed > 0.5)
+                if (p.outlier[o]) outlier += p.weight;
+            if (outlier > 0.5)
                 m_out.warnings.push_back(
                     "nothing in the survey explains a run: " +
                     describe(m_observations[o], *m_from[o], m_asked.prediction.route.id));

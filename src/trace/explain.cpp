@@ -39,19 +39,19 @@ std::string arrangementWords(const RunShape& how, const capacity::RoutePredictio
     return "only from “" + first + "” to “" + last + "”";
 }
 
-std::string signWords(const Shown& shown) {
+std::string symptomWords(const Symptoms& symptoms) {
     std::vector<std::string> words;
     const auto say = [&](const std::optional<bool>& sign, const char* yes, const char* no) {
         if (sign && *sign && yes != nullptr) words.emplace_back(yes);
         if (sign && !*sign && no != nullptr) words.emplace_back(no);
     };
-    say(shown.queue, "the delay rose under load", "the delay did not rise");
-    say(shown.window, "the receiver's window was closed", nullptr);
-    say(shown.buffer, "the sender had nothing to send", nullptr);
-    say(shown.coreSender, "a core of the sender was full", nullptr);
-    say(shown.coreReceiver, "a core of the receiver was full", nullptr);
-    say(shown.unsteady, "the rate was unsteady", "the rate was steady");
-    say(shown.errors, "frames had errors", nullptr);
+    say(symptoms.queue, "the delay rose under load", "the delay did not rise");
+    say(symptoms.window, "the receiver's window was closed", nullptr);
+    say(symptoms.buffer, "the sender had nothing to send", nullptr);
+    say(symptoms.coreSender, "a core of the sender was full", nullptr);
+    say(symptoms.coreReceiver, "a core of the receiver was full", nullptr);
+    say(symptoms.unsteady, "the rate was unsteady", "the rate was steady");
+    say(symptoms.errors, "frames had errors", nullptr);
     std::string out;
     for (const std::string& word : words)
         out += (out.empty() ? "" : ", ") + word;
@@ -78,7 +78,7 @@ std::string describe(const Observation& o, const capacity::RoutePrediction& pred
     out += std::string(": ") + (o.atLeast ? "at least " : "") +
            plain(quantity::BitRate::bitsPerSecond(std::exp(o.lnRate)));
     if (o.runs.size() > 1) out += " (" + std::to_string(o.runs.size()) + " runs)";
-    if (const std::string words = signWords(o.shown); !words.empty()) out += "; " + words;
+    if (const std::string words = symptomWords(o.symptoms); !words.empty()) out += "; " + words;
     return out;
 }
 

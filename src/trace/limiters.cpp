@@ -56,13 +56,13 @@ Answer answer(const Question& question, const std::vector<Particle>& particles) 
     for (const Particle& p : particles) {
         const std::array<Held, 2> held{heldBack(p, question.terms[0]), heldBack(p, question.terms[1])};
         const std::size_t d = question.only.value_or(held[1].lnRate < held[0].lnRate - 2 * alike ? 1 : 0);
-        bool strayed = false;
-        for (std::size_t o = 0; o < p.strayed.size(); ++o)
-            strayed = strayed || (p.strayed[o] && question.own[o]);
+        bool outlier = false;
+        for (std::size_t o = 0; o < p.outlier.size(); ++o)
+            outlier = outlier || (p.outlier[o] && question.own[o]);
         level.emplace_back();
-        if (strayed) level.back().push_back(question.unlisted);
+        if (outlier) level.back().push_back(question.unlisted);
         for (const Term& term : question.terms[d])
-            if (!strayed && allows(p, term) < held[d].lnRate + 10 * sameValue)
+            if (!outlier && allows(p, term) < held[d].lnRate + 10 * sameValue)
                 level.back().push_back(term.unknown);
         for (const std::size_t unknown : level.back())
             often[unknown] += p.weight;

@@ -13,10 +13,10 @@ constexpr double resolution = 0.08;   // runs closer than this in ln tell nothin
 constexpr double runError = 0.01;     // in ln, of the mean of a run
 constexpr double phyError = 0.17;     // of what a PHY rate says about it
 constexpr double variationLeft = 0.6; // of the variation from second to second, in the mean of a run
-constexpr double leastBits = 0.07;    // below, or
-constexpr double leastShare = 0.14;   // of the doubt that there is, a test is not worth naming
+constexpr double minBits = 0.07;      // below, or
+constexpr double minShare = 0.14;     // of the doubt that there is, a test is not worth naming
 constexpr double overheadMinutes = 1; // to read, to go and to come back
-constexpr std::size_t mostTests = 5;
+constexpr std::size_t maxTests = 5;
 
 std::vector<benchmark::Alteration> lifted(const NextTest& test, house::AlterationKind how) {
     std::vector<benchmark::Alteration> out;
@@ -163,13 +163,13 @@ std::vector<NextTest> ranked(std::vector<NextTest> tests, const Model& model, co
         test.informationBits = std::clamp(doubt + alone - both - std::max(bias, 0.0), 0.0, doubt);
     }
     std::erase_if(tests, [&](const NextTest& test) {
-        return test.informationBits < std::max(leastBits, leastShare * doubt);
+        return test.informationBits < std::max(minBits, minShare * doubt);
     });
     std::stable_sort(tests.begin(), tests.end(), [](const NextTest& a, const NextTest& b) {
         return a.informationBits / (a.minutes + overheadMinutes) >
                b.informationBits / (b.minutes + overheadMinutes);
     });
-    if (tests.size() > mostTests) tests.resize(mostTests);
+    if (tests.size() > maxTests) tests.resize(maxTests);
     return tests;
 }
 

@@ -34,10 +34,10 @@ std::optional<double> secondsSpread(const Run& run) {
 }
 
 // What most of the runs show.
-std::optional<bool> majority(const std::vector<Shown>& all, std::optional<bool> Shown::*sign) {
+std::optional<bool> majority(const std::vector<Symptoms>& all, std::optional<bool> Symptoms::*sign) {
     int yes = 0;
     int no = 0;
-    for (const Shown& one : all)
+    for (const Symptoms& one : all)
         if (one.*sign) ++(*(one.*sign) ? yes : no);
     if (yes == no) return std::nullopt;
     return yes > no;
@@ -59,8 +59,8 @@ bool saysAtLeast(const Run& run) {
 
 } // namespace
 
-Shown shownBy(const Run& run) {
-    Shown out;
+Symptoms symptomsOf(const Run& run) {
+    Symptoms out;
     if (run.rttIdleUs && run.rttLoadedUs) {
         const double rise = run.rttLoadedUs->p50 - run.rttIdleUs->p50;
         const double threshold = std::max(risesFromUs, risesFrom * run.rttIdleUs->p50);
@@ -184,7 +184,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
         Observation observation;
         std::vector<double> lnRates;
         std::vector<double> rtts;
-        std::vector<Shown> shown;
+        std::vector<Symptoms> symptoms;
     };
     std::vector<std::pair<std::pair<RunShape, bool>, Alike>> groups;
     const house::Id id = route.prediction->route.id;
@@ -219,7 +219,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
         alike.observation.runs.push_back(run.id);
         alike.lnRates.push_back(std::log(run.goodput.bps()));
         if (run.rttIdleUs) alike.rtts.push_back(run.rttIdleUs->p50);
-        alike.shown.push_back(shownBy(run));
+        alike.symptoms.push_back(symptomsOf(run));
     }
     std::vector<Observation> out;
     for (auto& [key, alike] : groups) {
@@ -238,13 +238,13 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
         o.terms =
             terms(o.shape, id,
                   alike.rtts.empty() ? std::nullopt : std::optional(benchmark::quantile(alike.rtts, 0.5)));
-        o.shown.queue = majority(alike.shown, &Shown::queue);
-        o.shown.window = majority(alike.shown, &Shown::window);
-        o.shown.buffer = majority(alike.shown, &Shown::buffer);
-        o.shown.coreSender = majority(alike.shown, &Shown::coreSender);
-        o.shown.coreReceiver = majority(alike.shown, &Shown::coreReceiver);
-        o.shown.unsteady = majority(alike.shown, &Shown::unsteady);
-        o.shown.errors = majority(alike.shown, &Shown::errors);
+        o.symptoms.queue = majority(alike.symptoms, &Symptoms::queue);
+        o.symptoms.window = majority(alike.symptoms, &Symptoms::window);
+        o.symptoms.buffer = majority(alike.symptoms, &Symptoms::buffer);
+        o.symptoms.coreSender = majority(alike.symptoms, &Symptoms::coreSender);
+        o.symptoms.coreReceiver = majority(alike.symptoms, &Symptoms::coreReceiver);
+        o.symptoms.unsteady = majority(alike.symptoms, &Symptoms::unsteady);
+        o.symptoms.errors = majority(alike.symptoms, &Symptoms::errors);
         out.push_back(std::move(o));
     }
     return out;
@@ -274,7 +274,7 @@ std::vector<Observation> Model::readings() const {
     }
     for (std::size_t i = 0; i < elements.size(); ++i)
         for (const bool forward : {true, false})
-            if (auto shown = phyReading(route, i, forward)) out.push_back(std::move(*shown));
+            if (auto symptoms = phyReading(route, i, forward)) out.push_back(std::move(*symptoms));
     return out;
 }
 

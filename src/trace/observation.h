@@ -41,7 +41,7 @@ struct RunShape {
 };
 
 /// The signs of catalog::Signature as a run showed them; nothing: not taken, or between yes and no.
-struct Shown {
+struct Symptoms {
     std::optional<bool> queue;
     std::optional<bool> window;
     std::optional<bool> buffer;
@@ -61,7 +61,7 @@ struct Observation {
     double lnRate = 0;    ///< ln bit/s of goodput
     double below = 0;     ///< how far a run may stay below the least ceiling, one standard deviation in ln
     double above = 0;
-    Shown shown;
+    Symptoms symptoms;
 };
 
 /// The unknowns of a route and of the routes that share elements with it.
@@ -108,6 +108,6 @@ class Model {
 };
 
 /// The signs of one run.
-[[nodiscard]] Shown shownBy(const benchmark::Run& run);
+[[nodiscard]] Symptoms symptomsOf(const benchmark::Run& run);
 
 } // namespace metrodos::trace

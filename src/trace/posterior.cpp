@@ -30,18 +30,20 @@ double reach(double d, double below, double above) {
     return std::fabs(z) > widest ? 0 : norm / (below + above) * std::exp(-0.5 * z * z);
 }
 
-double chance(const std::optional<bool>& shown, double p) {
-    return shown ? (*shown ? p : 1 - p) : 1;
+double chance(const std::optional<bool>& symptoms, double p) {
+    return symptoms ? (*symptoms ? p : 1 - p) : 1;
 }
 
 // How likely the signs of a run are when this state of this unknown held it back.
-double signs(const Shown& shown, const Unknown& unknown, const catalog::Signature& s, int sense) {
+double symptomChance(const Symptoms& symptoms, const Unknown& unknown, const catalog::Signature& s,
+                     int sense) {
     constexpr double otherCore = 0.06;
     const bool machine = unknown.kind == house::ElementKind::host && unknown.part == Part::element;
-    return chance(shown.queue, s.queue) * chance(shown.window, s.window) * chance(shown.buffer, s.buffer) *
-           chance(shown.coreSender, machine && sense == 0 ? s.core : otherCore) *
-           chance(shown.coreReceiver, machine && sense == 1 ? s.core : otherCore) *
-           chance(shown.unsteady, s.unsteady) * chance(shown.errors, s.errors);
+    return chance(symptoms.queue, s.queue) * chance(symptoms.window, s.window) *
+           chance(symptoms.buffer, s.buffer) *
+           chance(symptoms.coreSender, machine && sense == 0 ? s.core : otherCore) *
+           chance(symptoms.coreReceiver, machine && sense == 1 ? s.core : otherCore) *
+           chance(symptoms.unsteady, s.unsteady) * chance(symptoms.errors, s.errors);
 }
 
 // What a particle knows of one unknown.
@@ -106,7 +108,7 @@ class Sampler {
     struct One {
         double lnWeight = 0;
         std::vector<Open> about;
-        std::vector<bool> strayed;
+        std::vector<bool> outlier;
     };
     static constexpr int keptBits = 5;
     struct Kept {
@@ -155,7 +157,7 @@ class Sampler {
             for (std::size_t k = 0; k < unknown.states.size(); ++k) {
                 const State& state = unknown.states[k];
                 const double sd = state.variation * drift;
-                m_signs[t].push_back(signs(o.shown, unknown, state.shows[sense], term.sense));
+                m_signs[t].push_back(symptomChance(o.symptoms, unknown, state.shows[sense], term.sense));
                 const double below = std::hypot(o.below, sd);
                 const double above = std::hypot(o.above, sd);
                 const double widen = sd > 0 ? windowSd : 1;
@@ -236,7 +238,7 @@ class Sampler {
     double take(One& one, const Observation& o) {
         if (m_anyLifted) decide(one, o);
         const auto stray = [&](double p) {
-            one.strayed.push_back(true);
+            one.outlier.push_back(true);
             return p;
         };
         // What is fixed already.
@@ -270,9 +272,9 @@ class Sampler {
             total += option.weight;
         }
         total *= 1 - strayPrior;
-        const double strays = strayPrior * strayDensity;
-        double pick = uniform() * (total + strays);
-        if (pick >= total || m_options.empty()) return stray(total + strays);
+        const double isOutlier = strayPrior * strayDensity;
+        double pick = uniform() * (total + isOutlier);
+        if (pick >= total || m_options.empty()) return stray(total + isOutlier);
         pick /= 1 - strayPrior;
         const Option* chosen = &m_options.back();
         for (const Option& option : m_options) {
@@ -283,8 +285,8 @@ class Sampler {
             }
         }
         fix(one, *chosen);
-        one.strayed.push_back(false);
-        return total + strays;
+        one.outlier.push_back(false);
+        return total + isOutlier;
     }
 
     double takeBound(One& one, const Observation& o, double lowest) {
@@ -294,9 +296,9 @@ class Sampler {
             if (open(one.about[term.unknown].value[static_cast<std::size_t>(term.sense)]))
                 p *=
                     reachesIn(one.about[term.unknown], term.unknown, term.sense, z - term.gain - slack(term));
-        const bool strays = uniform() * (p * (1 - strayPrior) + strayPrior) > p * (1 - strayPrior);
-        one.strayed.push_back(strays);
-        if (!strays) raise(one, m_terms.size(), z, false);
+        const bool isOutlier = uniform() * (p * (1 - strayPrior) + strayPrior) > p * (1 - strayPrior);
+        one.outlier.push_back(isOutlier);
+        if (!isOutlier) raise(one, m_terms.size(), z, false);
         return p * (1 - strayPrior) + strayPrior;
     }
 
@@ -431,7 +433,7 @@ class Sampler {
     [[nodiscard]] Particle closed(const One& one, std::size_t index, double weight) {
         Particle out;
         out.weight = weight;
-        out.strayed = one.strayed;
+        out.outlier = one.outlier;
         out.state.resize(m_unknowns.size());
         out.value.resize(m_unknowns.size());
         for (std::size_t u = 0; u < m_unknowns.size(); ++u) {

@@ -14,7 +14,7 @@ struct Particle {
     double weight = 0;                        ///< all sum to 1
     std::vector<int> state;                   ///< by unknown
     std::vector<std::array<double, 2>> value; ///< by unknown and sense, in ln
-    std::vector<bool> strayed;                ///< by observation: the run was not what it was taken for
+    std::vector<bool> outlier;                ///< by observation: the run was not what it was taken for
 };
 
 /// Is shown particles before the first observation and after each; every other one but for the last time.

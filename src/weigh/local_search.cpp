@@ -9,15 +9,16 @@
 namespace metrodos::weigh {
 namespace {
 
-constexpr int mostPasses = 8;
+constexpr int maxPasses = 8;
 
 // What each goal comes to, in the order of the goals.
-std::optional<std::vector<double>> valuesOf(const Options& options, const Prices& prices, const Asked& asked,
-                                            const std::vector<Hub>& hubs, const std::vector<Pick>& picks) {
+std::optional<std::vector<double>> valuesOf(const Options& options, const Prices& prices,
+                                            const SolveRequest& request, const std::vector<Hub>& hubs,
+                                            const std::vector<Pick>& picks) {
     const auto plan = planOf(options, prices, picks, hubs);
-    if (!plan || plan->load > asked.mostLoad + loadTolerance) return std::nullopt;
+    if (!plan || plan->load > request.maxLoad + loadTolerance) return std::nullopt;
     std::vector<double> out;
-    for (const Goal goal : asked.goals)
+    for (const Goal goal : request.goals)
         switch (goal) {
         case Goal::carry:
             out.push_back(uncarriedOf(options, picks));
@@ -53,10 +54,10 @@ bool isBetter(const std::vector<double>& a, const std::vector<double>& b) {
 
 } // namespace
 
-std::vector<Pick> nearBest(const Options& options, const Prices& prices, const Asked& asked) {
+std::vector<Pick> improvedChoice(const Options& options, const Prices& prices, const SolveRequest& request) {
     const std::vector<Hub> hubs = hubsOf(options, prices);
     std::vector<Pick> picks(options.spots.size(), {-1, false});
-    auto best = valuesOf(options, prices, asked, hubs, picks);
+    auto best = valuesOf(options, prices, request, hubs, picks);
     if (!best) return picks;
     // What needs most has the fewest ways, and goes first.
     std::vector<std::size_t> order(options.spots.size());
@@ -65,7 +66,7 @@ std::vector<Pick> nearBest(const Options& options, const Prices& prices, const A
         return portNeeded(options.spots[a].need) > portNeeded(options.spots[b].need);
     });
     bool changed = true;
-    for (int pass = 0; pass < mostPasses && changed; ++pass) {
+    for (int pass = 0; pass < maxPasses && changed; ++pass) {
         changed = false;
         for (const std::size_t i : order) {
             const SpotOptions& spot = options.spots[i];
@@ -76,7 +77,7 @@ std::vector<Pick> nearBest(const Options& options, const Prices& prices, const A
                 for (const bool carried : {true, false}) {
                     if ((carried && !can) || (!carried && !spot.need.any())) continue;
                     picks[i] = {static_cast<int>(w), carried};
-                    auto values = valuesOf(options, prices, asked, hubs, picks);
+                    auto values = valuesOf(options, prices, request, hubs, picks);
                     if (!values || !isBetter(*values, *best)) continue;
                     best = std::move(values);
                     chosen = picks[i];

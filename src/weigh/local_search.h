@@ -7,6 +7,7 @@ namespace metrodos::weigh {
 
 /// Changes one spot at a time for the better, by the goals in their order, until none gets better. Keeps to
 /// the most load asked for. Always a choice that can be; not always the best.
-[[nodiscard]] std::vector<Pick> nearBest(const Options& options, const Prices& prices, const Asked& asked);
+[[nodiscard]] std::vector<Pick> improvedChoice(const Options& options, const Prices& prices,
+                                               const SolveRequest& request);
 
 } // namespace metrodos::weigh

@@ -39,7 +39,7 @@ std::vector<Measured> measuredIn(const House& house, const catalog::Catalog& cat
     return out;
 }
 
-Distribution after(const Distribution& before, BitRate measured, bool wasLimit, double variation) {
+Distribution updatedBy(const Distribution& before, BitRate measured, bool wasLimit, double variation) {
     if (wasLimit) {
         // The mean of some seconds lies within the variation; the hour adds as much again.
         constexpr double ninetieth = 1.2816;

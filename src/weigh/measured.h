@@ -23,7 +23,7 @@ struct Measured {
 
 /// A belief after a measurement: around it where the thing was the limit, else the part of it that lies
 /// above.
-[[nodiscard]] capacity::Distribution after(const capacity::Distribution& before, BitRate measured,
-                                           bool wasLimit, double variation);
+[[nodiscard]] capacity::Distribution updatedBy(const capacity::Distribution& before, BitRate measured,
+                                               bool wasLimit, double variation);
 
 } // namespace metrodos::weigh

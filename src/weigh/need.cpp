@@ -13,7 +13,7 @@ using catalog::UseClass;
 using house::Use;
 using quantity::plain;
 
-constexpr int mostAtOnce = 999;
+constexpr int maxAtOnce = 999;
 constexpr double secondsPerHour = 3600;
 
 struct Rates {
@@ -120,7 +120,7 @@ quantity::Result<Use> parseUse(const std::string& part, const catalog::Catalog& 
         cls = classIn(behind, catalog, rest);
     }
     if (cls == nullptr) return puzzled("no use has this name");
-    if (use.count < 1 || use.count > mostAtOnce) return puzzled("1 to 999 at once");
+    if (use.count < 1 || use.count > maxAtOnce) return puzzled("1 to 999 at once");
     use.useClass = cls->id;
     if (const auto volume = volumeIn(rest)) {
         use.volume = volume->first;
@@ -162,16 +162,17 @@ Need needOf(const house::Spot& spot, const catalog::Catalog& catalog) {
 }
 
 quantity::Result<std::vector<Use>> parseUses(std::string_view text, const catalog::Catalog& catalog) {
-    constexpr std::size_t mostUses = 32;
-    constexpr std::size_t longest = 2000;
-    if (text.size() > longest) return quantity::problem("this is longer than 2000 letters", "", "shorten it");
+    constexpr std::size_t maxUses = 32;
+    constexpr std::size_t maxUsesBytes = 2000;
+    if (text.size() > maxUsesBytes)
+        return quantity::problem("this is longer than 2000 letters", "", "shorten it");
     std::vector<Use> out;
     for (const std::string& part : partsOf(text)) {
         auto use = parseUse(part, catalog);
         if (!use) return tl::unexpected(use.error());
         out.push_back(std::move(*use));
     }
-    if (out.size() > mostUses)
+    if (out.size() > maxUses)
         return quantity::problem("a spot has at most 32 uses", "", "put alike ones together: “8 calls”");
     return out;
 }

@@ -31,7 +31,8 @@ struct Passage {
 };
 
 struct SpotWay {
-    std::string id;          ///< of the catalog's class: "coax", "new-own" …; several may have the same
+    std::string id; ///< of the catalog's class: "coax", "new-own" …; several may have the same
+    catalog::WayMeans means = catalog::WayMeans::data;
     std::string deviceClass; ///< of the adapter at the spot, by which those of one id differ; empty: none
     std::string label;
     std::vector<Passage> passages;

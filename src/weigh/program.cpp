@@ -25,10 +25,10 @@ using Row = std::map<int, double>;
 // to buy (b), the fullest load (s).
 class Program {
   public:
-    Program(const Options& options, const Prices& prices, double mostLoad)
+    Program(const Options& options, const Prices& prices, double maxLoad)
         : m_options(options)
         , m_prices(prices) {
-        m_load = column(0, mostLoad, false);
+        m_load = column(0, maxLoad, false);
         for (std::size_t i = 0; i < options.spots.size(); ++i)
             addSpot(i);
         addHub();
@@ -39,20 +39,20 @@ class Program {
         m_goals[Goal::load] = {{m_load, 1}};
     }
 
-    quantity::Result<Solved> solve(const Asked& asked, const std::stop_token& stop) {
-        Solved out;
-        if (asked.start != nullptr && asked.start->values.size() == m_columns.size())
-            m_values = asked.start->values;
-        else if (asked.near.size() == m_picks.size())
-            beginNear(asked.near, asked.seconds, stop);
-        out.carryGap = asked.carryGap;
-        for (const Goal goal : asked.goals) {
-            if (goal == Goal::carry && asked.uncarried) {
-                rowOf(m_goals[goal], 'L', *asked.uncarried + carrySlack);
+    quantity::Result<Solution> solve(const SolveRequest& request, const std::stop_token& stop) {
+        Solution out;
+        if (request.start != nullptr && request.start->values.size() == m_columns.size())
+            m_values = request.start->values;
+        else if (request.near.size() == m_picks.size())
+            beginNear(request.near, request.seconds, stop);
+        out.carryGap = request.carryGap;
+        for (const Goal goal : request.goals) {
+            if (goal == Goal::carry && request.uncarried) {
+                rowOf(m_goals[goal], 'L', *request.uncarried + carrySlack);
                 continue;
             }
             const Row& row = m_goals[goal];
-            const auto gap = run(row, asked.seconds, stop);
+            const auto gap = run(row, request.seconds, stop);
             if (!gap) return tl::unexpected(gap.error());
             out.gap = std::max(out.gap, *gap);
             if (goal == Goal::carry) out.carryGap = *gap;
@@ -386,9 +386,9 @@ class Program {
 
 } // namespace
 
-quantity::Result<Solved> solve(const Options& options, const Prices& prices, const Asked& asked,
-                               const std::stop_token& stop) {
-    return Program(options, prices, std::min(asked.mostLoad, 1.0)).solve(asked, stop);
+quantity::Result<Solution> solve(const Options& options, const Prices& prices, const SolveRequest& request,
+                                 const std::stop_token& stop) {
+    return Program(options, prices, std::min(request.maxLoad, 1.0)).solve(request, stop);
 }
 
 } // namespace metrodos::weigh

@@ -17,19 +17,19 @@ enum class Goal {
     decay, ///< sum of 1 / years
 };
 
-struct Asked {
+struct SolveRequest {
     std::vector<Goal> goals;
-    double mostLoad = 1; ///< of any resource, at most 1
+    double maxLoad = 1;  ///< of any resource, at most 1
     double seconds = 20; ///< that one goal may take
     /// What Goal::carry reached before, which then need not be found out again; and a choice that reaches it.
     std::optional<double> uncarried = {};
     double carryGap = 0; ///< and the gap that was left of it
-    const struct Solved* start = nullptr;
+    const struct Solution* start = nullptr;
     /// Where to begin otherwise; empty: anywhere.
     std::vector<Pick> near = {};
 };
 
-struct Solved {
+struct Solution {
     std::vector<Pick> picks;
     double uncarried = 0;       ///< the value of Goal::carry
     std::vector<double> values; ///< of the programme's columns, to begin another search with
@@ -39,7 +39,7 @@ struct Solved {
 };
 
 /// A Problem when nothing is possible at all, when stopped, or when no answer was found in time.
-[[nodiscard]] quantity::Result<Solved> solve(const Options& options, const Prices& prices, const Asked& asked,
-                                             const std::stop_token& stop = {});
+[[nodiscard]] quantity::Result<Solution> solve(const Options& options, const Prices& prices,
+                                               const SolveRequest& request, const std::stop_token& stop = {});
 
 } // namespace metrodos::weigh

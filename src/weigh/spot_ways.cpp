@@ -15,21 +15,22 @@ using capacity::Distribution;
 using capacity::WayKind;
 using catalog::Catalog;
 using catalog::Family;
+using catalog::WayMeans;
 using quantity::Length;
 
-constexpr double least = 1e6; // bit/s in the median: below, a way is no way
+constexpr double minRate = 1e6; // bit/s in the median: below, a way is no way
 
 struct MediumCrossing {
-    const char* id;
+    WayMeans means;
     Medium medium;
     WayKind kind;
     JackKind jack;
     Family family;
 };
 constexpr MediumCrossing crossings[] = {
-    {"coax", Medium::coax, WayKind::coax, JackKind::coax, Family::coax},
-    {"mains", Medium::mains, WayKind::mains, JackKind::mains, Family::mains},
-    {"air", Medium::air, WayKind::air, JackKind::data, Family::air},
+    {WayMeans::coax, Medium::coax, WayKind::coax, JackKind::coax, Family::coax},
+    {WayMeans::mains, Medium::mains, WayKind::mains, JackKind::mains, Family::mains},
+    {WayMeans::air, Medium::air, WayKind::air, JackKind::data, Family::air},
 };
 
 // Makes all ways to one spot.
@@ -47,20 +48,21 @@ class Maker {
     std::vector<SpotWay> all() {
         if (m_room.empty() || m_house.room(m_room) == nullptr) {
             for (const catalog::WayClass& cls : m_catalog.planning.ways)
-                refuse(cls.id, "the room of the spot is not known: give it in Walk");
+                refuse(*catalog::wayMeans(cls.id), "the room of the spot is not known: give it in Walk");
             return std::move(m_out);
         }
         if (m_room == m_hub) {
             lead();
             for (const catalog::WayClass& cls : m_catalog.planning.ways)
-                if (cls.id != "data") refuse(cls.id, "a lead in the same room does it");
+                if (cls.id != idOf(WayMeans::data))
+                    refuse(*catalog::wayMeans(cls.id), "a lead in the same room does it");
             return std::move(m_out);
         }
         if (auto ways = capacity::waysBetween(m_house, m_catalog, m_hub, m_room, capacity::Adapters::all))
             m_found = std::move(*ways);
         data();
-        newCable("new-own");
-        newCable("new-hired");
+        newCable(WayMeans::new_own);
+        newCable(WayMeans::new_hired);
         for (const MediumCrossing& c : crossings)
             cross(c);
         phone();
@@ -76,9 +78,10 @@ class Maker {
     [[nodiscard]] int floors() const { return std::abs(hub().floor - room().floor); }
 
     // All that a way has of its class.
-    void dress(SpotWay& way, const std::string& id) const {
-        const catalog::WayClass* cls = m_catalog.planning.way(id);
-        way.id = id;
+    void describe(SpotWay& way, WayMeans means) const {
+        const catalog::WayClass* cls = m_catalog.planning.way(means);
+        way.id = cls->id;
+        way.means = means;
         way.label = cls->label;
         way.steadiness = cls->steadiness;
         way.minutes = cls->minutesPerSpot;
@@ -87,13 +90,13 @@ class Maker {
         way.security = cls->security;
         way.rulesOut = cls->rulesOut;
     }
-    [[nodiscard]] SpotWay begin(const std::string& id) const {
+    [[nodiscard]] SpotWay begin(WayMeans means) const {
         SpotWay out;
-        dress(out, id);
+        describe(out, means);
         return out;
     }
-    void refuse(const std::string& id, const std::string& why) {
-        SpotWay out = begin(id);
+    void refuse(WayMeans means, const std::string& why) {
+        SpotWay out = begin(means);
         out.ruledOut = why;
         m_out.push_back(std::move(out));
     }
@@ -134,7 +137,7 @@ class Maker {
     }
 
     void lead() {
-        SpotWay way = begin("data");
+        SpotWay way = begin(WayMeans::data);
         way.label = "a lead in the same room";
         way.minutes = way.minutesOnce = 0;
         const BitRate top = capacity::goodput(m_catalog.phys.back().rate, {});
@@ -152,8 +155,9 @@ class Maker {
 
     void data() {
         const capacity::Way* run = found(WayKind::data);
-        if (run == nullptr) return refuse("data", "no data run that is known at both ends joins the rooms");
-        SpotWay way = begin("data");
+        if (run == nullptr)
+            return refuse(WayMeans::data, "no data run that is known at both ends joins the rooms");
+        SpotWay way = begin(WayMeans::data);
         way.label = run->label;
         way.route = std::make_shared<const capacity::Way>(*run);
         Distribution down = Distribution::of(run->prediction.forward);
@@ -188,15 +192,16 @@ class Maker {
         return m_catalog.planning.switches.back().id;
     }
 
-    void newCable(const std::string& id) {
+    void newCable(WayMeans means) {
         const catalog::Laying& laying = m_catalog.planning.laying;
         if (!sameBuilding())
             return refuse(
-                id, "copper between buildings brings lightning and the difference of the earths: use fibre");
-        if (!m_house.weighing.drilling) return refuse(id, "no holes are allowed");
-        SpotWay way = begin(id);
+                means,
+                "copper between buildings brings lightning and the difference of the earths: use fibre");
+        if (!m_house.weighing.drilling) return refuse(means, "no holes are allowed");
+        SpotWay way = begin(means);
         const Length run = Length::metres(laying.base.inMetres() + laying.perFloor.inMetres() * floors());
-        way.holes = m_catalog.planning.way(id)->holes + floors();
+        way.holes = m_catalog.planning.way(means)->holes + floors();
         const catalog::CableCategory* cable = m_catalog.cable(laying.cable);
         way.label += ", " + quantity::plain(run) + " of " + cable->label;
         const catalog::Phy* best = &m_catalog.phys.front();
@@ -208,7 +213,7 @@ class Maker {
         own(way, rate, rate);
         way.rttUs = wiredRtt();
         way.promise = best->rate;
-        if (id == "new-own") {
+        if (means == WayMeans::new_own) {
             const double metres = std::ceil(run.inMetres() * (1 + laying.allowance));
             way.parts = {{"new-cable", metres, ""}, {"data-jack", 2, ""}, {"patch-lead", 2, ""}};
             way.minutes += run.inMetres() * laying.minutesPerMetre + way.holes * laying.minutesPerHole;
@@ -226,16 +231,16 @@ class Maker {
                                [&](const Jack& j) { return j.kind == c.jack && j.room == room; });
         };
         if (c.medium != Medium::air && (!jacksIn(m_hub) || !jacksIn(m_room)))
-            return refuse(c.id, "there is no " +
-                                    std::string(c.medium == Medium::coax ? "coax jack" : "outlet") +
-                                    " in the survey in the " + (jacksIn(m_hub) ? room() : hub()).label);
+            return refuse(c.means, "there is no " +
+                                       std::string(c.medium == Medium::coax ? "coax jack" : "outlet") +
+                                       " in the survey in the " + (jacksIn(m_hub) ? room() : hub()).label);
         if (c.medium == Medium::coax && m_house.coaxUse.satellite.value_or(false))
-            return refuse(c.id, "a satellite dish uses the same coax");
+            return refuse(c.means, "a satellite dish uses the same coax");
         std::string why = "no pair of jacks was found";
         bool any = false;
         for (const catalog::DeviceClass* cls : capacity::byRate(m_catalog, c.family))
             if (const capacity::Way* way = found(c.kind, cls->id)) any = crossBy(c, *cls, *way, why) || any;
-        if (!any) refuse(c.id, why);
+        if (!any) refuse(c.means, why);
     }
 
     // With adapters of one class; `why` says what is in the way of the last one that cannot be.
@@ -248,11 +253,11 @@ class Maker {
                 return connection != nullptr && connection->medium == c.medium;
             });
         if (medium == way->prediction.elements.end()) return false;
-        if (medium->forward.p50.bps() < least || medium->backward.p50.bps() < least) {
+        if (medium->forward.p50.bps() < minRate || medium->backward.p50.bps() < minRate) {
             why = medium->ceiling.because;
             return false;
         }
-        SpotWay out = begin(c.id);
+        SpotWay out = begin(c.means);
         out.deviceClass = cls.id;
         out.label = way->label;
         out.route = std::make_shared<const capacity::Way>(*way);
@@ -279,7 +284,7 @@ class Maker {
         out.up = capped(out.up, up.spread());
         out.rttUs = way->prediction.rttMicroseconds;
         out.promise = cls.rated;
-        out.hubShare = std::string(c.id) + " at the hub";
+        out.hubShare = std::string(catalog::idOf(c.means)) + " at the hub";
         if (!there) out.parts.push_back({cls.id, 1, ""});
         if (!thereAtHub) out.hubBox = serving;
         out.parts.push_back({"patch-lead", 1, ""});
@@ -350,8 +355,8 @@ class Maker {
                 return (a == m_hub && b == m_room) || (a == m_room && b == m_hub);
             });
         if (joined == m_house.connections.end())
-            return refuse("phone", "no phone pair in the survey joins the rooms");
-        SpotWay way = begin("phone");
+            return refuse(WayMeans::phone, "no phone pair in the survey joins the rooms");
+        SpotWay way = begin(WayMeans::phone);
         way.label = "phone pair, " + joined->label;
         const Distribution rate = Distribution::of(m_catalog.planning.phonePair);
         way.passages = {{joined->id, joined->label, rate, true}, {joined->id, joined->label, rate, false}};
@@ -362,14 +367,14 @@ class Maker {
     }
 
     void fibre() {
-        if (sameBuilding()) return refuse("fibre", "both rooms are in the same building");
+        if (sameBuilding()) return refuse(WayMeans::fibre, "both rooms are in the same building");
         const catalog::Laying& laying = m_catalog.planning.laying;
-        SpotWay way = begin("fibre");
+        SpotWay way = begin(WayMeans::fibre);
         const Distribution rate = Distribution::certain(capacity::goodput(m_catalog.phys.back().rate, {}));
         own(way, rate, rate);
         way.rttUs = wiredRtt();
         way.promise = m_catalog.phys.back().rate;
-        way.holes = m_catalog.planning.way("fibre")->holes;
+        way.holes = m_catalog.planning.way(WayMeans::fibre)->holes;
         const Length run = laying.betweenBuildings + laying.base;
         way.parts = {{"fibre-lead", std::ceil(run.inMetres() * (1 + laying.allowance)), ""},
                      {"fibre-converter", 2, ""},
@@ -383,16 +388,16 @@ class Maker {
     void mesh() {
         std::vector<SpotWay> radio;
         for (const SpotWay& w : m_out)
-            if (w.id == "air" && w.isPossible()) radio.push_back(w);
-        if (radio.empty()) return refuse("mesh", "radio does not reach");
+            if (w.means == WayMeans::air && w.isPossible()) radio.push_back(w);
+        if (radio.empty()) return refuse(WayMeans::mesh, "radio does not reach");
         const Room* between = roomBetween();
-        if (between == nullptr) return refuse("mesh", "there is no room between for the hop");
+        if (between == nullptr) return refuse(WayMeans::mesh, "there is no room between for the hop");
         for (const SpotWay& air : radio)
             hopIn(*between, air);
     }
     void hopIn(const Room& between, const SpotWay& air) {
         SpotWay way = air;
-        dress(way, "mesh");
+        describe(way, WayMeans::mesh);
         // Half the walls each: the better half of what the whole way would carry, taken twice.
         const Distribution hop = Distribution::of(m_catalog.device(air.deviceClass)->medium.at("one_wall"));
         const Distribution rate = hop.scaledBy(m_catalog.planning.meshShare);
@@ -433,8 +438,8 @@ class Maker {
         const bool fromHub = m.roomA == m_hub || m.roomB == m_room;
         const auto& toSpot = fromHub ? m.forward : m.backward;
         const auto& fromSpot = fromHub ? m.backward : m.forward;
-        if (toSpot) down = after(down, *toSpot, m.wasLimit, m.variation);
-        if (fromSpot) up = after(up, *fromSpot, m.wasLimit, m.variation);
+        if (toSpot) down = updatedBy(down, *toSpot, m.wasLimit, m.variation);
+        if (fromSpot) up = updatedBy(up, *fromSpot, m.wasLimit, m.variation);
         way.measuredDown = toSpot;
         way.measuredUp = fromSpot;
     }

@@ -79,7 +79,7 @@ json waysOf(const SpotOptions& spot) {
 
 } // namespace
 
-json toJson(const Options& options, const Prices& prices, const Weighed& weighed, School first) {
+json toJson(const Options& options, const Prices& prices, const Weighed& weighed, Objective first) {
     json plans = json::array();
     // The chosen school's plan, then the other schools', then the rest of the front.
     std::vector<std::string> order{weighed.best.at(first)};
@@ -89,8 +89,8 @@ json toJson(const Options& options, const Prices& prices, const Weighed& weighed
         for (const Plan& plan : weighed.plans)
             if (plan.id == id) plans.push_back(toJson(plan, prices));
     json best = json::object();
-    for (const auto& [school, id] : weighed.best)
-        best[name(school)] = id;
+    for (const auto& [objective, id] : weighed.best)
+        best[std::string(name(objective))] = id;
     json spots = json::array();
     for (const SpotOptions& s : options.spots)
         spots.push_back({{"spot", s.spot},

@@ -1,7 +1,7 @@
 // Plans as documents of format "metrodos-plans", version 1.
 #pragma once
 
-#include "weigh/schools.h"
+#include "weigh/objectives.h"
 
 #include <nlohmann/json_fwd.hpp>
 
@@ -10,6 +10,6 @@ namespace metrodos::weigh {
 /// Best first by the chosen school. Beyond the contract each plan says its holes, steadiness, years and
 /// proof, and each spot the ways that it could take or why not.
 [[nodiscard]] nlohmann::json toJson(const Options& options, const Prices& prices, const Weighed& weighed,
-                                    School first);
+                                    Objective first);
 
 } // namespace metrodos::weigh

@@ -1,5 +1,6 @@
 // The engine against minimal loops that do nothing but move bytes, in turn within one run on loopback: rate
-// and processor time, both ways at once, the pace of datagrams, the floor of the delay, a run beside garbage.
+// and processor time, both directions at once, the pace of datagrams, the floor of the delay, a run beside
+// garbage.
 #include "benchmark/statistics.h"
 #include "probe/counters.h"
 #include "support/agents.h"
@@ -343,7 +344,7 @@ int main() {
             what.c_str(), [&] { return ours(streams); }, [&] { return minimal(streams, buffer); });
     }
     const std::size_t buffer = bestBuffer(1);
-    compare("both ways at once", oursBothWays, [&] { return minimal(1, buffer, 2); });
+    compare("both directions at once", oursBothWays, [&] { return minimal(1, buffer, 2); });
     pacing();
     delayFloor();
     jitterFloor();

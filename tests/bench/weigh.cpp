@@ -1,7 +1,7 @@
 // How long weighing a house takes, its ways included, and how the programme compares with trying all.
 #include "support/random_house.h"
 #include "support/weigh_cases.h"
-#include "weigh/schools.h"
+#include "weigh/objectives.h"
 
 #include <algorithm>
 #include <chrono>
@@ -29,7 +29,7 @@ void choices(const catalog::Catalog& catalog, int spots, int houses, double want
         const auto start = std::chrono::steady_clock::now();
         bool any = false;
         const auto weighed =
-            weigh::weigh(options, prices, weigh::School::cheapest, [&](double, const weigh::Weighed&) {
+            weigh::weigh(options, prices, weigh::Objective::cheapest, [&](double, const weigh::Weighed&) {
                 if (!std::exchange(any, true)) first.push_back(since(start));
             });
         if (!weighed) {
@@ -76,7 +76,7 @@ void wholeHouse(const catalog::Catalog& catalog, int spots) {
         std::printf("%s\n", options.error().sentence().c_str());
         return;
     }
-    const auto weighed = weigh::weigh(*options, prices, weigh::School::cheapest);
+    const auto weighed = weigh::weigh(*options, prices, weigh::Objective::cheapest);
     std::printf("a random house with %d spots: ways predicted in %.2f s, all plans in %.2f s\n", spots,
                 predicted, since(start) - predicted);
     if (!weighed) std::printf("  %s\n", weighed.error().sentence().c_str());
@@ -103,8 +103,8 @@ int main(int argc, char** argv) {
                                                      : spots == 5 ? 3
                                                                   : 2);
         const Value best = bestOfAll(options, prices);
-        const auto solved = weigh::solve(options, prices, {{weigh::Goal::carry, weigh::Goal::cost}});
-        const auto value = solved ? valueOf(options, prices, solved->picks) : std::nullopt;
+        const auto solution = weigh::solve(options, prices, {{weigh::Goal::carry, weigh::Goal::cost}});
+        const auto value = solution ? valueOf(options, prices, solution->picks) : std::nullopt;
         ++tried;
         if (!value || best.betterThan(*value)) ++worse;
         if (value && value->betterThan(best)) ++better;

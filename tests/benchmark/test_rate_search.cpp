@@ -57,7 +57,7 @@ class TestRateSearch : public QObject {
         const SearchResult found = search(1e9, settings, 0.05); // always a twentieth lost
         QVERIFY(!found.best);
         QVERIFY(found.failed.has_value());
-        QVERIFY(static_cast<int>(found.trials.size()) <= settings.mostTrials);
+        QVERIFY(static_cast<int>(found.trials.size()) <= settings.maxTrials);
         QVERIFY(sentences(reportOf(found, settings)).front().find("No pace that was tried") == 0);
     }
     void theAcceptedLossDecides() {
@@ -71,7 +71,7 @@ class TestRateSearch : public QObject {
     }
     void trialsAreBounded() {
         SearchSettings settings;
-        settings.mostTrials = 4;
+        settings.maxTrials = 4;
         settings.resolution = 1e-9;
         QCOMPARE(search(123'456'789, settings).trials.size(), std::size_t(4));
     }

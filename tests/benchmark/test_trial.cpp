@@ -208,7 +208,7 @@ class TestTrial : public QObject {
         QCOMPARE(c.verdict, Verdict::undecided);
         QVERIFY(std::fabs(c.difference - 20e6) < 1);
         QVERIFY2(std::fabs(c.high - 80.85e6) < 0.1e6, qPrintable(QString::number(c.high)));
-        QVERIFY(c.morePairs > 1 && c.morePairs < mostPairs);
+        QVERIFY(c.morePairs > 1 && c.morePairs < maxPairs);
     }
     // The forecast of further pairs is about right: with that many the same spread is settled in most cases.
     void theForecastOfPairsHolds() {

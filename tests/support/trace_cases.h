@@ -35,7 +35,7 @@ struct Followed {
 };
 
 /// Makes the first of the suggested tests, again and again, until none is suggested or so many were made.
-[[nodiscard]] Followed follow(TraceCase c, const catalog::Catalog& catalog, int mostTests = 12);
+[[nodiscard]] Followed follow(TraceCase c, const catalog::Catalog& catalog, int maxTests = 12);
 
 /// The tests that the hand routine needs on the same case: after the whole route one stretch after another,
 /// from the end `from` outwards, until the rate has come down to that of the whole; then the parts of that

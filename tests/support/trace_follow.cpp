@@ -140,7 +140,7 @@ std::vector<std::string> limitersOf(const TraceCase& c, const catalog::Catalog& 
     return out;
 }
 
-Followed follow(TraceCase c, const catalog::Catalog& catalog, int mostTests) {
+Followed follow(TraceCase c, const catalog::Catalog& catalog, int maxTests) {
     Followed out;
     std::vector<benchmark::Run> runs;
     std::vector<std::string> made;
@@ -152,7 +152,7 @@ Followed follow(TraceCase c, const catalog::Catalog& catalog, int mostTests) {
         // A test that was made and is suggested again told nothing; a person would not make it twice.
         asked.declined = made;
         out.steps.push_back(trace::diagnose(asked));
-        if (out.steps.back().nextTests.empty() || static_cast<int>(out.tests.size()) >= mostTests) return out;
+        if (out.steps.back().nextTests.empty() || static_cast<int>(out.tests.size()) >= maxTests) return out;
         const trace::NextTest test = out.steps.back().nextTests.front();
         out.tests.push_back(test.id);
         made.push_back(test.id);

@@ -138,18 +138,18 @@ class TestPosterior : public QObject {
             return out;
         };
         QVERIFY(std::fabs(machineHolds() - 0.5) < 0.05);
-        o.shown.coreSender = true;
-        o.shown.queue = false;
+        o.symptoms.coreSender = true;
+        o.symptoms.queue = false;
         QVERIFY(machineHolds() > 0.95);
-        o.shown.coreSender = false;
-        o.shown.queue = true;
+        o.symptoms.coreSender = false;
+        o.symptoms.queue = true;
         QVERIFY(machineHolds() < 0.05);
     }
     void anImpossibleRunIsTakenForAStray() {
         const std::vector<Unknown> all{unknown("port", {state(1, Curve::at(ln(941)))})};
         const auto particles = infer(all, {seen({0}, 1500)}, 200, 1);
         for (const Particle& p : particles)
-            QVERIFY(p.strayed[0]);
+            QVERIFY(p.outlier[0]);
     }
     void theSameSeedGivesTheSame() {
         const std::vector<Unknown> all{unknown("a", {state(1, Curve::of(spread(100, 500, 2500)))}),

@@ -2,9 +2,9 @@
 #include "support/classes.h"
 #include "support/weigh_cases.h"
 #include "weigh/compare.h"
+#include "weigh/confidence.h"
 #include "weigh/growth.h"
-#include "weigh/prove.h"
-#include "weigh/schools.h"
+#include "weigh/objectives.h"
 #include "weigh/way_choice.h"
 
 #include <QTest>
@@ -17,7 +17,7 @@ using namespace metrodos::testing;
 namespace {
 
 Plan cheapest(const Options& options, const PriceBook& book = {}) {
-    const auto plan = planBy(School::cheapest, options, Prices(classes(), book));
+    const auto plan = planBy(Objective::cheapest, options, Prices(classes(), book));
     if (!plan) qFatal("%s", plan.error().sentence().c_str());
     return *plan;
 }
@@ -63,9 +63,9 @@ class TestPlans : public QObject {
             const int spots = 1 + n % 4;
             const Options options = randomOptions(random, spots, spots < 4 ? 5 : 3);
             const Value best = bestOfAll(options, prices);
-            const auto solved = solve(options, prices, {{Goal::carry, Goal::cost}});
-            QVERIFY2(solved.has_value(), solved ? "" : solved.error().sentence().c_str());
-            const auto value = valueOf(options, prices, solved->picks);
+            const auto solution = solve(options, prices, {{Goal::carry, Goal::cost}});
+            QVERIFY2(solution.has_value(), solution ? "" : solution.error().sentence().c_str());
+            const auto value = valueOf(options, prices, solution->picks);
             QVERIFY(value.has_value());
             QVERIFY2(!best.betterThan(*value), qPrintable(QStringLiteral("case %1: %2 %3 against %4 %5")
                                                               .arg(n)
@@ -124,18 +124,18 @@ class TestPlans : public QObject {
         const Prices prices(classes(), {});
         for (int n = 0; n < 4; ++n) {
             const Options options = randomOptions(random, 5, 4);
-            std::map<School, Plan> plans;
-            for (const School s : schools)
+            std::map<Objective, Plan> plans;
+            for (const Objective s : objectives)
                 plans[s] = planBy(s, options, prices).value();
-            const Plan& base = plans[School::cheapest];
+            const Plan& base = plans[Objective::cheapest];
             for (const auto& [s, plan] : plans) {
-                QVERIFY(plans[School::no_drilling].holes <= plan.holes);
-                if (s == School::no_drilling) continue;
+                QVERIFY(plans[Objective::no_drilling].holes <= plan.holes);
+                if (s == Objective::no_drilling) continue;
                 // The others carry as much as can be carried.
                 QVERIFY(std::fabs(uncarried(options, plan) - uncarried(options, base)) < 1e-4);
                 QVERIFY(base.cost <= plan.cost);
-                QVERIFY(plans[School::steadiest].unsteady <= plan.unsteady + 1e-4);
-                QVERIFY(plans[School::fastest].headroom >= plan.headroom * (1 - 1e-4));
+                QVERIFY(plans[Objective::steadiest].unsteady <= plan.unsteady + 1e-4);
+                QVERIFY(plans[Objective::fastest].headroom >= plan.headroom * (1 - 1e-4));
             }
         }
     }
@@ -150,8 +150,8 @@ class TestPlans : public QObject {
                 QVERIFY(points[i].cost > points[i - 1].cost);
                 QVERIFY(points[i].headroom > points[i - 1].headroom);
             }
-            QVERIFY(points.front().cost == planBy(School::cheapest, options, prices)->cost);
-            QVERIFY(std::fabs(points.back().headroom / planBy(School::fastest, options, prices)->headroom -
+            QVERIFY(points.front().cost == planBy(Objective::cheapest, options, prices)->cost);
+            QVERIFY(std::fabs(points.back().headroom / planBy(Objective::fastest, options, prices)->headroom -
                               1) < 1e-3);
         }
     }
@@ -301,7 +301,7 @@ class TestPlans : public QObject {
         const Options options = randomOptions(random, 6, 5);
         Plan plan = cheapest(options);
         Plan again = plan;
-        prove(options, again);
+        estimateConfidence(options, again);
         for (std::size_t i = 0; i < plan.spots.size(); ++i) {
             QCOMPARE(plan.spots[i].carriedShare, again.spots[i].carriedShare);
             if (plan.spots[i].carried && plan.carriesAll) QVERIFY(plan.spots[i].carriedShare > 0.8);
@@ -312,7 +312,7 @@ class TestPlans : public QObject {
         const Prices prices(classes(), {});
         const Options options = randomOptions(random, 5, 5);
         const Plan a = cheapest(options);
-        const Plan b = planBy(School::fastest, options, prices).value();
+        const Plan b = planBy(Objective::fastest, options, prices).value();
         const Comparison same = compare(options, prices, a, a);
         QVERIFY(same.spots.empty() && same.buys == "Both are the same plan.");
         const Comparison both = compare(options, prices, a, b);
@@ -350,8 +350,8 @@ class TestPlans : public QObject {
         Random random(53);
         std::stop_source stop;
         stop.request_stop();
-        const auto none =
-            planBy(School::cheapest, randomOptions(random, 10, 6), Prices(classes(), {}), stop.get_token());
+        const auto none = planBy(Objective::cheapest, randomOptions(random, 10, 6), Prices(classes(), {}),
+                                 stop.get_token());
         QVERIFY(!none && none.error().sentence().find("stopped") != std::string::npos);
     }
 };

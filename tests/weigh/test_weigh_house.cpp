@@ -7,8 +7,8 @@
 #include "job/price_book_csv.h"
 #include "standin/simulate.h"
 #include "support/classes.h"
-#include "weigh/realise.h"
-#include "weigh/schools.h"
+#include "weigh/apply_plan.h"
+#include "weigh/objectives.h"
 #include "weigh/spot_ways.h"
 #include "weigh/weigh_json.h"
 
@@ -33,9 +33,9 @@ const SpotWay& way(const Options& options, const std::string& spot, const std::s
     qFatal("no such way");
 }
 
-Plan best(const house::House& h, School school = School::cheapest) {
+Plan best(const house::House& h, Objective objective = Objective::cheapest) {
     const auto options = optionsOf(h, classes());
-    return planBy(school, *options, Prices(classes(), {})).value();
+    return planBy(objective, *options, Prices(classes(), {})).value();
 }
 
 std::string wayTo(const Plan& plan, const std::string& spot) {
@@ -72,8 +72,8 @@ class TestWeighHouse : public QObject {
     void noFigureIsAboveWhatTheWholeWayCarries() {
         const auto h = demo();
         const Options options = optionsOf(h, classes()).value();
-        for (const School school : schools) {
-            const Plan plan = best(h, school);
+        for (const Objective objective : objectives) {
+            const Plan plan = best(h, objective);
             for (std::size_t i = 0; i < plan.spots.size(); ++i) {
                 const SpotResult& s = plan.spots[i];
                 const SpotWay& w = options.spots[i].way(s.way);
@@ -96,7 +96,7 @@ class TestWeighHouse : public QObject {
         h.weighing.drilling = false;
         const Options options = optionsOf(h, classes()).value();
         QVERIFY(way(options, "stacking", "new-hired").ruledOut.find("holes") != std::string::npos);
-        QCOMPARE(best(h, School::lasting).holes, 0);
+        QCOMPARE(best(h, Objective::lasting).holes, 0);
     }
     void aSatelliteDishRulesCoaxOut() {
         auto h = demo();
@@ -163,7 +163,7 @@ class TestWeighHouse : public QObject {
         QCOMPARE(leadsAtHub(loose), 1);
         // And a plan joins it.
         const Options options = optionsOf(h, classes()).value();
-        const Realised done = realise(h, classes(), options, best(h)).value();
+        const AppliedPlan done = applyPlan(h, classes(), options, best(h)).value();
         for (const house::Device& d : done.house.devices)
             if (d.deviceClass == "coax-2500" && d.room == "hall")
                 QVERIFY(done.house.cableAt({d.id, "lan"}) != nullptr);
@@ -213,18 +213,18 @@ class TestWeighHouse : public QObject {
         const auto prior =
             capacity::Distribution::of({quantity::BitRate::megabits(100), quantity::BitRate::megabits(300),
                                         quantity::BitRate::megabits(900)});
-        const auto bound = after(prior, quantity::BitRate::megabits(400), false, 0.1);
+        const auto bound = updatedBy(prior, quantity::BitRate::megabits(400), false, 0.1);
         QVERIFY(bound.quantile(0.05) >= 400e6 * 0.999);
         QVERIFY(std::fabs(bound.quantile(0.5) / prior.quantile(1 - (1 - prior.cdf(400e6)) / 2) - 1) < 0.05);
-        const auto known = after(prior, quantity::BitRate::megabits(400), true, 0.05);
+        const auto known = updatedBy(prior, quantity::BitRate::megabits(400), true, 0.05);
         QVERIFY(known.quantile(0.1) > 330e6 && known.quantile(0.9) < 480e6);
     }
     void aPlanBecomesAHouse() {
         const auto h = demo();
         const Options options = optionsOf(h, classes()).value();
-        for (const School s : schools) {
+        for (const Objective s : objectives) {
             const Plan plan = planBy(s, options, Prices(classes(), {})).value();
-            const auto made = realise(h, classes(), options, plan);
+            const auto made = applyPlan(h, classes(), options, plan);
             QVERIFY2(made.has_value(), made ? "" : made.error().sentence().c_str());
             const auto faults = house::validate(made->house);
             QVERIFY2(faults.empty(), faults.empty() ? "" : faults.front().sentence().c_str());
@@ -237,15 +237,15 @@ class TestWeighHouse : public QObject {
             for (const house::Id& route : made->routes)
                 QVERIFY(made->house.route(route) != nullptr);
         }
-        QVERIFY(!realise(house::House{}, classes(), options, best(h)));
+        QVERIFY(!applyPlan(house::House{}, classes(), options, best(h)));
     }
     void aNewRunEndsInAJackThatTheDeviceIsPluggedInto() {
         auto h = demo();
         for (house::Spot& spot : h.spots)
             if (spot.id == "scanning") spot.pin = "new-hired";
         const Options options = optionsOf(h, classes()).value();
-        const Plan plan = planBy(School::cheapest, options, Prices(classes(), {})).value();
-        const auto made = realise(h, classes(), options, plan).value();
+        const Plan plan = planBy(Objective::cheapest, options, Prices(classes(), {})).value();
+        const auto made = applyPlan(h, classes(), options, plan).value();
         // Its only port was taken by the mains adapter's lead.
         const house::Connection* run = made.house.cableAt({"scanning-table", "lan"});
         QVERIFY(run != nullptr && run->id != "table-lead");
@@ -265,8 +265,8 @@ class TestWeighHouse : public QObject {
         for (house::Spot& spot : h.spots)
             if (spot.id == "desk") spot.pin = "data";
         const Options options = optionsOf(h, classes()).value();
-        const Plan plan = planBy(School::cheapest, options, Prices(classes(), {})).value();
-        const auto made = realise(h, classes(), options, plan).value();
+        const Plan plan = planBy(Objective::cheapest, options, Prices(classes(), {})).value();
+        const auto made = applyPlan(h, classes(), options, plan).value();
         QCOMPARE(made.house.device("study-laptop")->ports[0].jack, std::string("study-data"));
         QVERIFY(house::validate(made.house).empty());
         QVERIFY(house::findRoute(made.house, "service", "study-laptop-end").has_value());
@@ -308,10 +308,11 @@ class TestWeighHouse : public QObject {
     void theDocumentKeepsItsContract() {
         const Options options = optionsOf(demo(), classes()).value();
         const Prices prices(classes(), {});
-        const Weighed weighed = weigh::weigh(options, prices, School::steadiest).value();
-        const auto document = toJson(options, prices, weighed, School::steadiest);
+        const Weighed weighed = weigh::weigh(options, prices, Objective::steadiest).value();
+        const auto document = toJson(options, prices, weighed, Objective::steadiest);
         QCOMPARE(document.at("format").get<std::string>(), std::string("metrodos-plans"));
-        QCOMPARE(document.at("plans").at(0).at("id").get<std::string>(), weighed.best.at(School::steadiest));
+        QCOMPARE(document.at("plans").at(0).at("id").get<std::string>(),
+                 weighed.best.at(Objective::steadiest));
         double sum = 0;
         for (const auto& part : document.at("plans").at(0).at("parts"))
             sum += part.at("total").get<double>();

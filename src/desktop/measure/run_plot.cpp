@@ -9,7 +9,7 @@
 namespace metrodos::desktop {
 namespace {
 
-int index(benchmark::Direction d) {
+int graphOf(benchmark::Direction d) {
     return d == benchmark::Direction::forward ? 0 : 1;
 }
 
@@ -60,7 +60,7 @@ void RunPlot::restyle() {
     m_plot->setBackground(t.panel);
     for (QCPAxisRect* rect : {m_plot->axisRect(), m_delay})
         for (QCPAxis* axis : rect->axes())
-            dress(axis, t.quiet, 7.5, 8);
+            styleAxis(axis, t.quiet, 7.5, 8);
     for (int i = 0; i < 2; ++i) {
         const QPen pen(t.cool, 2, i == 0 ? Qt::SolidLine : Qt::DashLine);
         m_rate[i]->setPen(pen);
@@ -83,8 +83,8 @@ void RunPlot::clear() {
 void RunPlot::begin(benchmark::Direction direction, double seconds) {
     m_seconds = seconds;
     m_slowest = 0;
-    m_rate[index(direction)]->data()->clear();
-    m_rtt[index(direction)]->data()->clear();
+    m_rate[graphOf(direction)]->data()->clear();
+    m_rtt[graphOf(direction)]->data()->clear();
     m_warmup->setVisible(false);
     redraw();
 }
@@ -92,14 +92,14 @@ void RunPlot::begin(benchmark::Direction direction, double seconds) {
 void RunPlot::add(benchmark::Direction direction, const benchmark::Sample& sample) {
     QElapsedTimer timer;
     timer.start();
-    m_rate[index(direction)]->addData(sample.t, sample.goodputBps / 1e6);
-    if (sample.rttUs) m_rtt[index(direction)]->addData(sample.t, *sample.rttUs / 1000);
+    m_rate[graphOf(direction)]->addData(sample.t, sample.goodputBps / 1e6);
+    if (sample.rttUs) m_rtt[graphOf(direction)]->addData(sample.t, *sample.rttUs / 1000);
     redraw();
     m_slowest = std::max(m_slowest, static_cast<double>(timer.nsecsElapsed()) / 1e6);
 }
 
 void RunPlot::showRun(const benchmark::Run& run) {
-    const int i = index(run.config.direction);
+    const int i = graphOf(run.config.direction);
     m_seconds = std::max(run.seconds, 1.0);
     m_rate[i]->data()->clear();
     m_rtt[i]->data()->clear();

@@ -88,14 +88,14 @@ quantity::Result<std::vector<std::string>> SearchPage::take(const json& document
 // A row a trial, from the first at the top: solid where the pace passed, open where it did not, with a line
 // back to what arrived.
 void SearchPage::paintReport(QPainter& p, const QRectF& field) {
-    const std::vector<benchmark::SearchTrial>& trials = m_report.trials;
+    const std::vector<benchmark::SearchStep>& trials = m_report.trials;
     const double rows = std::max<double>(3, static_cast<double>(trials.size()));
     const double row = std::min(28.0, (field.height() - 56) / rows);
     const QRectF area(field.left() + 120, field.top() + 16, field.width() - 150, row * rows + 8);
     const RateAxis axis(area);
     axis.paint(p);
     int n = 0;
-    for (const benchmark::SearchTrial& trial : trials) {
+    for (const benchmark::SearchStep& trial : trials) {
         const double y = area.top() + (n + 0.5) * row;
         const BitRate rate = trial.pace;
         const BitRate arrived = trial.goodput;

@@ -21,8 +21,8 @@ namespace {
 using house::Medium;
 using report::MarkKind;
 
-constexpr double smallest = 0.08;
-constexpr double largest = 6;
+constexpr double minZoom = 0.08;
+constexpr double maxZoom = 6;
 constexpr double labelsFrom = 0.6; // scale below which the things' names would be too small to read
 
 QRectF rectOf(const report::Box& b) {
@@ -88,13 +88,13 @@ void SectionView::rebuild() {
 void SectionView::fit() {
     m_fitted = true;
     if (m_section.width <= 0 || width() <= 0) return;
-    m_scale = std::clamp(std::min(width() / m_section.width, height() / m_section.height), smallest, largest);
+    m_scale = std::clamp(std::min(width() / m_section.width, height() / m_section.height), minZoom, maxZoom);
     m_offset = {(width() - m_section.width * m_scale) / 2, (height() - m_section.height * m_scale) / 2};
     update();
 }
 
 void SectionView::zoom(double factor, QPointF around) {
-    const double next = std::clamp(m_scale * factor, smallest, largest);
+    const double next = std::clamp(m_scale * factor, minZoom, maxZoom);
     m_offset = around - (around - m_offset) * (next / m_scale);
     m_scale = next;
     m_fitted = false;

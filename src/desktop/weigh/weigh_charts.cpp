@@ -15,13 +15,13 @@
 namespace metrodos::desktop {
 namespace {
 
-constexpr double mostHeadroomShown = 100; // beyond it nobody asks how much more
+constexpr double maxHeadroomShown = 100; // beyond it nobody asks how much more
 
 // Anew each time, since the scheme may have changed.
-void dressAll(QCustomPlot* plot) {
+void stylePlot(QCustomPlot* plot) {
     plot->setBackground(theme().panel);
     for (QCPAxis* axis : plot->axisRect()->axes())
-        dress(axis, theme().ink, 9, 10);
+        styleAxis(axis, theme().ink, 9, 10);
 }
 
 // Media are told apart by the pattern of their lines, never by colour alone.
@@ -65,8 +65,8 @@ void FrontChart::fill() {
     m_points.clear();
     for (const std::string& id : m_model.weighed().front)
         if (const weigh::Plan* p = m_model.plan(id))
-            m_points.push_back({p->cost.inUnits(), std::clamp(p->headroom, 0.01, mostHeadroomShown), id});
-    dressAll(m_plot);
+            m_points.push_back({p->cost.inUnits(), std::clamp(p->headroom, 0.01, maxHeadroomShown), id});
+    stylePlot(m_plot);
     m_plot->clearPlottables();
     m_plot->clearItems();
     m_plot->xAxis->setLabel(tr("cost, %1").arg(QString::fromStdString(m_model.book().currency)));
@@ -99,7 +99,7 @@ void FrontChart::fill() {
         full.setPen(QPen(theme().ink, 2));
         full.setBrush(theme().ink);
         mark->setScatterStyle(full);
-        mark->addData(here->cost.inUnits(), std::clamp(here->headroom, 0.01, mostHeadroomShown));
+        mark->addData(here->cost.inUnits(), std::clamp(here->headroom, 0.01, maxHeadroomShown));
         low = std::min(low, here->cost.inUnits());
         high = std::max(high, here->cost.inUnits());
         m_words->setText(
@@ -195,7 +195,7 @@ void GrowthChart::fill() {
 
 void GrowthChart::draw(QCustomPlot* p, std::vector<weigh::Money> weigh::GrowthLine::*values,
                        const QString& axis) {
-    dressAll(p);
+    stylePlot(p);
     p->clearPlottables();
     p->clearItems();
     constexpr int nameWidth = 72;

@@ -3,7 +3,7 @@
 #include "desktop/model/config_file.h"
 #include "desktop/widgets/rate_text.h"
 #include "job/price_book_csv.h"
-#include "weigh/realise.h"
+#include "weigh/apply_plan.h"
 
 namespace metrodos::desktop {
 
@@ -24,7 +24,8 @@ WeighModel::WeighModel(RouteModel& route, std::filesystem::path prices, QObject*
                   out.problem = options.error();
                   return out;
               }
-              auto weighed = weigh::weigh(*options, {m_job.catalog(), q.book}, q.school, q.progress, q.stop);
+              auto weighed =
+                  weigh::weigh(*options, {m_job.catalog(), q.book}, q.objective, q.progress, q.stop);
               if (weighed)
                   out.weighed = std::move(*weighed);
               else
@@ -60,15 +61,15 @@ void WeighModel::stop() {
     m_stop.request_stop();
 }
 
-weigh::School WeighModel::school() const {
-    return weigh::school(m_job.house().weighing.school).value_or(weigh::School::cheapest);
+weigh::Objective WeighModel::objective() const {
+    return m_job.house().weighing.objective;
 }
 
 void WeighModel::ask() {
     m_dirty = false;
     // Which school is looked at, what was chosen before and which tests cannot be made changes no plan.
     house::House about = m_job.house();
-    about.weighing.school.clear();
+    about.weighing.objective = {};
     about.weighing.plan.clear();
     for (house::Route& route : about.routes)
         route.declined.clear();
@@ -86,7 +87,7 @@ void WeighModel::ask() {
     question.house = std::move(about);
     question.book = book();
     question.runs = runs;
-    question.school = school();
+    question.objective = objective();
     question.stop = m_stop.get_token();
     question.progress = [this](double done, const weigh::Weighed&) {
         QMetaObject::invokeMethod(
@@ -118,13 +119,13 @@ const weigh::Plan* WeighModel::plan(const std::string& id) const {
     return nullptr;
 }
 
-const weigh::Plan* WeighModel::best(weigh::School school) const {
-    const auto it = m_weighed.best.find(school);
+const weigh::Plan* WeighModel::best(weigh::Objective objective) const {
+    const auto it = m_weighed.best.find(objective);
     return it == m_weighed.best.end() ? nullptr : plan(it->second);
 }
 
 const weigh::Plan* WeighModel::plan() const {
-    return m_opened.empty() ? best(school()) : plan(m_opened);
+    return m_opened.empty() ? best(objective()) : plan(m_opened);
 }
 
 void WeighModel::open(const std::string& plan) {
@@ -137,14 +138,14 @@ void WeighModel::edit(const QString& label, house::House next) {
     m_job.apply(label, next);
 }
 
-void WeighModel::setSchool(weigh::School school) {
+void WeighModel::setObjective(weigh::Objective objective) {
     m_opened.clear();
     house::House next = m_job.house();
-    next.weighing.school = weigh::name(school);
-    if (next.weighing.school == m_job.house().weighing.school)
+    next.weighing.objective = objective;
+    if (next.weighing.objective == m_job.house().weighing.objective)
         Q_EMIT changed();
     else
-        edit(tr("rank plans: %1").arg(QString::fromLatin1(weigh::label(school))), std::move(next));
+        edit(tr("rank plans: %1").arg(QString::fromLatin1(weigh::label(objective))), std::move(next));
 }
 
 void WeighModel::pin(const house::Id& spot, const std::string& way) {
@@ -209,10 +210,10 @@ void WeighModel::setYears(int years) {
     edit(tr("years that a plan is to last"), std::move(next));
 }
 
-void WeighModel::realise() {
+void WeighModel::applyPlan() {
     const weigh::Plan* chosen = plan();
     if (chosen == nullptr || !m_options || isWeighing()) return;
-    auto made = weigh::realise(m_job.house(), m_job.catalog(), *m_options, *chosen);
+    auto made = weigh::applyPlan(m_job.house(), m_job.catalog(), *m_options, *chosen);
     if (!made) {
         Q_EMIT said(QString::fromStdString(made.error().sentence()), true);
         return;

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "desktop/model/route_model.h"
-#include "weigh/schools.h"
+#include "weigh/objectives.h"
 
 #include <memory>
 
@@ -29,16 +29,16 @@ class WeighModel : public QObject {
     [[nodiscard]] const weigh::Options* options() const { return m_options ? &*m_options : nullptr; }
     [[nodiscard]] const weigh::Weighed& weighed() const { return m_weighed; }
     [[nodiscard]] const QString& problemText() const { return m_problem; }
-    [[nodiscard]] weigh::School school() const;
+    [[nodiscard]] weigh::Objective objective() const;
     /// The best plan of a school, as soon as it is known.
-    [[nodiscard]] const weigh::Plan* best(weigh::School school) const;
+    [[nodiscard]] const weigh::Plan* best(weigh::Objective objective) const;
     /// The plan that is looked at: the one that was opened, otherwise the best of the chosen school.
     [[nodiscard]] const weigh::Plan* plan() const;
     [[nodiscard]] const weigh::Plan* plan(const std::string& id) const;
     [[nodiscard]] weigh::Prices prices() const { return {m_job.catalog(), book()}; }
     [[nodiscard]] const weigh::PriceBook& book() const { return m_job.priceBook(); }
 
-    void setSchool(weigh::School school);
+    void setObjective(weigh::Objective objective);
     void open(const std::string& plan);
     /// Pins the way of a spot, or takes the pin away where it is that way already.
     void pin(const house::Id& spot, const std::string& way);
@@ -51,7 +51,7 @@ class WeighModel : public QObject {
     /// That the plan is to last; behind the cost over rooms.
     void setYears(int years);
     /// Makes the plan that is looked at real, as one step of undo.
-    void realise();
+    void applyPlan();
 
   Q_SIGNALS:
     void changed();    ///< options, plans, or which of them is looked at
@@ -64,7 +64,7 @@ class WeighModel : public QObject {
         house::House house;
         weigh::PriceBook book;
         std::shared_ptr<const benchmark::RouteRuns> runs;
-        weigh::School school = weigh::School::cheapest;
+        weigh::Objective objective = weigh::Objective::cheapest;
         std::stop_token stop;
         std::function<void(double, const weigh::Weighed&)> progress;
     };

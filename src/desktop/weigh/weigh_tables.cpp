@@ -7,8 +7,8 @@
 #include "desktop/widgets/theme.h"
 #include "desktop/widgets/tool_button.h"
 #include "job/price_book_csv.h"
+#include "weigh/apply_plan.h"
 #include "weigh/compare.h"
-#include "weigh/realise.h"
 
 #include <QComboBox>
 #include <QFile>
@@ -215,7 +215,7 @@ void StepsPage::fill() {
     const weigh::Plan* plan = m_model.plan();
     if (plan == nullptr || m_model.options() == nullptr) return;
     const auto made =
-        weigh::realise(m_model.job().house(), m_model.job().catalog(), *m_model.options(), *plan);
+        weigh::applyPlan(m_model.job().house(), m_model.job().catalog(), *m_model.options(), *plan);
     if (!made) return;
     for (const weigh::FitStep& step : made->steps) {
         const int r = m_table->rowCount();

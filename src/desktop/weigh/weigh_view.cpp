@@ -27,17 +27,17 @@
 namespace metrodos::desktop {
 namespace {
 
-QString schoolWords(weigh::School school) {
-    switch (school) {
-    case weigh::School::cheapest:
+QString objectiveWords(weigh::Objective objective) {
+    switch (objective) {
+    case weigh::Objective::cheapest:
         return WeighView::tr("Cheapest");
-    case weigh::School::steadiest:
+    case weigh::Objective::steadiest:
         return WeighView::tr("Steadiest");
-    case weigh::School::no_drilling:
+    case weigh::Objective::no_drilling:
         return WeighView::tr("No drilling");
-    case weigh::School::fastest:
+    case weigh::Objective::fastest:
         return WeighView::tr("Most headroom");
-    case weigh::School::lasting:
+    case weigh::Objective::lasting:
         return WeighView::tr("Lasts longest");
     }
     return {};
@@ -75,19 +75,19 @@ WeighView::WeighView(WeighModel& model)
     , m_years(new QComboBox)
     , m_wayWords(plainLabel()) {
     setObjectName(QStringLiteral("weigh"));
-    auto* schools = new QHBoxLayout;
-    schools->setSpacing(4);
+    auto* objectives = new QHBoxLayout;
+    objectives->setSpacing(4);
     auto* group = new QButtonGroup(this);
-    for (const weigh::School s : weigh::schools) {
-        auto* b = tool(QStringLiteral("school-%1").arg(QString::fromLatin1(weigh::name(s))), schoolWords(s),
-                       tr("Plan: %1").arg(QString::fromLatin1(weigh::label(s))));
+    for (const weigh::Objective s : weigh::objectives) {
+        auto* b = tool(QStringLiteral("school-%1").arg(QString::fromStdString(std::string(name(s)))),
+                       objectiveWords(s), tr("Plan: %1").arg(QString::fromLatin1(weigh::label(s))));
         b->setCheckable(true);
         b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
         b->setMinimumHeight(50);
         group->addButton(b);
         m_schools[s] = b;
-        schools->addWidget(b);
-        connect(b, &QToolButton::clicked, this, [this, s] { m_model.setSchool(s); });
+        objectives->addWidget(b);
+        connect(b, &QToolButton::clicked, this, [this, s] { m_model.setObjective(s); });
     }
     m_headline->setObjectName(QStringLiteral("planHeadline"));
     m_headline->setFont(textFont(14, true));
@@ -190,7 +190,7 @@ WeighView::WeighView(WeighModel& model)
     all->setSpacing(2);
     auto* top = new QHBoxLayout;
     top->setContentsMargins(10, 0, 10, 0);
-    top->addLayout(schools, 1);
+    top->addLayout(objectives, 1);
     all->addLayout(top);
     all->addWidget(split, 1);
 
@@ -206,7 +206,7 @@ WeighView::WeighView(WeighModel& model)
     });
     connect(m_ways, &RangeList::chosen, this, &WeighView::showWay);
     connect(m_uses, &QLineEdit::returnPressed, this, &WeighView::noteUses);
-    connect(m_realise, &QToolButton::clicked, this, [this] { m_model.realise(); });
+    connect(m_realise, &QToolButton::clicked, this, [this] { m_model.applyPlan(); });
     const auto shortcut = [this](const QKeySequence& key, auto what) {
         auto* a = new QAction(this);
         a->setShortcut(key);
@@ -215,7 +215,7 @@ WeighView::WeighView(WeighModel& model)
         connect(a, &QAction::triggered, this, what);
     };
     shortcut(QKeySequence(Qt::Key_P), [this] { pinCurrent(); });
-    shortcut(QKeySequence(Qt::CTRL | Qt::Key_Return), [this] { m_model.realise(); });
+    shortcut(QKeySequence(Qt::CTRL | Qt::Key_Return), [this] { m_model.applyPlan(); });
     fill();
 }
 
@@ -265,12 +265,13 @@ void WeighView::fill() {
     for (const auto& [s, button] : m_schools) {
         const weigh::Plan* best = m_model.best(s);
         button->setText(
-            best == nullptr ? schoolWords(s)
+            best == nullptr ? objectiveWords(s)
             : best->carriesAll
-                ? tr("%1\n%2").arg(schoolWords(s), QString::fromStdString(weigh::amount(prices, best->cost)))
+                ? tr("%1\n%2").arg(objectiveWords(s),
+                                   QString::fromStdString(weigh::amount(prices, best->cost)))
                 : tr("%1\n%2, not all")
-                      .arg(schoolWords(s), QString::fromStdString(weigh::amount(prices, best->cost))));
-        button->setChecked(s == m_model.school());
+                      .arg(objectiveWords(s), QString::fromStdString(weigh::amount(prices, best->cost))));
+        button->setChecked(s == m_model.objective());
     }
     const weigh::Plan* plan = m_model.plan();
     const house::Weighing& weighing = m_model.job().house().weighing;

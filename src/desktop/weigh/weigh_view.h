@@ -2,7 +2,7 @@
 // them.
 #pragma once
 
-#include "weigh/schools.h"
+#include "weigh/objectives.h"
 
 #include <QTabWidget>
 #include <QWidget>
@@ -54,7 +54,7 @@ class WeighView : public QWidget {
     void sayWay(int row);
 
     WeighModel& m_model;
-    std::map<weigh::School, QToolButton*> m_schools;
+    std::map<weigh::Objective, QToolButton*> m_schools;
     QLabel* m_headline;
     QLabel* m_notes;
     QProgressBar* m_progress;

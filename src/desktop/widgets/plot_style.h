@@ -8,7 +8,7 @@
 namespace metrodos::desktop {
 
 /// Rules, ticks and labels of one axis; the sizes in points.
-inline void dress(QCPAxis* axis, const QColor& text, double ticks, double label) {
+inline void styleAxis(QCPAxis* axis, const QColor& text, double ticks, double label) {
     const Theme& t = theme();
     axis->setBasePen(QPen(t.quiet));
     axis->setTickPen(QPen(t.quiet));

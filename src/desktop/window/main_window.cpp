@@ -93,12 +93,12 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         const auto before = static_cast<Stage>(m_stages->currentIndex());
         if (m_job.hasJob() && (before == Stage::weigh || stage == Stage::weigh)) m_saysVerdict = true;
         m_stages->setCurrentIndex(static_cast<int>(stage));
-        fitStrip(stage);
+        sizeStrip(stage);
         showVerdict();
         showPlan();
     });
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
-    fitStrip(m_rail->stage());
+    sizeStrip(m_rail->stage());
     connect(m_walk, &WalkView::said, this, &MainWindow::say);
     connect(m_weigh, &WeighView::said, this, &MainWindow::say);
     connect(m_weighing, &WeighModel::changed, this, &MainWindow::showPlan);
@@ -124,7 +124,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
 }
 
 // The house and the figures of a run need the height more than the route does.
-void MainWindow::fitStrip(Stage stage) {
+void MainWindow::sizeStrip(Stage stage) {
     m_strip->setMaximumHeight(stage == Stage::trace ? QWIDGETSIZE_MAX : lowStrip);
     m_strip->setMinimumHeight(stage == Stage::trace ? 0 : lowStrip);
     // Plans are about the whole house: the sheet of an element comes when one is chosen.

@@ -54,7 +54,7 @@ class MainWindow : public QMainWindow {
   private:
     void buildTools();
     void connectRuns();
-    void fitStrip(Stage stage);
+    void sizeStrip(Stage stage);
     void showJob();
     void noteReadings();
     void say(const QString& sentence, bool isProblem);

@@ -67,7 +67,7 @@ class TestWeigh : public QObject {
         w.child<QAbstractButton>("school-lasting")->click();
         QVERIFY(w.settle());
         QVERIFY(w.headline() != before);
-        QCOMPARE(w.saved().weighing.school, std::string("lasting"));
+        QCOMPARE(w.saved().weighing.objective, house::Objective::lasting);
         QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
         QVERIFY(w.settle());
         QCOMPARE(w.headline(), before);

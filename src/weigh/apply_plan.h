@@ -13,7 +13,7 @@ struct FitStep {
     std::string why;  ///< empty: plain
 };
 
-struct Realised {
+struct AppliedPlan {
     house::House house; ///< with adapters, cables, routes from the service to the spots, and the trial
     std::vector<FitStep> steps;
     house::Id trial;               ///< empty: no spot has a machine to run to
@@ -22,7 +22,8 @@ struct Realised {
 
 /// Boxes and cables that are there already are used; the plan is noted as the chosen one. A Problem when the
 /// plan is not of these options, or when the hub has no box that something can be plugged into.
-[[nodiscard]] quantity::Result<Realised> realise(const house::House& house, const catalog::Catalog& catalog,
-                                                 const Options& options, const Plan& plan);
+[[nodiscard]] quantity::Result<AppliedPlan> applyPlan(const house::House& house,
+                                                      const catalog::Catalog& catalog, const Options& options,
+                                                      const Plan& plan);
 
 } // namespace metrodos::weigh

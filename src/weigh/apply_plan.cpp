@@ -1,4 +1,4 @@
-#include "weigh/realise.h"
+#include "weigh/apply_plan.h"
 
 #include "benchmark/trial.h"
 #include "house/machine_ports.h"
@@ -14,11 +14,12 @@ namespace {
 using namespace house;
 using catalog::Catalog;
 using catalog::Family;
+using catalog::WayMeans;
 
-std::optional<Family> familyOf(const std::string& way) {
-    if (way == "coax") return Family::coax;
-    if (way == "mains") return Family::mains;
-    if (way == "air" || way == "mesh") return Family::air;
+std::optional<Family> familyOf(WayMeans means) {
+    if (means == WayMeans::coax) return Family::coax;
+    if (means == WayMeans::mains) return Family::mains;
+    if (means == WayMeans::air || means == WayMeans::mesh) return Family::air;
     return std::nullopt;
 }
 
@@ -26,16 +27,16 @@ Medium mediumOf(Family family) {
     return family == Family::coax ? Medium::coax : family == Family::mains ? Medium::mains : Medium::air;
 }
 
-class Fitter {
+class PlanApplier {
   public:
-    Fitter(const House& house, const Catalog& catalog, const Options& options, const Plan& plan)
+    PlanApplier(const House& house, const Catalog& catalog, const Options& options, const Plan& plan)
         : m_catalog(catalog)
         , m_options(options)
         , m_plan(plan) {
         m_out.house = house;
     }
 
-    quantity::Result<Realised> fit() {
+    quantity::Result<AppliedPlan> fit() {
         if (m_plan.spots.size() != m_options.spots.size() ||
             m_options.spots.size() != m_out.house.spots.size())
             return quantity::problem("the plan is not of this house as it is now", "",
@@ -44,9 +45,9 @@ class Fitter {
             return quantity::problem("the room that everything comes from is gone", "",
                                      "weigh again, then choose a plan");
         m_hub = m_options.hub;
-        std::set<std::string> ways;
+        std::set<WayMeans> ways;
         for (const SpotResult& s : m_plan.spots)
-            if (!s.wayId.empty()) ways.insert(s.wayId);
+            if (s.way >= 0) ways.insert(wayOf(s).means);
         prepare(ways);
         if (auto bought = buySwitches(); !bought) return tl::unexpected(bought.error());
         for (std::size_t i = 0; i < m_plan.spots.size(); ++i)
@@ -66,30 +67,31 @@ class Fitter {
     }
 
     // What comes before anything is carried to its room.
-    void prepare(const std::set<std::string>& ways) {
+    void prepare(const std::set<WayMeans>& ways) {
         step("", "Join the two test machines with one short good cable and run both ways",
              "this baseline is the ceiling of the machines: nothing measured later can beat it");
-        for (const char* way : {"coax", "mains", "air", "mesh", "phone"})
+        for (const WayMeans way :
+             {WayMeans::coax, WayMeans::mains, WayMeans::air, WayMeans::mesh, WayMeans::phone})
             if (ways.contains(way))
                 step("",
                      std::string("Join two of the ") + m_catalog.planning.way(way)->label +
                          " adapters on the bench and run over them",
                      "a pair that is slow side by side is slow in every room");
-        if (ways.contains("coax")) {
+        if (ways.contains(WayMeans::coax)) {
             step("", "Fit the entry filter where the coax enters the house",
                  "it keeps the neighbours off and lets the adapters hear each other better");
             step("", "Put terminators onto all ports and ends that stay open",
                  "an open end reflects and leaves dips");
         }
-        if (ways.contains("phone"))
+        if (ways.contains(WayMeans::phone))
             step("", "Cut the phone pair off from the street", "or the line carries it out");
     }
 
-    void finish(const std::set<std::string>& ways) {
-        if (ways.contains("mains"))
+    void finish(const std::set<WayMeans>& ways) {
+        if (ways.contains(WayMeans::mains))
             step("", "Pair the mains adapters: one, then each other one within two minutes",
                  "out of the box they join a public network that anybody on the wiring can join");
-        if (ways.contains("coax"))
+        if (ways.contains(WayMeans::coax))
             step("", "Turn on the link privacy of the coax adapters", "neighbours on the same tap");
         step("", "Read the lights and the negotiated rate of every port before any run",
              "a link at 100 Mbit/s is found faster than measured");
@@ -222,19 +224,19 @@ class Fitter {
         const Id room = roomOf(m_out.house, spot);
         const std::optional<PortRef> at = spotPort(spot);
         // What concerns the whole medium has been said once.
-        if (result.wayId != "coax")
+        if (way.means != WayMeans::coax)
             for (const std::string& caution : way.cautions)
                 step(spot.id, caution);
-        if (const auto family = familyOf(result.wayId)) return adapters(i, *family, room, at);
+        if (const auto family = familyOf(way.means)) return adapters(i, *family, room, at);
         step(spot.id, "Reach “" + spot.label + "” by " + way.label);
-        if (result.wayId == "data") return patch(way, spot);
+        if (way.means == WayMeans::data) return patch(way, spot);
         const auto from = hubPort(portNeeded(m_options.spots[i].need));
         if (!from) return quantity::problem("no port is free at the hub", "", "weigh again");
         // The run ends in a jack of its own; what stands there is plugged into that.
         Jack jack{m_out.house.freeId("data-jack"), "data jack, " + spot.label, room, JackKind::data};
         const Id id = jack.id;
         m_out.house.jacks.push_back(std::move(jack));
-        cable(*from, {id, ""}, m_catalog.planning.way(result.wayId)->label + " to " + spot.label,
+        cable(*from, {id, ""}, m_catalog.planning.way(way.means)->label + " to " + spot.label,
               m_catalog.planning.laying.cable, m_catalog.planning.laying.base, false);
         if (const Device* there = m_out.house.device(spot.device))
             if (const auto ports = ethernetPorts(m_out.house, *there); !ports.empty())
@@ -445,14 +447,14 @@ class Fitter {
     const Options& m_options;
     const Plan& m_plan;
     Id m_hub;
-    Realised m_out;
+    AppliedPlan m_out;
 };
 
 } // namespace
 
-quantity::Result<Realised> realise(const House& house, const Catalog& catalog, const Options& options,
-                                   const Plan& plan) {
-    return Fitter(house, catalog, options, plan).fit();
+quantity::Result<AppliedPlan> applyPlan(const House& house, const Catalog& catalog, const Options& options,
+                                        const Plan& plan) {
+    return PlanApplier(house, catalog, options, plan).fit();
 }
 
 } // namespace metrodos::weigh

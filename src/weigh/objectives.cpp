@@ -1,7 +1,7 @@
-#include "weigh/schools.h"
+#include "weigh/objectives.h"
 
+#include "weigh/confidence.h"
 #include "weigh/local_search.h"
-#include "weigh/prove.h"
 
 #include <algorithm>
 #include <chrono>
@@ -15,24 +15,24 @@ constexpr double goalsInAll = 8; // slow ones
 constexpr int pointsOfFront = 12;
 
 struct Known {
-    School school;
-    const char* name;
+    Objective objective;
     const char* label;
     std::vector<Goal> goals;
 };
 
 const std::vector<Known>& all() {
     static const std::vector<Known> known{
-        {School::cheapest, "cheapest", "cheapest that carries every need", {Goal::carry, Goal::cost}},
-        {School::steadiest, "steadiest", "steadiest", {Goal::carry, Goal::unsteady, Goal::cost}},
-        {School::no_drilling, "no-drilling", "without drilling", {Goal::holes, Goal::carry, Goal::cost}},
-        {School::fastest, "fastest", "most headroom", {Goal::carry, Goal::load, Goal::cost}},
-        {School::lasting, "lasting", "lasts longest", {Goal::carry, Goal::decay, Goal::cost}}};
+        {Objective::cheapest, "cheapest that carries every need", {Goal::carry, Goal::cost}},
+        {Objective::steadiest, "steadiest", {Goal::carry, Goal::unsteady, Goal::cost}},
+        {Objective::no_drilling, "without drilling", {Goal::holes, Goal::carry, Goal::cost}},
+        {Objective::fastest, "most headroom", {Goal::carry, Goal::load, Goal::cost}},
+        {Objective::lasting, "lasts longest", {Goal::carry, Goal::decay, Goal::cost}}};
     return known;
 }
 
-const Known& of(School school) {
-    return *std::find_if(all().begin(), all().end(), [&](const Known& k) { return k.school == school; });
+const Known& of(Objective objective) {
+    return *std::find_if(all().begin(), all().end(),
+                         [&](const Known& k) { return k.objective == objective; });
 }
 
 // Plans of the same options one after another: what the first one found out serves the next.
@@ -52,35 +52,36 @@ class Work {
     /// Whether the time for all plans together has passed.
     [[nodiscard]] bool isOver() const { return std::chrono::steady_clock::now() > m_end; }
 
-    quantity::Result<Plan> best(School school) {
-        Asked asked{of(school).goals, 1, seconds()};
+    quantity::Result<Plan> best(Objective objective) {
+        SolveRequest request{of(objective).goals, 1, seconds()};
         // Without holes it may be that less is carried.
-        const bool own = school == School::no_drilling;
+        const bool own = objective == Objective::no_drilling;
         if (!own && m_first) {
-            asked.uncarried = m_first->uncarried;
-            asked.carryGap = m_first->carryGap;
-            asked.start = &*m_first;
+            request.uncarried = m_first->uncarried;
+            request.carryGap = m_first->carryGap;
+            request.start = &*m_first;
         } else {
-            asked.near = nearBest(m_options, m_prices, asked);
+            request.near = improvedChoice(m_options, m_prices, request);
         }
-        auto solved = solve(m_options, m_prices, asked, m_stop);
-        auto plan = planFrom(solved);
-        if (plan) plan->label = label(school);
-        if (!own && solved && !m_first) m_first = std::move(*solved);
+        auto solution = solve(m_options, m_prices, request, m_stop);
+        auto plan = planFrom(solution);
+        if (plan) plan->label = label(objective);
+        if (!own && solution && !m_first) m_first = std::move(*solution);
         return plan;
     }
 
     /// The cheapest that leaves all loads at or below this one and carries as much as is possible.
     quantity::Result<Plan> within(double load) {
-        Asked asked{{Goal::carry, Goal::cost}, load, seconds()};
+        SolveRequest request{{Goal::carry, Goal::cost}, load, seconds()};
         if (m_first) {
-            asked.uncarried = m_first->uncarried;
-            asked.carryGap = m_first->carryGap;
+            request.uncarried = m_first->uncarried;
+            request.carryGap = m_first->carryGap;
         }
         // A beginning that carries less is none.
-        asked.near = nearBest(m_options, m_prices, asked);
-        if (asked.uncarried && uncarriedOf(m_options, asked.near) > *asked.uncarried) asked.near.clear();
-        return planFrom(solve(m_options, m_prices, asked, m_stop));
+        request.near = improvedChoice(m_options, m_prices, request);
+        if (request.uncarried && uncarriedOf(m_options, request.near) > *request.uncarried)
+            request.near.clear();
+        return planFrom(solve(m_options, m_prices, request, m_stop));
     }
 
   private:
@@ -90,14 +91,14 @@ class Work {
         const std::chrono::duration<double> left = m_end - std::chrono::steady_clock::now();
         return std::clamp(left.count() / goalsInAll, least, m_seconds);
     }
-    quantity::Result<Plan> planFrom(const quantity::Result<Solved>& solved) const {
-        if (!solved) return tl::unexpected(solved.error());
-        auto plan = planOf(m_options, m_prices, solved->picks);
+    quantity::Result<Plan> planFrom(const quantity::Result<Solution>& solution) const {
+        if (!solution) return tl::unexpected(solution.error());
+        auto plan = planOf(m_options, m_prices, solution->picks);
         if (!plan)
             return quantity::problem("the plan that was found does not hold", "",
                                      "report this with the job as JSON");
-        plan->gap = solved->gap;
-        prove(m_options, *plan);
+        plan->gap = solution->gap;
+        estimateConfidence(m_options, *plan);
         return std::move(*plan);
     }
 
@@ -106,7 +107,7 @@ class Work {
     const std::stop_token& m_stop;
     double m_seconds;
     std::chrono::steady_clock::time_point m_end;
-    std::optional<Solved> m_first;
+    std::optional<Solution> m_first;
 };
 
 int carriedBy(const Plan& plan) {
@@ -124,23 +125,13 @@ std::string keep(Weighed& all, Plan plan) {
 
 } // namespace
 
-const char* name(School school) {
-    return of(school).name;
+const char* label(Objective objective) {
+    return of(objective).label;
 }
 
-std::optional<School> school(std::string_view name) {
-    for (const Known& known : all())
-        if (name == known.name) return known.school;
-    return std::nullopt;
-}
-
-const char* label(School school) {
-    return of(school).label;
-}
-
-quantity::Result<Plan> planBy(School school, const Options& options, const Prices& prices,
+quantity::Result<Plan> planBy(Objective objective, const Options& options, const Prices& prices,
                               const std::stop_token& stop, double seconds) {
-    return Work(options, prices, stop, seconds, seconds * goalsInAll).best(school);
+    return Work(options, prices, stop, seconds, seconds * goalsInAll).best(objective);
 }
 
 namespace {
@@ -177,24 +168,24 @@ quantity::Result<std::vector<Plan>> frontFrom(Work& work, const Plan& cheapest, 
 quantity::Result<std::vector<Plan>> front(const Options& options, const Prices& prices,
                                           const std::stop_token& stop, int most, double seconds) {
     Work work(options, prices, stop, seconds, seconds * goalsInAll);
-    const auto cheapest = work.best(School::cheapest);
+    const auto cheapest = work.best(Objective::cheapest);
     if (!cheapest) return tl::unexpected(cheapest.error());
-    const auto fastest = work.best(School::fastest);
+    const auto fastest = work.best(Objective::fastest);
     if (!fastest) return tl::unexpected(fastest.error());
     return frontFrom(work, *cheapest, *fastest, stop, most);
 }
 
-quantity::Result<Weighed> weigh(const Options& options, const Prices& prices, School first,
+quantity::Result<Weighed> weigh(const Options& options, const Prices& prices, Objective first,
                                 const Progress& progress, const std::stop_token& stop) {
     Weighed out;
-    std::vector<School> order{first};
-    for (const School s : schools)
+    std::vector<Objective> order{first};
+    for (const Objective s : objectives)
         if (s != first) order.push_back(s);
     const double pieces = static_cast<double>(order.size()) + 2; // the front is worth two
     double done = 0;
     Work work(options, prices, stop, secondsPerGoal, secondsInAll);
-    std::map<School, Plan> best;
-    for (const School s : order) {
+    std::map<Objective, Plan> best;
+    for (const Objective s : order) {
         auto plan = work.best(s);
         if (!plan) return tl::unexpected(plan.error());
         best[s] = *plan;
@@ -202,7 +193,7 @@ quantity::Result<Weighed> weigh(const Options& options, const Prices& prices, Sc
         ++done;
         if (progress) progress(done / pieces, out);
     }
-    auto points = frontFrom(work, best[School::cheapest], best[School::fastest], stop, pointsOfFront);
+    auto points = frontFrom(work, best[Objective::cheapest], best[Objective::fastest], stop, pointsOfFront);
     if (!points) return tl::unexpected(points.error());
     for (Plan& plan : *points)
         out.front.push_back(keep(out, std::move(plan)));

@@ -1,4 +1,4 @@
-#include "weigh/prove.h"
+#include "weigh/confidence.h"
 
 #include "capacity/sharing.h"
 #include "quantity/draw.h"
@@ -8,7 +8,7 @@
 
 namespace metrodos::weigh {
 
-void prove(const Options& options, Plan& plan, int houses) {
+void estimateConfidence(const Options& options, Plan& plan, int houses) {
     struct Flow {
         std::size_t spot = 0;
         bool down = true;

@@ -9,6 +9,6 @@ namespace metrodos::weigh {
 /// Sets the share of houses in which each spot gets all that it needs, and notes what does not hold at the
 /// share that was asked for. Max–min fair sharing (capacity::maxMinShares) with the needs as demands; the
 /// same draws for every plan, so that plans can be compared.
-void prove(const Options& options, Plan& plan, int houses = 200);
+void estimateConfidence(const Options& options, Plan& plan, int houses = 200);
 
 } // namespace metrodos::weigh

@@ -8,18 +8,14 @@
 
 namespace metrodos::weigh {
 
-enum class School { cheapest, steadiest, no_drilling, fastest, lasting };
-inline constexpr School schools[] = {School::cheapest, School::steadiest, School::no_drilling,
-                                     School::fastest, School::lasting};
+using house::Objective;
+using house::objectives;
 
-/// As in files: "cheapest" …
-[[nodiscard]] const char* name(School school);
-[[nodiscard]] std::optional<School> school(std::string_view name);
 /// "cheapest that carries every need" …
-[[nodiscard]] const char* label(School school);
+[[nodiscard]] const char* label(Objective objective);
 
 /// The best plan of a school.
-[[nodiscard]] quantity::Result<Plan> planBy(School school, const Options& options, const Prices& prices,
+[[nodiscard]] quantity::Result<Plan> planBy(Objective objective, const Options& options, const Prices& prices,
                                             const std::stop_token& stop = {}, double seconds = 20);
 
 /// Plans from the cheapest to the one with most headroom, each the cheapest of its headroom (the ε-constraint
@@ -30,13 +26,13 @@ inline constexpr School schools[] = {School::cheapest, School::steadiest, School
 
 /// All of it.
 struct Weighed {
-    std::vector<Plan> plans;            ///< without repeats, those of the chosen school first
-    std::map<School, std::string> best; ///< id of the best plan of each school
-    std::vector<std::string> front;     ///< ids by rising cost
+    std::vector<Plan> plans;               ///< without repeats, those of the chosen school first
+    std::map<Objective, std::string> best; ///< id of the best plan of each school
+    std::vector<std::string> front;        ///< ids by rising cost
 };
 /// Told after each piece of work: the share that is done, and what there is so far.
 using Progress = std::function<void(double done, const Weighed& soFar)>;
-[[nodiscard]] quantity::Result<Weighed> weigh(const Options& options, const Prices& prices, School first,
+[[nodiscard]] quantity::Result<Weighed> weigh(const Options& options, const Prices& prices, Objective first,
                                               const Progress& progress = {},
                                               const std::stop_token& stop = {});
 
