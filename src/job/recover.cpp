@@ -163,9 +163,8 @@ quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
                 try {
                     SQLite::Statement row(database, "SELECT body FROM series WHERE run=?");
                     row.bind(1, id);
-                    auto series = row.executeStep()
-                                      ? seriesOf(row.getColumn(0).getString())
-                                      : quantity::Result<std::vector<benchmark::Sample>>();
+                    auto series = row.executeStep() ? seriesOf(row.getColumn(0).getString())
+                                                    : quantity::Result<std::vector<benchmark::Sample>>();
                     if (series)
                         run->samples = std::move(*series);
                     else

@@ -314,10 +314,12 @@ class TestWalk : public QObject {
             kind->setCurrentIndex(k);
             for (int c = 0; c < model->columnCount(); ++c)
                 for (const job::Choice& choice : model->choices(model->index(0, c))) {
-                    if (!model->setData(model->index(0, c), QString::fromStdString(choice.value), Qt::EditRole))
+                    if (!model->setData(model->index(0, c), QString::fromStdString(choice.value),
+                                        Qt::EditRole))
                         continue;
                     ++taken;
-                    QCOMPARE(model->index(0, c).data(Qt::EditRole).toString(), QString::fromStdString(choice.label));
+                    QCOMPARE(model->index(0, c).data(Qt::EditRole).toString(),
+                             QString::fromStdString(choice.label));
                 }
         }
         QVERIFY2(taken > 40, qPrintable(QString::number(taken)));
