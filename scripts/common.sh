@@ -54,6 +54,9 @@ shows_progress() {
         END { if (terminal == "yes" && told) printf "\r\033[K" > "/dev/stderr" }'
 }
 
+# A miss then costs no run of the preprocessor: ccache takes what the compiler writes for ninja (-MD).
+export CCACHE_DEPEND=1
+
 # build PRESET [CMAKE ARGS...]: configures and builds, all or the targets named in $targets; shows how far it is, and prints
 # the rest only when something fails.
 build() {

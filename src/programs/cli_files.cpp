@@ -6,6 +6,7 @@
 #include "job/csv.h"
 #include "job/open.h"
 #include "job/store.h"
+#include "quantity/text.h"
 #include "report/section.h"
 
 #include <fstream>
@@ -13,6 +14,25 @@
 #include <nlohmann/json.hpp>
 
 namespace metrodos::programs {
+namespace {
+
+std::optional<quantity::Problem> unreadRuns(const job::Document& document, const std::string& file) {
+    if (document.unreadable.empty()) return std::nullopt;
+    return quantity::Problem{quantity::counted(static_cast<long long>(document.unreadable.size()), "run") +
+                                 " of this job cannot be read, the first is " + document.unreadable.front(),
+                             file, "open it with the version that wrote it, or import it into a new job"};
+}
+
+// The job, with a word on stderr where not all of it is there.
+quantity::Result<job::Document> opened(const std::filesystem::path& file) {
+    auto document = job::readJob(file);
+    if (document)
+        if (const auto unread = unreadRuns(*document, file.string()))
+            std::cerr << "metrodos: " << unread->sentence() << '\n';
+    return document;
+}
+
+} // namespace
 
 int check(const Arguments& a, const catalog::Catalog& catalog) {
     std::vector<quantity::Problem> faults = job::checkJob(a.job);
@@ -20,6 +40,7 @@ int check(const Arguments& a, const catalog::Catalog& catalog) {
         const auto document = job::readJob(a.job);
         if (!document) return fail(document.error());
         faults = catalog::check(document->house, catalog);
+        if (auto unread = unreadRuns(*document, a.job)) faults.push_back(std::move(*unread));
         for (const house::Route& route : document->house.routes)
             if (const auto found = house::findRoute(document->house, route.from, route.to); !found) {
                 faults.push_back(found.error());
@@ -80,7 +101,7 @@ int importFile(const Arguments& a) {
         return 0;
     }
     if (file.extension() != ".json") return fail(unknownForm(a.file, ".json, .csv and .metrodos"));
-    const auto document = job::readJob(file);
+    const auto document = opened(file);
     if (!document) return fail(document.error());
     const auto made = job::Store::create(a.to, *document);
     return made ? 0 : fail(made.error());
@@ -90,7 +111,7 @@ int exportFile(const Arguments& a) {
     const std::filesystem::path to = a.to;
     if (to.extension() != ".json" && to.extension() != ".csv" && to.extension() != ".svg")
         return fail(unknownForm(a.to, ".json, .csv, .svg and .md"));
-    const auto document = job::readJob(a.job);
+    const auto document = opened(a.job);
     if (!document) return fail(document.error());
     const auto written = to.extension() == ".json" ? job::writeJson(to, job::toJson(*document))
                          : to.extension() == ".csv"
@@ -100,7 +121,7 @@ int exportFile(const Arguments& a) {
 }
 
 quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog) {
-    auto document = job::readJob(a.job);
+    auto document = opened(a.job);
     if (!document) return document;
     if (const auto faults = catalog::check(document->house, catalog); !faults.empty()) {
         quantity::Problem first = faults.front();

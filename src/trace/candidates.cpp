@@ -1,5 +1,7 @@
 #include "trace/candidates.h"
 
+#include "trace/tolerances.h"
+
 #include <algorithm>
 
 namespace metrodos::trace {
@@ -7,8 +9,6 @@ namespace {
 
 using house::ElementKind;
 using house::Id;
-
-constexpr int manyStreams = 4;
 
 // Builds the tests of one route.
 class Builder {
@@ -60,7 +60,7 @@ class Builder {
 
     // A run in both directions, or in the one that has not been made yet.
     void run(const std::string& id, const std::string& work, const std::string& does, RunShape how) {
-        how.streams = manyStreams;
+        how.streams = usualStreams;
         how.forward = false;
         const bool back = done(how);
         how.forward = true;
@@ -121,7 +121,7 @@ class Builder {
                    o.shape.arrangement.setup == house::Setup::place && o.shape.arrangement.bypassed.empty();
         });
         RunShape how;
-        how.streams = manyStreams;
+        how.streams = usualStreams;
         const bool ahead = done(how);
         how.forward = false;
         const bool back = done(how);

@@ -6,6 +6,7 @@
 #include "trace/limiters.h"
 #include "trace/next_tests.h"
 #include "trace/signatures.h"
+#include "trace/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
@@ -16,10 +17,6 @@ namespace {
 using benchmark::Direction;
 using benchmark::Run;
 using quantity::plain;
-
-constexpr double hardly = 0.005;     // suspects below are not named
-constexpr double moved = 0.02;       // changes below are not told
-constexpr double certainFrom = 0.96; // from here on no test is proposed
 
 std::string percent(double p) {
     return p > 0.995 ? ">99 %" : quantity::significant(p * 100, 2) + " %";
@@ -99,7 +96,7 @@ class Work {
         m_forward = speaksForward();
         const auto measured = m_forward ? m_out.measuredForward : m_out.measuredBackward;
         for (const auto& [p, id] : ranked) {
-            if (p < hardly && !m_out.suspects.empty()) break;
+            if (p < minProbability && !m_out.suspects.empty()) break;
             Suspect suspect;
             suspect.element = id;
             suspect.label = labelOf(id);
@@ -154,7 +151,7 @@ class Work {
             return it == m_history[step].end() ? 0.0 : it->second;
         };
         for (std::size_t o = 0; o < m_observations.size(); ++o)
-            if (std::fabs(at(o + 1) - at(o)) >= moved)
+            if (std::fabs(at(o + 1) - at(o)) >= minChange)
                 suspect.evidence.push_back(
                     {describe(m_observations[o], *m_from[o], m_asked.prediction.route.id), at(o), at(o + 1),
                      m_observations[o].runs});

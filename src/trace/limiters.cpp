@@ -1,16 +1,13 @@
 #include "trace/limiters.h"
 
 #include "benchmark/statistics.h"
+#include "trace/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
 
 namespace metrodos::trace {
 namespace {
-
-constexpr int usualStreams = 4;
-constexpr double alike = 0.01;      // ceilings this close are equal
-constexpr double noLimit = 25.3285; // ln(100 Gbit/s): where nothing is left in the way
 
 double allows(const Particle& p, const Term& term) {
     return p.value[term.unknown][static_cast<std::size_t>(term.sense)] + term.gain;
@@ -55,7 +52,8 @@ Answer answer(const Question& question, const std::vector<Particle>& particles) 
     std::map<std::size_t, double> often;
     for (const Particle& p : particles) {
         const std::array<Held, 2> held{heldBack(p, question.terms[0]), heldBack(p, question.terms[1])};
-        const std::size_t d = question.only.value_or(held[1].lnRate < held[0].lnRate - 2 * alike ? 1 : 0);
+        const std::size_t d =
+            question.only.value_or(held[1].lnRate < held[0].lnRate - 2 * sameCeiling ? 1 : 0);
         bool outlier = false;
         for (std::size_t o = 0; o < p.outlier.size(); ++o)
             outlier = outlier || (p.outlier[o] && question.own[o]);
@@ -139,7 +137,8 @@ Without without(const house::Id& element, const Question& question, const Answer
         for (const Term& term : terms) {
             const Unknown& unknown = unknowns[term.unknown];
             const double z = allows(particles[p], term);
-            if (unknown.element == element || (unknown.kind == kind && std::fabs(z - own) < alike)) continue;
+            if (unknown.element == element || (unknown.kind == kind && std::fabs(z - own) < sameCeiling))
+                continue;
             if (z < least) {
                 least = z;
                 limit = unknown.element;
@@ -166,7 +165,7 @@ std::vector<house::Id> equalsOf(const house::Id& element, const Question& questi
         for (const Term& term : question.terms[answer.direction[p]]) {
             const Unknown& other = unknowns[term.unknown];
             if (other.element != element && other.kind == held.kind &&
-                std::fabs(allows(particles[p], term) - answer.lnRate[p]) < alike)
+                std::fabs(allows(particles[p], term) - answer.lnRate[p]) < sameCeiling)
                 equal[other.element] += particles[p].weight;
         }
     }

@@ -2,21 +2,13 @@
 
 #include "quantity/draw.h"
 #include "quantity/format.h"
+#include "trace/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
 
 namespace metrodos::trace {
 namespace {
-
-constexpr double resolution = 0.08;   // runs closer than this in ln tell nothing apart
-constexpr double runError = 0.01;     // in ln, of the mean of a run
-constexpr double phyError = 0.17;     // of what a PHY rate says about it
-constexpr double variationLeft = 0.6; // of the variation from second to second, in the mean of a run
-constexpr double minBits = 0.07;      // below, or
-constexpr double minShare = 0.14;     // of the doubt that there is, a test is not worth naming
-constexpr double overheadMinutes = 1; // to read, to go and to come back
-constexpr std::size_t maxTests = 5;
 
 std::vector<benchmark::Alteration> lifted(const NextTest& test, house::AlterationKind how) {
     std::vector<benchmark::Alteration> out;
@@ -91,7 +83,7 @@ class Shows {
         return m_model.unknowns()[speaks].states[static_cast<std::size_t>(p.state[speaks])];
     }
     static std::int64_t bin(double ln) {
-        return static_cast<std::int64_t>(std::floor(std::clamp(ln, 0.0, 40.0) / resolution));
+        return static_cast<std::int64_t>(std::floor(std::clamp(ln, 0.0, 40.0) / outcomeWidth));
     }
 
     const Model& m_model;
@@ -163,7 +155,7 @@ std::vector<NextTest> ranked(std::vector<NextTest> tests, const Model& model, co
         test.informationBits = std::clamp(doubt + alone - both - std::max(bias, 0.0), 0.0, doubt);
     }
     std::erase_if(tests, [&](const NextTest& test) {
-        return test.informationBits < std::max(minBits, minShare * doubt);
+        return test.informationBits < std::max(minBits, minShareOfDoubt * doubt);
     });
     std::stable_sort(tests.begin(), tests.end(), [](const NextTest& a, const NextTest& b) {
         return a.informationBits / (a.minutes + overheadMinutes) >

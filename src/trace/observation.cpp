@@ -4,6 +4,7 @@
 #include "benchmark/summary.h"
 #include "benchmark/tolerances.h"
 #include "house/chain.h"
+#include "trace/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
@@ -12,15 +13,6 @@ namespace metrodos::trace {
 namespace {
 
 using benchmark::Run;
-
-constexpr double aboveCeiling = 0.008; // a run exceeds what a port carries by the error of its clock
-constexpr double belowCeiling = 0.025; // several streams keep a queue filled
-constexpr double belowWithOne = 0.07;  // one stream backs off and climbs again (RFC 9438)
-constexpr double risesFrom = 0.15;     // of the idle delay, and
-constexpr double risesFromUs = 150;    // in all
-constexpr double heldFrom = 0.5;       // of the time
-constexpr double unsteadyFrom = 0.05;  // standard deviation ÷ mean of whole seconds
-constexpr double steadyBelow = 0.03;
 
 std::optional<double> secondsSpread(const Run& run) {
     const std::vector<double> seconds = benchmark::wholeSeconds(run);

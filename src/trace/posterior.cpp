@@ -1,5 +1,7 @@
 #include "trace/posterior.h"
 
+#include "trace/tolerances.h"
+
 #include <algorithm>
 #include <bit>
 #include <cmath>
@@ -10,13 +12,6 @@ namespace metrodos::trace {
 namespace {
 
 constexpr double none = -std::numeric_limits<double>::infinity();
-constexpr double strayPrior = 0.001;  // of the runs are not what they were taken for
-constexpr double strayDensity = 0.06; // they may show any rate: 1 / ln(10 Gbit/s ÷ 1 kbit/s)
-constexpr double widest = 6;          // standard deviations beyond which nothing is looked for
-constexpr double drift =
-    0.6; // of the second-to-second variation remains in the mean of a run of some seconds
-constexpr double windowSd = 1.5; // standard deviations on both sides that an evenly filled window stands for
-constexpr double redrawBelow = 0.4; // share of effective particles
 
 bool open(double x) { // a value not fixed yet
     return std::isnan(x);
@@ -27,7 +22,7 @@ double reach(double d, double below, double above) {
     constexpr double norm = 0.7978845608028654; // sqrt(2 / pi)
     const double sd = d < 0 ? below : above;
     const double z = d / sd;
-    return std::fabs(z) > widest ? 0 : norm / (below + above) * std::exp(-0.5 * z * z);
+    return std::fabs(z) > maxDeviations ? 0 : norm / (below + above) * std::exp(-0.5 * z * z);
 }
 
 double chance(const std::optional<bool>& symptoms, double p) {
@@ -156,11 +151,11 @@ class Sampler {
             const auto sense = static_cast<std::size_t>(term.sense);
             for (std::size_t k = 0; k < unknown.states.size(); ++k) {
                 const State& state = unknown.states[k];
-                const double sd = state.variation * drift;
+                const double sd = state.variation * variationLeft;
                 m_signs[t].push_back(symptomChance(o.symptoms, unknown, state.shows[sense], term.sense));
                 const double below = std::hypot(o.below, sd);
                 const double above = std::hypot(o.above, sd);
-                const double widen = sd > 0 ? windowSd : 1;
+                const double widen = sd > 0 ? windowDeviations : 1;
                 const Curve& curve = state.carries[state.tied ? 0 : sense];
                 Possible possible{static_cast<int>(k), state.weight * m_signs[t].back(), widen * above,
                                   widen * below};
@@ -260,7 +255,7 @@ class Sampler {
             const Term& term = m_terms[fixed];
             const int state = one.about[term.unknown].state;
             const double sd =
-                m_unknowns[term.unknown].states[static_cast<std::size_t>(state)].variation * drift;
+                m_unknowns[term.unknown].states[static_cast<std::size_t>(state)].variation * variationLeft;
             const double p = reach(o.lnRate - lowest, std::hypot(o.below, sd), std::hypot(o.above, sd));
             if (p > 0)
                 m_options.push_back(
@@ -271,11 +266,11 @@ class Sampler {
             if (option.weight > 0) option.weight *= othersReach(one, option);
             total += option.weight;
         }
-        total *= 1 - strayPrior;
-        const double isOutlier = strayPrior * strayDensity;
+        total *= 1 - outlierPrior;
+        const double isOutlier = outlierPrior * outlierDensity;
         double pick = uniform() * (total + isOutlier);
         if (pick >= total || m_options.empty()) return stray(total + isOutlier);
-        pick /= 1 - strayPrior;
+        pick /= 1 - outlierPrior;
         const Option* chosen = &m_options.back();
         for (const Option& option : m_options) {
             pick -= option.weight;
@@ -296,10 +291,10 @@ class Sampler {
             if (open(one.about[term.unknown].value[static_cast<std::size_t>(term.sense)]))
                 p *=
                     reachesIn(one.about[term.unknown], term.unknown, term.sense, z - term.gain - slack(term));
-        const bool isOutlier = uniform() * (p * (1 - strayPrior) + strayPrior) > p * (1 - strayPrior);
+        const bool isOutlier = uniform() * (p * (1 - outlierPrior) + outlierPrior) > p * (1 - outlierPrior);
         one.outlier.push_back(isOutlier);
         if (!isOutlier) raise(one, m_terms.size(), z, false);
-        return p * (1 - strayPrior) + strayPrior;
+        return p * (1 - outlierPrior) + outlierPrior;
     }
 
     // The ways in which this unknown, not fixed yet, may have held the run back.
@@ -353,7 +348,9 @@ class Sampler {
     }
 
     // What varies may have allowed more than its mean for the time of a run.
-    [[nodiscard]] double slack(const Term& term) const { return m_unknowns[term.unknown].variation * drift; }
+    [[nodiscard]] double slack(const Term& term) const {
+        return m_unknowns[term.unknown].variation * variationLeft;
+    }
 
     // Everything but the term `held` allows at least z; what comes before it more, where equals are told
     // apart so.

@@ -4,6 +4,7 @@
 #include "benchmark/summary.h"
 #include "benchmark/tolerances.h"
 #include "quantity/format.h"
+#include "trace/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
@@ -16,13 +17,6 @@ using benchmark::Run;
 using capacity::ElementPrediction;
 using quantity::plain;
 
-constexpr double nearRate = 0.02;   // within two in a hundred of a port's goodput
-constexpr double flatSpread = 0.03; // standard deviation ÷ mean of whole seconds
-constexpr double impossible = 1.02; // above a port's goodput by more than the error of a sample clock
-constexpr double farBelow = 0.5;
-constexpr double manyOverOne = 1.3;
-constexpr double held = 0.5;
-
 bool isFlat(const Run& run) {
     const std::vector<double> seconds = benchmark::wholeSeconds(run);
     if (seconds.size() < 3) return false;
@@ -30,7 +24,7 @@ bool isFlat(const Run& run) {
     double squares = 0;
     for (const double s : seconds)
         squares += (s - centre) * (s - centre);
-    return centre > 0 && std::sqrt(squares / static_cast<double>(seconds.size() - 1)) / centre < flatSpread;
+    return centre > 0 && std::sqrt(squares / static_cast<double>(seconds.size() - 1)) / centre < steadyBelow;
 }
 
 class Reader {
@@ -125,12 +119,12 @@ class Reader {
             say(sender, "one core was full while it sent");
         if (run.cpuReceiver && *run.cpuReceiver >= benchmark::fullCore)
             say(receiver, "one core was full while it received");
-        if (run.senderLimited && run.senderLimited->receiverWindow > held)
+        if (run.senderLimited && run.senderLimited->receiverWindow > heldFrom)
             say(receiver, "its receive window was closed " +
                               quantity::significant(run.senderLimited->receiverWindow * 100, 2) +
                               " % of the time with " + std::to_string(run.config.streams) +
                               (run.config.streams == 1 ? " stream" : " streams"));
-        if (run.senderLimited && run.senderLimited->sendBuffer > held)
+        if (run.senderLimited && run.senderLimited->sendBuffer > heldFrom)
             say(sender, "its send buffer ran empty");
     }
 

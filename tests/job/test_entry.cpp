@@ -79,6 +79,14 @@ class TestEntry : public QObject {
         QCOMPARE(h.appliances[0].hours[0].to, 23);
         QCOMPARE(h.appliances[0].outlet, Id("loft-outlet-2"));
     }
+    void aFieldIsTypedByItsName() {
+        const House h = typed({"Loft / floor 2", "Loft / coax / RG-6 / Length 23 m / stations 4"});
+        QCOMPARE(h.connections.size(), std::size_t(1));
+        QCOMPARE(h.connections[0].length->inMetres(), 23.0);
+        QCOMPARE(h.connections[0].stations, std::optional(4));
+        QVERIFY(complaint(h, "Loft / coax / RG-6 / stations 400").find("256") != std::string::npos);
+        QVERIFY(complaint(h, "Loft / coax / RG-6 / stations four").find("256") != std::string::npos);
+    }
     void unknownIsALegalAnswer() {
         const House h =
             typed({"Loft / floor 2", "Loft / coax", "Loft / coax / RG-6", "Loft / outlet", "Loft / machine"});

@@ -51,6 +51,25 @@ class TestJob : public QObject {
         QCOMPARE(document.house.routes.front().id, std::string("dome-loft"));
         QVERIFY(job::toJson(document) == demo());
     }
+    void theShippedSchemaHasEveryFieldOfTheSurvey() {
+        std::ifstream file(METRODOS_DATA_DIR "/schema/job.json");
+        const json shipped = json::parse(file);
+        QVERIFY(shipped.contains("definitions"));
+        const json whole = job::completed(shipped);
+        for (const auto& [name, definition] : whole["definitions"].items()) {
+            QVERIFY2(shipped["definitions"].contains(name), name.c_str());
+            if (!definition.contains("properties")) continue;
+            for (const auto& [key, property] : definition["properties"].items())
+                QVERIFY2(shipped["definitions"][name]["properties"].value(key, json()) == property,
+                         ("data/schema/job.json, " + name + ": \"" + key + "\": " + property.dump()).c_str());
+        }
+        QVERIFY(whole == shipped);
+        // What is taken out comes back: the fields speak for themselves.
+        json less = shipped;
+        less["definitions"]["room"]["properties"].erase("floor");
+        QVERIFY(less != shipped);
+        QVERIFY(job::completed(less) == whole);
+    }
     void theDocumentedExampleIsSound() {
         std::ifstream page(METRODOS_DATA_DIR "/../docs/job-format.md");
         const std::string text((std::istreambuf_iterator<char>(page)), {});

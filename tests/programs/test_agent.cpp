@@ -5,6 +5,8 @@
 #include <QTest>
 #include <csignal>
 #include <fstream>
+#include <sstream>
+#include <unistd.h>
 
 using namespace metrodos::testing;
 
@@ -22,6 +24,28 @@ struct ServedAgent : Workplace {
         return -1;
     }
 };
+
+// Waits until the process has computed for so long: a run at full speed does, one that waits does not.
+bool computes(const QProcess& process, double seconds) {
+    const std::string file = "/proc/" + std::to_string(process.processId()) + "/stat";
+    return QTest::qWaitFor(
+        [&] {
+            std::ifstream stream(file);
+            std::string stat;
+            std::getline(stream, stat);
+            const auto name = stat.rfind(')');
+            if (name == std::string::npos) return false;
+            std::istringstream fields(stat.substr(name + 1)); // proc(5): from field 3 on
+            std::string skipped;
+            for (int i = 3; i < 14; ++i)
+                fields >> skipped;
+            double user = 0;
+            double system = 0;
+            fields >> user >> system;
+            return (user + system) / static_cast<double>(::sysconf(_SC_CLK_TCK)) >= seconds;
+        },
+        20'000);
+}
 
 } // namespace
 
@@ -82,7 +106,7 @@ class TestAgent : public QObject {
         process.start(binary("metrodos-cli"), {"measure", "--from", "here", "--to", served.address(),
                                                "--key-file", served.key, "--seconds", "30"});
         QVERIFY(process.waitForStarted());
-        QTest::qWait(1500);
+        QVERIFY(computes(process, 0.2));
         served.agent.process.kill();
         QVERIFY(process.waitForFinished(15'000));
         QCOMPARE(process.exitCode(), 1);
@@ -95,7 +119,7 @@ class TestAgent : public QObject {
         process.start(binary("metrodos-cli"), {"measure", "--from", "here", "--to", served.address(),
                                                "--key-file", served.key, "--seconds", "60", "--json"});
         QVERIFY(process.waitForStarted());
-        QTest::qWait(2500);
+        QVERIFY(computes(process, 1));
         ::kill(static_cast<pid_t>(process.processId()), SIGINT);
         QVERIFY(process.waitForFinished(3000));
         const auto document =

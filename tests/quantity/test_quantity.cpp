@@ -1,7 +1,12 @@
+#include "quantity/fields.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "quantity/text.h"
 
 #include <QTest>
+
+#include <limits>
+#include <locale>
 
 using namespace metrodos::quantity;
 
@@ -81,6 +86,112 @@ class TestQuantity : public QObject {
         const Problem p{"the key\ncannot be read", "key.txt", "create one"};
         QCOMPARE(p.sentence(), std::string("key.txt: the key cannot be read; create one."));
         QCOMPARE(Problem({"done.", "", ""}).sentence(), std::string("done."));
+    }
+    void whatStaysOfOutsideText_data() {
+        QTest::addColumn<QByteArray>("text");
+        QTest::addColumn<QByteArray>("left");
+        QTest::newRow("plain") << QByteArray("Study, 2nd floor") << QByteArray("Study, 2nd floor");
+        QTest::newRow("breaks") << QByteArray("a\nb\rc\td") << QByteArray("a b c d");
+        QTest::newRow("escape") << QByteArray("a\x1b[2Jb") << QByteArray("a[2Jb");
+        QTest::newRow("delete") << QByteArray("a\x7f"
+                                              "b")
+                                << QByteArray("ab");
+        QTest::newRow("last blank before delete") << QByteArray("a~b") << QByteArray("a~b");
+        QTest::newRow("control sequence of 8 bits") << QByteArray("a\xc2\x9b"
+                                                                  "2Jb")
+                                                    << QByteArray("a2Jb");
+        QTest::newRow("no-break space is none") << QByteArray("a\xc2\xa0"
+                                                              "b")
+                                                << QByteArray("a\xc2\xa0"
+                                                              "b");
+        QTest::newRow("turned") << QByteArray("a\xe2\x80\xae"
+                                              "b")
+                                << QByteArray("ab");
+        QTest::newRow("isolated") << QByteArray("a\xe2\x81\xa6"
+                                                "b\xe2\x81\xa9"
+                                                "c")
+                                  << QByteArray("abc");
+        QTest::newRow("marks") << QByteArray("a\xe2\x80\x8e"
+                                             "b\xe2\x80\x8f"
+                                             "c\xd8\x9c"
+                                             "d")
+                               << QByteArray("abcd");
+        QTest::newRow("separators") << QByteArray("a\xe2\x80\xa8"
+                                                  "b\xe2\x80\xa9"
+                                                  "c")
+                                    << QByteArray("abc");
+        QTest::newRow("ellipsis stays") << QByteArray("a\xe2\x80\xa6") << QByteArray("a\xe2\x80\xa6");
+        QTest::newRow("four bytes") << QByteArray("\xf0\x9f\x8f\xa0") << QByteArray("\xf0\x9f\x8f\xa0");
+        const QByteArray replaced("\xef\xbf\xbd");
+        QTest::newRow("cut off") << QByteArray("a\xe2\x80") << "a" + replaced + replaced;
+        QTest::newRow("overlong") << QByteArray("\xc0\xaf") << replaced + replaced;
+        QTest::newRow("overlong in three") << QByteArray("\xe0\x80\xaf") << replaced + replaced + replaced;
+        QTest::newRow("surrogate") << QByteArray("\xed\xa0\x80") << replaced + replaced + replaced;
+        QTest::newRow("beyond") << QByteArray("\xf4\x90\x80\x80")
+                                << replaced + replaced + replaced + replaced;
+        QTest::newRow("alone") << QByteArray("\x80") << replaced;
+    }
+    void whatStaysOfOutsideText() {
+        QFETCH(QByteArray, text);
+        QFETCH(QByteArray, left);
+        QCOMPARE(QByteArray::fromStdString(oneLine(text.toStdString())), left);
+    }
+    void numbersAgreeWithTheirNouns() {
+        QCOMPARE(counted(1, "hole"), std::string("1 hole"));
+        QCOMPARE(counted(0, "hole"), std::string("0 holes"));
+        QCOMPARE(counted(4, "hole"), std::string("4 holes"));
+        QCOMPARE(counted(1, "box", "boxes"), std::string("1 box"));
+        QCOMPARE(counted(2, "box", "boxes"), std::string("2 boxes"));
+    }
+    void theDecimalMarkIsThatOfTheLocale() {
+        struct Comma : std::numpunct<char> {
+            char do_decimal_point() const override { return ','; }
+        };
+        const std::locale before = std::locale::global(std::locale(std::locale::classic(), new Comma));
+        const std::string shown = plain(BitRate::megabits(2350));
+        const std::string counted = decimals(1.25, 1);
+        const std::string filed = fixed(1.25, 2);
+        std::locale::global(before);
+        QCOMPARE(shown, std::string("2,35 Gbit/s"));
+        QCOMPARE(counted, std::string("1,2"));
+        QCOMPARE(filed, std::string("1.25"));
+        QCOMPARE(decimals(3.14159, 0), std::string("3"));
+        QCOMPARE(fixed(-0.5, 3), std::string("-0.500"));
+    }
+    void fieldsKeepToTheirBounds() {
+        const auto object = nlohmann::json::parse(
+            R"({"n": 5, "none": null, "text": "a\u001bb", "whole": 7, "part": 7.5, "less": -1, "yes": true,
+                "list": [1, 2, 3], "words": ["x", "y"]})");
+        const auto refused = [](const auto& read) {
+            try {
+                (void)read();
+            } catch (const BadField& bad) {
+                return bad.name;
+            }
+            return std::string();
+        };
+        QCOMPARE(fields::number(object, "n", 5, 5), std::optional<double>(5));
+        QCOMPARE(refused([&] { return fields::number(object, "n", 5.1, 9); }), std::string("n"));
+        QCOMPARE(refused([&] { return fields::number(object, "n", 0, 4.9); }), std::string("n"));
+        QCOMPARE(refused([&] { return fields::number(object, "text", 0, 9); }), std::string("text"));
+        QVERIFY(!fields::number(object, "none", 0, 1) && !fields::number(object, "absent", 0, 1));
+        QCOMPARE(refused([&] { return fields::neededNumber(object, "none", 0, 1); }), std::string("none"));
+        QCOMPARE(fields::count(object, "whole"), std::optional<std::uint64_t>(7));
+        QCOMPARE(refused([&] { return fields::count(object, "part"); }), std::string("part"));
+        QCOMPARE(refused([&] { return fields::count(object, "less"); }), std::string("less"));
+        QCOMPARE(fields::flag(object, "yes"), std::optional<bool>(true));
+        QCOMPARE(refused([&] { return fields::neededFlag(object, "n"); }), std::string("n"));
+        QCOMPARE(fields::text(object, "text", 3), std::string("ab"));
+        QCOMPARE(refused([&] { return fields::text(object, "text", 2); }), std::string("text"));
+        QCOMPARE(refused([&] { return fields::neededText(object, "absent", 9); }), std::string("absent"));
+        QCOMPARE(fields::texts(object, "words", 2, 1), (std::vector<std::string>{"x", "y"}));
+        QCOMPARE(refused([&] { return fields::texts(object, "words", 1, 1); }), std::string("words"));
+        QCOMPARE(fields::numbers(object, "list", 3, 1, 3), (std::vector<double>{1, 2, 3}));
+        QCOMPARE(refused([&] { return fields::numbers(object, "list", 3, 1, 2); }), std::string("list"));
+        QCOMPARE(refused([&] { return fields::list(object, "n", 3); }), std::string("n"));
+        QVERIFY(!fields::ifSound([&] { return fields::neededNumber(object, "n", 0, 1); }));
+        QCOMPARE(fields::ifSound([&] { return fields::neededNumber(object, "n", 0, 9); }),
+                 std::optional<double>(5));
     }
 };
 

@@ -219,6 +219,30 @@ class TestWeighHouse : public QObject {
         const auto known = updatedBy(prior, quantity::BitRate::megabits(400), true, 0.05);
         QVERIFY(known.quantile(0.1) > 330e6 && known.quantile(0.9) < 480e6);
     }
+    void roomsOfOneLabelAreDifferentRooms() {
+        const Options named = optionsOf(demo(), classes()).value();
+        house::House h = demo();
+        for (house::Room& room : h.rooms)
+            room.label = "Room";
+        const Options same = optionsOf(h, classes()).value();
+        QCOMPARE(same.hub, named.hub);
+        QCOMPARE(same.hubLabel, std::string("Room"));
+        QCOMPARE(same.spots.size(), named.spots.size());
+        for (std::size_t s = 0; s < named.spots.size(); ++s) {
+            QCOMPARE(same.spots[s].ways.size(), named.spots[s].ways.size());
+            for (std::size_t w = 0; w < named.spots[s].ways.size(); ++w) {
+                QCOMPARE(same.spots[s].ways[w].id, named.spots[s].ways[w].id);
+                QCOMPARE(same.spots[s].ways[w].down.p50.bps(), named.spots[s].ways[w].down.p50.bps());
+            }
+        }
+        const Plan plan = best(h);
+        QVERIFY(plan.cost == best(demo()).cost);
+        const AppliedPlan made = applyPlan(h, classes(), same, plan).value();
+        const AppliedPlan other = applyPlan(demo(), classes(), named, best(demo())).value();
+        QCOMPARE(made.house.devices.size(), other.house.devices.size());
+        for (std::size_t d = 0; d < made.house.devices.size(); ++d)
+            QCOMPARE(made.house.devices[d].room, other.house.devices[d].room);
+    }
     void aPlanBecomesAHouse() {
         const auto h = demo();
         const Options options = optionsOf(h, classes()).value();

@@ -1,0 +1,170 @@
+// Reports of watches, matrices, searches and copies survive being kept, and refuse what does not hold
+// together.
+#include "benchmark/copy_report.h"
+#include "benchmark/matrix_report.h"
+#include "benchmark/search_report.h"
+#include "benchmark/watch_report.h"
+
+#include <QTest>
+#include <nlohmann/json.hpp>
+
+using namespace metrodos;
+using namespace metrodos::benchmark;
+using quantity::BitRate;
+
+namespace {
+
+const ReportHead head{true, "2024-05-01T10:00:00Z", "Study to Hub"};
+
+WatchReport watchReport() {
+    WatchReport r;
+    r.head = head;
+    r.seconds = 7200;
+    r.measuredSeconds = 7000;
+    r.sleptSeconds = 150;
+    r.dropOuts = {{61, 2.5, ""}, {3700, 30, "the peer has gone"}};
+    r.dropOutCount = 2;
+    r.dropOutSeconds = 32.5;
+    r.goodputP10 = BitRate::megabits(80);
+    r.goodputP50 = BitRate::megabits(90);
+    r.goodputP90 = BitRate::megabits(95);
+    r.hours = {{3600, 80e6, 90e6, {}, 1, 2.5}, {3400, {}, {}, {}, 1, 30}};
+    return r;
+}
+
+MatrixReport matrixReport() {
+    MatrixReport r;
+    r.head = head;
+    r.names = {"Study", "Hub", "Loft"};
+    for (const Pair pair : pairsOf(3)) {
+        MatrixCell cell;
+        cell.pair = pair;
+        cell.summary.goodput = BitRate::megabits(941);
+        cell.summary.low = BitRate::megabits(940);
+        cell.summary.high = BitRate::megabits(942);
+        cell.summary.runs = 3;
+        r.cells.push_back(cell);
+    }
+    r.together = {{{0, 1}, BitRate::megabits(940), BitRate::megabits(470)},
+                  {{2, 1}, BitRate::megabits(940), BitRate::megabits(471)}};
+    return r;
+}
+
+SearchReport searchReport() {
+    SearchReport r;
+    r.head = head;
+    r.direction = Direction::backward;
+    r.acceptedLoss = 0.001;
+    r.best = BitRate::megabits(212);
+    r.failed = BitRate::megabits(214);
+    r.trials = {{BitRate::megabits(500), BitRate::megabits(213), 0.574, false},
+                {BitRate::megabits(212), BitRate::megabits(212), 0, true}};
+    return r;
+}
+
+CopyReport copyReport() {
+    CopyReport r;
+    r.head = head;
+    r.bytes = 2000000000;
+    r.write = {BitRate::megabits(800), 20, {9e8, 8e8, 7e8}, {}};
+    r.warm = {BitRate::megabits(9000), 1.8, {9e9}, 1.0};
+    r.folder = "/mnt/store";
+    r.network = BitRate::megabits(941);
+    return r;
+}
+
+// The document with each of its members taken out, or of another type, in turn: a reader says which it misses
+// or does without it, but never breaks.
+template <typename Read>
+void readsWhatIsDamaged(const nlohmann::json& document, Read read) {
+    for (const auto& [key, value] : document.items())
+        for (const nlohmann::json& other : {nlohmann::json(nullptr), nlohmann::json(-1), nlohmann::json("x"),
+                                            nlohmann::json::array({1, "x"})}) {
+            nlohmann::json damaged = document;
+            damaged[key] = other;
+            if (const auto report = read(damaged))
+                QVERIFY(read(toJson(*report)).has_value());
+            else
+                QVERIFY(!report.error().sentence().empty());
+        }
+    for (const char* whole : {"null", "[]", "{}", "7"})
+        QVERIFY(!read(nlohmann::json::parse(whole)));
+    nlohmann::json other = document;
+    other["format"] = "metrodos-other";
+    QVERIFY(!read(other));
+}
+
+const auto seconds = [](double t) { return std::to_string(static_cast<int>(t)) + " s"; };
+
+} // namespace
+
+class TestReports : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void watchesSurvive() {
+        const auto document = toJson(watchReport());
+        const auto again = readWatchReport(document);
+        QVERIFY(again.has_value());
+        QVERIFY(toJson(*again) == document);
+        QVERIFY(again->head.simulated);
+        QCOMPARE(again->head.about, head.about);
+        QCOMPARE(again->dropOuts.size(), std::size_t(2));
+        QCOMPARE(again->dropOuts[1].lost, std::string("the peer has gone"));
+        QCOMPARE(again->hours.size(), std::size_t(2));
+        QCOMPARE(again->hours[0].goodputP10Bps, std::optional<double>(80e6));
+        QVERIFY(!again->hours[1].goodputP10Bps);
+        QCOMPARE(sentences(*again, seconds), sentences(watchReport(), seconds));
+        QVERIFY(sentences(*again, seconds).front().find('2') != std::string::npos);
+        readsWhatIsDamaged(document, readWatchReport);
+    }
+    void matricesSurvive() {
+        const auto document = toJson(matrixReport());
+        const auto again = readMatrixReport(document);
+        QVERIFY(again.has_value());
+        QVERIFY(toJson(*again) == document);
+        QCOMPARE(again->names, matrixReport().names);
+        QCOMPARE(again->cells.size(), std::size_t(6));
+        QCOMPARE(again->cells[3].pair, matrixReport().cells[3].pair);
+        QCOMPARE(sentences(*again), sentences(matrixReport()));
+        QVERIFY(!sentences(*again).empty());
+        readsWhatIsDamaged(document, readMatrixReport);
+    }
+    void cellsNameEndpointsThatThereAre() {
+        auto document = toJson(matrixReport());
+        document["endpoints"] = {"Study"};
+        QVERIFY(!readMatrixReport(document));
+    }
+    void searchesSurvive() {
+        const auto document = toJson(searchReport());
+        const auto again = readSearchReport(document);
+        QVERIFY(again.has_value());
+        QVERIFY(toJson(*again) == document);
+        QCOMPARE(again->direction, std::optional(Direction::backward));
+        QCOMPARE(again->trials.size(), std::size_t(2));
+        QVERIFY(!again->trials[0].passed && again->trials[1].passed);
+        QCOMPARE(sentences(*again), sentences(searchReport()));
+        readsWhatIsDamaged(document, readSearchReport);
+    }
+    void copiesSurvive() {
+        const auto document = toJson(copyReport());
+        const auto again = readCopyReport(document);
+        QVERIFY(again.has_value());
+        QVERIFY(toJson(*again) == document);
+        QVERIFY(!again->cold);
+        QCOMPARE(again->write.bpsByTenth, copyReport().write.bpsByTenth);
+        QCOMPARE(again->warm.cachedAtStart, std::optional<double>(1));
+        QCOMPARE(again->network->bps(), 941e6);
+        QCOMPARE(sentences(*again), sentences(copyReport()));
+        readsWhatIsDamaged(document, readCopyReport);
+    }
+    void oneReportIsNotTakenForAnother() {
+        QVERIFY(!readCopyReport(toJson(watchReport())));
+        QVERIFY(!readWatchReport(toJson(matrixReport())));
+        QVERIFY(!readMatrixReport(toJson(searchReport())));
+        QVERIFY(!readSearchReport(toJson(copyReport())));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestReports)
+#include "test_reports.moc"
