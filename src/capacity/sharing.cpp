@@ -1,3 +1,9 @@
+// Why max–min fairness: TCP flows of like delay over one queue get like shares, and a flow that is held
+// elsewhere leaves its share to the others (Bertsekas and Gallager, Data Networks, 6.5). Proportional
+// fairness (Kelly 1997) lies nearer to some congestion controls, but needs each flow's delay, which nobody
+// knows before the work. On a half-duplex medium the level is that of the rates, not of the air time: a slow
+// station takes more of it, as carrier sense gives each sender like chances. Cost: a round per resource that
+// fills or demand that is met, each over all loads: flows² × elements at the most.
 #include "capacity/sharing.h"
 
 #include "capacity/plant_ceiling.h"

@@ -92,13 +92,14 @@ Item& itemOf(std::vector<Item>& items, const Row& row) {
     }
     for (const Field<Item>& f : columnsOf<Item>()) {
         const auto cell = row.find(f.csv);
-        if (cell == row.end()) continue;
+        if (cell == row.end() || (f.key == "label" && cell->second.empty())) continue;
         try {
             f.read(*hit, json{{f.key, valueOf(f, cell->second)}});
         } catch (const quantity::BadField&) {
             throw Fault{"“" + cell->second.substr(0, 40) + "” does not fit the column " + f.csv};
         }
     }
+    if (hit->label.empty()) hit->label = id; // a table may have no names: then the id is one
     return *hit;
 }
 

@@ -1,4 +1,10 @@
 // Reads what is left of a damaged job file, row by row.
+//
+// A damaged page breaks a walk along its table, not the rows before and behind it: each table is read from
+// the front until it breaks and then from the back, and what both give is joined by its key. What was read is
+// trusted no more than any other file: each thing is read by itself with the usual bounds, and what names
+// things that are gone is left out and counted. The damaged file is opened read-only; the result is a new
+// one. Cost: two passes.
 #include "house/validate.h"
 #include "job/file_format.h"
 #include "job/house_json.h"

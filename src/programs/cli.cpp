@@ -269,7 +269,8 @@ int main(int argc, char** argv) {
         app.add_subcommand("weigh", "plans for the house: what to fit where, what it carries and costs");
     jobArgument(weighing);
     weighing->add_flag("--json", a.run.json);
-    weighing->add_option("--school", a.objective, "cheapest, steadiest, no-drilling, fastest or lasting");
+    weighing->add_option("--objective,--school", a.objective,
+                         "cheapest, steadiest, no-drilling, fastest or lasting");
     weighing->add_option("--prices", a.prices, "price book as CSV; guide prices without");
     CLI::App* checking = app.add_subcommand("check", "list every fault of a job");
     jobArgument(checking);

@@ -65,7 +65,7 @@ quantity::Result<WeighRequest> requestOf(const Arguments& a, const catalog::Cata
     const auto objective =
         wanted.empty() ? std::optional(document->house.weighing.objective) : house::objective(wanted);
     if (!objective)
-        return quantity::problem("there is no school “" + wanted + "”", "",
+        return quantity::problem("there is no objective “" + wanted + "”", "",
                                  "choose cheapest, steadiest, no-drilling, fastest or lasting");
     auto options = weigh::optionsOf(document->house, catalog, document->runs);
     if (!options) return tl::unexpected(options.error());

@@ -5,7 +5,7 @@
 
 namespace metrodos::programs {
 
-/// Each returns the program's exit code. The second one writes the plan of the job's school as Markdown.
+/// Each returns the program's exit code. The second one writes the plan of the job's objective as Markdown.
 [[nodiscard]] int weighHouse(const Arguments& a, const catalog::Catalog& catalog);
 [[nodiscard]] int exportPlan(const Arguments& a, const catalog::Catalog& catalog);
 

@@ -1,3 +1,8 @@
+// Why a fluid of windows and not packets: a run of ten seconds at 10 Gbit/s is eight million segments; in
+// steps of a tenth of the round trip it is some thousand states, and what a limit shows (queue, delay,
+// window, retransmits) is there all the same. What each element carries is drawn from the beliefs of capacity
+// (standin/truth.h): these runs show whether the limit is found, not whether the ceilings are right; that is
+// for hand calculation and real links. Cost: steps × streams.
 #include "standin/flow_model.h"
 
 #include "benchmark/statistics.h"

@@ -12,7 +12,7 @@ namespace metrodos::trace {
 struct Question {
     std::array<std::vector<Term>, 2> terms; ///< forward, backward
     std::optional<std::size_t> only;        ///< index of the direction asked about; nothing: the slower one
-    std::vector<bool> own; ///< by observation: whether a stray run takes the route itself into question
+    std::vector<bool> own; ///< by observation: whether an outlier takes the route itself into question
     std::size_t unlisted = 0;
 };
 [[nodiscard]] Question questionOf(const Model& model, const std::vector<Observation>& observations);

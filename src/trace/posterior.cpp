@@ -1,3 +1,10 @@
+// Why particles and not a chain that walks from state to state (Markov chain Monte Carlo): runs come one by
+// one and each is to say what it changed, which a sequence gives for nothing; and the ceilings that held no
+// run back need not be drawn at all, as their truncated beliefs are known in closed form (Rao-Blackwellised
+// particle filtering: Doucet, de Freitas, Murphy and Russell 2000). Summing over which unknown held which run
+// would be exact and costs unknowns to the power of runs. New particles are drawn systematically (Kitagawa
+// 1996): one random number, and no more variance than independent draws in practice. The formula stands in
+// docs/models.md. Cost: particles × runs × unknowns on their routes.
 #include "trace/posterior.h"
 
 #include "trace/tolerances.h"
@@ -232,7 +239,7 @@ class Sampler {
     // Takes one observation into a particle; returns its probability.
     double take(One& one, const Observation& o) {
         if (m_anyLifted) decide(one, o);
-        const auto stray = [&](double p) {
+        const auto asOutlier = [&](double p) {
             one.outlier.push_back(true);
             return p;
         };
@@ -269,7 +276,7 @@ class Sampler {
         total *= 1 - outlierPrior;
         const double isOutlier = outlierPrior * outlierDensity;
         double pick = uniform() * (total + isOutlier);
-        if (pick >= total || m_options.empty()) return stray(total + isOutlier);
+        if (pick >= total || m_options.empty()) return asOutlier(total + isOutlier);
         pick /= 1 - outlierPrior;
         const Option* chosen = &m_options.back();
         for (const Option& option : m_options) {

@@ -98,7 +98,7 @@ const UseClass* classIn(const std::string& text, const catalog::Catalog& catalog
 }
 
 quantity::Result<Use> parseUse(const std::string& part, const catalog::Catalog& catalog) {
-    const auto puzzled = [&](const std::string& what) {
+    const auto notUnderstood = [&](const std::string& what) {
         return quantity::problem("“" + part + "”: " + what, "",
                                  "write it like “2 4K streams + 8 calls + backup 400 GB in 3 h”");
     };
@@ -112,25 +112,25 @@ quantity::Result<Use> parseUse(const std::string& part, const catalog::Catalog& 
         while (digits < text.size() && digits < 4 &&
                std::isdigit(static_cast<unsigned char>(text[digits])) != 0)
             ++digits;
-        if (digits == 0) return puzzled("no use has this name");
+        if (digits == 0) return notUnderstood("no use has this name");
         use.count = std::stoi(text.substr(0, digits));
         std::string behind = trimmed(text.substr(digits));
         if (behind.starts_with("x ") || behind.starts_with("× "))
             behind = trimmed(behind.substr(behind.find(' ')));
         cls = classIn(behind, catalog, rest);
     }
-    if (cls == nullptr) return puzzled("no use has this name");
-    if (use.count < 1 || use.count > maxAtOnce) return puzzled("1 to 999 at once");
+    if (cls == nullptr) return notUnderstood("no use has this name");
+    if (use.count < 1 || use.count > maxAtOnce) return notUnderstood("1 to 999 at once");
     use.useClass = cls->id;
     if (const auto volume = volumeIn(rest)) {
         use.volume = volume->first;
         use.hours = volume->second;
     } else if (!rest.empty()) {
         const auto rate = quantity::parseBitRate(rest);
-        if (!rate) return puzzled("“" + rest + "” is neither a rate nor an amount in a time");
+        if (!rate) return notUnderstood("“" + rest + "” is neither a rate nor an amount in a time");
         use.rate = *rate;
     } else if (cls->volume) {
-        return puzzled("say how much in how long");
+        return notUnderstood("say how much in how long");
     }
     return use;
 }

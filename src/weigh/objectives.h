@@ -14,7 +14,7 @@ using house::objectives;
 /// "cheapest that carries every need" …
 [[nodiscard]] const char* label(Objective objective);
 
-/// The best plan of a school.
+/// The best plan of an objective.
 [[nodiscard]] quantity::Result<Plan> planBy(Objective objective, const Options& options, const Prices& prices,
                                             const std::stop_token& stop = {}, double seconds = 20);
 
@@ -26,8 +26,8 @@ using house::objectives;
 
 /// All of it.
 struct Weighed {
-    std::vector<Plan> plans;               ///< without repeats, those of the chosen school first
-    std::map<Objective, std::string> best; ///< id of the best plan of each school
+    std::vector<Plan> plans;               ///< without repeats, those of the chosen objective first
+    std::map<Objective, std::string> best; ///< id of the best plan of each objective
     std::vector<std::string> front;        ///< ids by rising cost
 };
 /// Told after each piece of work: the share that is done, and what there is so far.

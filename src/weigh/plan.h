@@ -36,8 +36,9 @@ struct SpotResult {
     BitRate p50;
     BitRate need;
     double headroom = 0; ///< how many times all needs could grow together before this one fails, at the share
-    double carriedShare = 0; ///< of the houses like this one that carry all needs at once; 0 before prove()
-    std::string limit;       ///< label of what decides
+    double carriedShare =
+        0; ///< of the houses like this one that carry all needs at once; 0 before estimateConfidence()
+    std::string limit; ///< label of what decides
 };
 
 struct Plan {
@@ -54,7 +55,7 @@ struct Plan {
     double load = 0;     ///< of the fullest resource, by the needs that are carried, at the share; 0–1
     double headroom = 0; ///< the worst of those that are carried
     bool carriesAll = false;
-    double gap = 0; ///< proven: nothing that the school wants can be better by more than this share
+    double gap = 0; ///< proven: nothing that the objective wants can be better by more than this share
     std::vector<std::string> notes;
 };
 

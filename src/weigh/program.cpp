@@ -1,3 +1,10 @@
+// Why an integer programme and not rules or a search: choices are coupled by shared parts, ports at the hub
+// and media, so that the best way to each spot by itself need not make the best house; and the solver says
+// how far from the best its answer can be (the gap), which a search cannot. Objectives are met one after the
+// other, each held before the next (lexicographic), since cost and holes have no common unit. Branch and
+// bound is exponential at the worst; it begins from the local search's choice (weigh/local_search.h) and ends
+// at a time limit with the gap that is left. src/weigh/plan.cpp works out a choice without it, so that each
+// checks the other.
 #include "weigh/program.h"
 
 #include <algorithm>

@@ -81,7 +81,7 @@ json waysOf(const SpotOptions& spot) {
 
 json toJson(const Options& options, const Prices& prices, const Weighed& weighed, Objective first) {
     json plans = json::array();
-    // The chosen school's plan, then the other schools', then the rest of the front.
+    // The chosen objective's plan, then the other objectives', then the rest of the front.
     std::vector<std::string> order{weighed.best.at(first)};
     for (const Plan& plan : weighed.plans)
         if (plan.id != order.front()) order.push_back(plan.id);

@@ -7,7 +7,7 @@
 
 namespace metrodos::weigh {
 
-/// Best first by the chosen school. Beyond the contract each plan says its holes, steadiness, years and
+/// Best first by the chosen objective. Beyond the contract each plan says its holes, steadiness, years and
 /// proof, and each spot the ways that it could take or why not.
 [[nodiscard]] nlohmann::json toJson(const Options& options, const Prices& prices, const Weighed& weighed,
                                     Objective first);

@@ -40,7 +40,7 @@ class TestCliWeigh : public QObject {
         QVERIFY(dear.at("plans").at(0).at("cost").get<double>() >
                 document.at("plans").at(0).at("cost").get<double>());
         QVERIFY(cli({"weigh", demoJob()}).out.find("cheapest that carries every need") != std::string::npos);
-        QCOMPARE(cli({"weigh", demoJob(), "--school", "loudest"}).code, 1);
+        QCOMPARE(cli({"weigh", demoJob(), "--objective", "loudest"}).code, 1);
         QCOMPARE(cli({"weigh", demoJob(), "--prices", place.path("none.csv")}).code, 1);
         QCOMPARE(cli({"weigh"}).code, 2);
     }

@@ -145,7 +145,7 @@ class TestPosterior : public QObject {
         o.symptoms.queue = true;
         QVERIFY(machineHolds() < 0.05);
     }
-    void anImpossibleRunIsTakenForAStray() {
+    void anImpossibleRunIsTakenForAnOutlier() {
         const std::vector<Unknown> all{unknown("port", {state(1, Curve::at(ln(941)))})};
         const auto particles = infer(all, {seen({0}, 1500)}, 200, 1);
         for (const Particle& p : particles)

@@ -67,7 +67,7 @@ weigh::Objective WeighModel::objective() const {
 
 void WeighModel::ask() {
     m_dirty = false;
-    // Which school is looked at, what was chosen before and which tests cannot be made changes no plan.
+    // Which objective is looked at, what was chosen before and which tests cannot be made changes no plan.
     house::House about = m_job.house();
     about.weighing.objective = {};
     about.weighing.plan.clear();

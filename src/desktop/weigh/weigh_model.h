@@ -30,9 +30,9 @@ class WeighModel : public QObject {
     [[nodiscard]] const weigh::Weighed& weighed() const { return m_weighed; }
     [[nodiscard]] const QString& problemText() const { return m_problem; }
     [[nodiscard]] weigh::Objective objective() const;
-    /// The best plan of a school, as soon as it is known.
+    /// The best plan of an objective, as soon as it is known.
     [[nodiscard]] const weigh::Plan* best(weigh::Objective objective) const;
-    /// The plan that is looked at: the one that was opened, otherwise the best of the chosen school.
+    /// The plan that is looked at: the one that was opened, otherwise the best of the chosen objective.
     [[nodiscard]] const weigh::Plan* plan() const;
     [[nodiscard]] const weigh::Plan* plan(const std::string& id) const;
     [[nodiscard]] weigh::Prices prices() const { return {m_job.catalog(), book()}; }

@@ -67,8 +67,8 @@ WeighView::WeighView(WeighModel& model)
     , m_growth(new GrowthChart(model))
     , m_steps(new StepsPage(model))
     , m_prices(new PricesPage(model))
-    , m_realise(tool(QStringLiteral("realise"), tr("Fit it  (Ctrl+Enter)"),
-                     tr("Puts the plan into the house, with a trial in Measure")))
+    , m_apply(tool(QStringLiteral("realise"), tr("Fit it  (Ctrl+Enter)"),
+                   tr("Puts the plan into the house, with a trial in Measure")))
     , m_drilling(
           tool(QStringLiteral("drilling"), tr("&Holes allowed"), tr("Whether new cable may be laid at all")))
     , m_share(new QComboBox)
@@ -126,7 +126,7 @@ WeighView::WeighView(WeighModel& model)
     column->addWidget(m_needWords);
     column->addWidget(m_uses);
     auto* buttons = new QHBoxLayout;
-    buttons->addWidget(m_realise);
+    buttons->addWidget(m_apply);
     buttons->addWidget(m_drilling);
     buttons->addStretch();
     m_share->setObjectName(QStringLiteral("share"));
@@ -206,7 +206,7 @@ WeighView::WeighView(WeighModel& model)
     });
     connect(m_ways, &RangeList::chosen, this, &WeighView::showWay);
     connect(m_uses, &QLineEdit::returnPressed, this, &WeighView::noteUses);
-    connect(m_realise, &QToolButton::clicked, this, [this] { m_model.applyPlan(); });
+    connect(m_apply, &QToolButton::clicked, this, [this] { m_model.applyPlan(); });
     const auto shortcut = [this](const QKeySequence& key, auto what) {
         auto* a = new QAction(this);
         a->setShortcut(key);
@@ -257,7 +257,7 @@ void WeighView::showProgress() {
     m_progress->setVisible(on);
     m_stop->setVisible(on);
     m_progress->setValue(static_cast<int>(m_model.done() * 100));
-    m_realise->setEnabled(!on && m_model.plan() != nullptr);
+    m_apply->setEnabled(!on && m_model.plan() != nullptr);
 }
 
 void WeighView::fill() {

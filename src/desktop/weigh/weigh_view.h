@@ -70,7 +70,7 @@ class WeighView : public QWidget {
     GrowthChart* m_growth;
     StepsPage* m_steps;
     PricesPage* m_prices;
-    QToolButton* m_realise;
+    QToolButton* m_apply;
     QToolButton* m_drilling;
     QComboBox* m_share;
     QComboBox* m_years;
