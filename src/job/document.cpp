@@ -74,31 +74,43 @@ quantity::Result<Document> read(const json& value) {
     return out;
 }
 
-} // namespace
-
-std::vector<Problem> faultsOf(const json& value) {
-    std::vector<Problem> faults = schemaFaults(value);
-    if (!faults.empty()) return faults;
-    const auto document = read(value);
-    if (!document) return {document.error()};
+// The document, or `faults` has why not. Reads it once: samples are most of it.
+std::optional<Document> sound(const json& value, std::vector<Problem>& faults) {
+    faults = schemaFaults(value);
+    if (!faults.empty()) return std::nullopt;
+    auto document = read(value);
+    if (!document) {
+        faults = {document.error()};
+        return std::nullopt;
+    }
     faults = house::validate(document->house);
     for (const benchmark::RouteRun& r : document->runs)
         if (document->house.route(r.route) == nullptr)
             faults.push_back({"its route “" + r.route + "” does not exist", "run " + r.run.id,
                               "add the route or leave the run out"});
+    if (!faults.empty()) return std::nullopt;
+    return std::move(*document);
+}
+
+} // namespace
+
+std::vector<Problem> faultsOf(const json& value) {
+    std::vector<Problem> faults;
+    (void)sound(value, faults);
     return faults;
 }
 
 quantity::Result<Document> documentFromJson(const json& value) {
-    const std::vector<Problem> faults = faultsOf(value);
-    if (!faults.empty()) {
+    std::vector<Problem> faults;
+    auto document = sound(value, faults);
+    if (!document) {
         Problem first = faults.front();
         if (faults.size() > 1)
             first.what +=
                 " (and " + std::to_string(faults.size() - 1) + " more; metrodos-cli check lists them)";
         return tl::unexpected(first);
     }
-    return read(value);
+    return std::move(*document);
 }
 
 quantity::Result<json> parseJson(const std::filesystem::path& file) {

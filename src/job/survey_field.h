@@ -355,11 +355,11 @@ Field<Item> derived(const char* title, std::function<std::string(const House&, c
 
 /// In files only, or with a way of its own to be shown and typed.
 template <typename Item>
-Field<Item> special(const char* key, json schema, std::function<json(const House&, const Item&)> write,
+Field<Item> special(const char* key, const json& schema, std::function<json(const House&, const Item&)> write,
                     std::function<void(Item&, const json&)> read) {
     Field<Item> out;
     out.key = key;
-    out.schema = std::move(schema);
+    out.schema = schema;
     out.write = std::move(write);
     out.read = std::move(read);
     return out;
