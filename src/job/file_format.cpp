@@ -24,7 +24,7 @@ constexpr std::array<const char*, 3> singles{"coax_use", "service", "weighing"};
 constexpr const char* otherFile = "choose a file that ends in .metrodos";
 
 // As SQLite keeps it: one blank where there are several, or a line break.
-std::string folded(const std::string& sql) {
+std::string normalised(const std::string& sql) {
     std::string out;
     for (const char c : sql) {
         const bool blank = c == ' ' || c == '\n' || c == '\t' || c == '\r';
@@ -76,7 +76,7 @@ Result<void> checkTables(SQLite::Database& database, const std::filesystem::path
         const auto known = std::find_if(tables.begin(), tables.end(),
                                         [&](const Table& table) { return name == table.name; });
         if (type != "table" || known == tables.end() ||
-            folded(query.getColumn(2).getString()) != folded(known->create))
+            normalised(query.getColumn(2).getString()) != normalised(known->create))
             return problem("“" + name.substr(0, 60) + "” in it is not a part of a job", file.string(),
                            otherFile);
         if (name != "series" && name != "report") ++needed; // of later versions
