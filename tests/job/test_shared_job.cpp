@@ -4,11 +4,11 @@
 #include "job/open.h"
 #include "job/store.h"
 #include "support/houses.h"
+#include "support/job_files.h"
 #include "support/runs.h"
 
 #include <QCryptographicHash>
 #include <QFile>
-#include <QTemporaryDir>
 #include <QTest>
 
 using namespace metrodos;
@@ -34,24 +34,17 @@ QByteArray fingerprint(const std::string& file) {
 class TestSharedJob : public QObject {
     Q_OBJECT
 
-    QTemporaryDir m_folder;
-    int m_count = 0;
-    std::string fresh() { return m_folder.filePath(QString("job-%1.metrodos").arg(++m_count)).toStdString(); }
-    std::string made(const job::Document& document = {testing::wiredHouse(), {}}) {
-        const std::string file = fresh();
-        if (!Store::create(file, document)) throw std::runtime_error("cannot create " + file);
-        return file;
-    }
+    testing::JobFiles m_files;
     // A database that somebody else made.
     std::string foreign(const char* sql) {
-        const std::string file = fresh();
+        const std::string file = m_files.fresh();
         SQLite::Database(file, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE).exec(sql);
         return file;
     }
 
   private slots:
     void twoProgramsKeepEachOthersChanges() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         auto window = Store::open(file).value();
         auto commandLine = Store::open(file).value();
         QVERIFY(commandLine.change("rename", named(commandLine.house(), "shelf", "Store")).has_value());
@@ -67,7 +60,7 @@ class TestSharedJob : public QObject {
         QCOMPARE(Store::open(file).value().house(), window.house());
     }
     void manyTurnsLeaveASoundJob() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         auto a = Store::open(file).value();
         auto b = Store::open(file).value();
         for (int i = 0; i < 20; ++i) {
@@ -81,7 +74,7 @@ class TestSharedJob : public QObject {
         QCOMPARE(whole->house().rooms.size(), std::size_t(21)); // with the one that was there
     }
     void whatBothChangedIsSaidAndTheOthersStands() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         auto mine = Store::open(file).value();
         auto theirs = Store::open(file).value();
         QVERIFY(theirs.change("rename", named(theirs.house(), "desk", "Theirs")).has_value());
@@ -93,7 +86,7 @@ class TestSharedJob : public QObject {
         QVERIFY(mine.change("rename", named(mine.house(), "desk", "Mine")).has_value());
     }
     void whatWasRemovedElsewhereIsNotPutBackInPart() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         auto mine = Store::open(file).value();
         auto theirs = Store::open(file).value();
         house::House without = theirs.house();
@@ -111,7 +104,7 @@ class TestSharedJob : public QObject {
         QVERIFY(Store::open(file).has_value());
     }
     void undoTakesBackTheNewestStepOfAnyProgram() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         auto a = Store::open(file).value();
         auto b = Store::open(file).value();
         QVERIFY(a.change("one", named(a.house(), "desk", "One")).has_value());
@@ -125,7 +118,7 @@ class TestSharedJob : public QObject {
         QCOMPARE(Store::open(file).value().house(), testing::wiredHouse());
     }
     void anUndoThatDoesNotFitChangesNothing() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         auto store = Store::open(file).value();
         QVERIFY(store.change("rename", named(store.house(), "desk", "Table")).has_value());
         const house::House before = store.house();
@@ -150,7 +143,7 @@ class TestSharedJob : public QObject {
             runs.push_back({"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 100 + i)});
             runs.back().run.id = "run-" + std::to_string(i);
         }
-        const std::string file = made({testing::wiredHouse(), runs});
+        const std::string file = m_files.made({testing::wiredHouse(), runs});
         SQLite::Database(file, SQLite::OPEN_READWRITE)
             .exec("UPDATE run SET body=replace(body, '\"streams\":4', '\"streams\":4000') WHERE id='run-2'");
         const auto list = Store::open(file).value().runs().value();
@@ -161,7 +154,7 @@ class TestSharedJob : public QObject {
         QCOMPARE(document.unreadable, std::vector<std::string>{"run-2"});
     }
     void aRunThatCouldNotBeReadAgainIsNotKept() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         auto run = testing::steadyRun(benchmark::Direction::forward, 100);
         run.config.streams = benchmark::maxStreams + 1;
         QVERIFY(!job::keepRun(file, "desk-shelf", run));
@@ -173,7 +166,7 @@ class TestSharedJob : public QObject {
     }
     void samplesAreReadWhenTheyAreLookedAt() {
         const auto run = testing::steadyRun(benchmark::Direction::forward, 311);
-        const std::string file = made({testing::wiredHouse(), {{"desk-shelf", run}}});
+        const std::string file = m_files.made({testing::wiredHouse(), {{"desk-shelf", run}}});
         auto store = Store::open(file).value();
         const auto list = store.runs().value();
         const benchmark::Run copy = list.runs[0].run;
@@ -209,7 +202,7 @@ class TestSharedJob : public QObject {
         QVERIFY(!benchmark::seriesFromJson(json));
     }
     void aWatchIsKeptInItsPlace() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         auto store = Store::open(file).value();
         const auto number = store.addReport({0, "watch", R"({"format":"metrodos-watch","seconds":60})"});
         QVERIFY(number.has_value());
@@ -222,7 +215,7 @@ class TestSharedJob : public QObject {
     }
     void aJobOfTheFirstVersionIsReadAndBroughtUp() {
         const auto run = testing::steadyRun(benchmark::Direction::forward, 311);
-        const std::string file = made({testing::wiredHouse(), {{"desk-shelf", run}}});
+        const std::string file = m_files.made({testing::wiredHouse(), {{"desk-shelf", run}}});
         {
             // As it was: samples one by one, no reports yet.
             SQLite::Database old(file, SQLite::OPEN_READWRITE);
@@ -281,7 +274,7 @@ class TestSharedJob : public QObject {
                      opened.error().sentence().c_str());
         }
         QVERIFY(!job::readJob(file));
-        QVERIFY(!job::recoverCopy(file, fresh()));
+        QVERIFY(!job::recoverCopy(file, m_files.fresh()));
         QCOMPARE(fingerprint(file), before);
     }
 };

@@ -3,9 +3,9 @@
 #include "job/open.h"
 #include "job/store.h"
 #include "support/houses.h"
+#include "support/job_files.h"
 #include "support/runs.h"
 
-#include <QTemporaryDir>
 #include <QTest>
 #include <csignal>
 #include <fstream>
@@ -29,20 +29,13 @@ house::House withLength(house::House h, double metres) {
 class TestStore : public QObject {
     Q_OBJECT
 
-    QTemporaryDir m_folder;
-    int m_count = 0;
-    std::string fresh() { return m_folder.filePath(QString("job-%1.metrodos").arg(++m_count)).toStdString(); }
-    std::string made(const job::Document& document = {testing::wiredHouse(), {}}) {
-        const std::string file = fresh();
-        if (!Store::create(file, document)) throw std::runtime_error("cannot create " + file);
-        return file;
-    }
+    testing::JobFiles m_files;
 
   private slots:
     void whatIsSavedIsFoundAgain() {
         const std::string file =
-            made({testing::coaxHouse("usb2"),
-                  {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 311)}}});
+            m_files.made({testing::coaxHouse("usb2"),
+                          {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 311)}}});
         const auto store = Store::open(file).value();
         QCOMPARE(store.house(), testing::coaxHouse("usb2"));
         QCOMPARE(store.runs().value().runs.size(), std::size_t(1));
@@ -50,7 +43,7 @@ class TestStore : public QObject {
         QVERIFY(!Store::create(file, {testing::wiredHouse(), {}})); // an existing file is left alone
     }
     void changesCanBeUndoneEvenAfterAReopening() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         {
             auto store = Store::open(file).value();
             QVERIFY(store.undoLabel().empty());
@@ -73,7 +66,7 @@ class TestStore : public QObject {
         QCOMPARE(Store::open(file).value().house(), testing::wiredHouse());
     }
     void editsThatMakeNoSenseAreRefused() {
-        auto store = Store::open(made()).value();
+        auto store = Store::open(m_files.made()).value();
         auto next = store.house();
         next.connections[0].ends[0].port = "none";
         QVERIFY(!store.change("cut", next));
@@ -81,7 +74,7 @@ class TestStore : public QObject {
         QVERIFY(store.undoLabel().empty());
     }
     void structureSurvivesUndo() {
-        auto store = Store::open(made({testing::coaxHouse(), {}})).value();
+        auto store = Store::open(m_files.made({testing::coaxHouse(), {}})).value();
         auto next = store.house();
         next.devices.erase(next.devices.begin() + 1);
         next.connections.clear();
@@ -90,7 +83,7 @@ class TestStore : public QObject {
         QCOMPARE(store.house(), testing::coaxHouse());
     }
     void aRunIsKeptAsItGoes() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         const auto run = testing::steadyRun(benchmark::Direction::forward, 100);
         auto recorder = job::RunRecorder::begin(file, "desk-shelf", run).value();
         for (int i = 0; i < 50; ++i)
@@ -107,7 +100,7 @@ class TestStore : public QObject {
         QVERIFY(whole[0].run.complete);
     }
     void aKilledProcessLosesAtMostASecond() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         const auto run = testing::steadyRun(benchmark::Direction::forward, 100);
         int pipe[2];
         QCOMPARE(::pipe(pipe), 0);
@@ -132,38 +125,35 @@ class TestStore : public QObject {
         QVERIFY(!runs[0].run.complete);
     }
     void runsCanBeRemoved() {
-        const std::string file = made(
+        const std::string file = m_files.made(
             {testing::wiredHouse(), {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 1)}}});
         auto store = Store::open(file).value();
         QVERIFY(store.removeRun("run-1").has_value());
         QVERIFY(store.runs().value().runs.empty());
     }
     void aNewerFileIsLeftAlone() {
-        const std::string file = made();
+        const std::string file = m_files.made();
         SQLite::Database(file, SQLite::OPEN_READWRITE).exec("PRAGMA user_version=99");
         QVERIFY(Store::open(file).error().sentence().find("newer version") != std::string::npos);
     }
     void aForeignDatabaseIsNoJob() {
-        const std::string file = fresh();
+        const std::string file = m_files.fresh();
         SQLite::Database(file, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE).exec("CREATE TABLE t(a)");
         QVERIFY(Store::open(file).error().sentence().find("not a job") != std::string::npos);
-        QVERIFY(Store::open(m_folder.filePath("none.metrodos").toStdString())
-                    .error()
-                    .sentence()
-                    .find("no such file") != std::string::npos);
-        QVERIFY(!Store::open(m_folder.path().toStdString()));
+        QVERIFY(Store::open(m_files.fresh()).error().sentence().find("no such file") != std::string::npos);
+        QVERIFY(!Store::open(std::filesystem::path(file).parent_path()));
     }
     void aReadOnlyFileIsSaidToBeOne() {
         if (::geteuid() == 0) {
             // Rights do not stop root; a read-only connection does.
-            const std::string file = made();
+            const std::string file = m_files.made();
             auto store = Store::open(file, Store::Mode::readOnly).value();
             const auto refused = store.change("length", withLength(store.house(), 3));
             QVERIFY(refused.error().sentence().find("read-only") != std::string::npos);
             QCOMPARE(store.house(), testing::wiredHouse());
             return;
         }
-        const std::string file = made();
+        const std::string file = m_files.made();
         std::filesystem::permissions(file, std::filesystem::perms::owner_read);
         QVERIFY(Store::open(file).error().sentence().find("read-only") != std::string::npos);
         QVERIFY(Store::open(file, Store::Mode::readOnly).has_value());
@@ -171,7 +161,7 @@ class TestStore : public QObject {
     }
     void aJobLeftInTheMiddleOfAChangeCanStillBeRead() {
         // A process that dies inside a transaction leaves a hot journal; reading must cope with it.
-        const std::string file = made();
+        const std::string file = m_files.made();
         const pid_t child = ::fork();
         if (child == 0) {
             SQLite::Database database(file, SQLite::OPEN_READWRITE);
@@ -191,7 +181,7 @@ class TestStore : public QObject {
                                                                       4, 0.002, "run-" + std::to_string(i))});
         int recovered = 0;
         for (unsigned seed = 1; seed <= 30; ++seed) {
-            const std::string file = made(document);
+            const std::string file = m_files.made(document);
             {
                 std::fstream stream(file, std::ios::in | std::ios::out | std::ios::binary);
                 std::mt19937 random(seed);
@@ -202,7 +192,7 @@ class TestStore : public QObject {
             const auto before = std::filesystem::last_write_time(file);
             const auto opened = Store::open(file);
             if (opened && opened->runs()) continue; // the blow fell on free space
-            const std::string copy = fresh();
+            const std::string copy = m_files.fresh();
             const auto report = job::recoverCopy(file, copy);
             QVERIFY(std::filesystem::last_write_time(file) == before); // never the original
             if (!report) {
@@ -216,12 +206,12 @@ class TestStore : public QObject {
         QVERIFY2(recovered >= 10, qPrintable(QString::number(recovered)));
     }
     void anythingAtAllInTheHeaderIsHandled() {
-        const std::string good = made();
+        const std::string good = m_files.made();
         std::ifstream in(good, std::ios::binary);
         const std::string bytes((std::istreambuf_iterator<char>(in)), {});
         std::mt19937 random(9);
         for (int i = 0; i < 60; ++i) {
-            const std::string file = fresh();
+            const std::string file = m_files.fresh();
             std::string mutant = bytes;
             for (int k = 0; k < 1 + i % 8; ++k)
                 mutant[random() % (i % 2 == 0 ? 100 : mutant.size())] = static_cast<char>(random());
