@@ -5,6 +5,7 @@
 #include "support/tested_window.h"
 
 #include <QDir>
+#include <QLineEdit>
 #include <QStandardPaths>
 
 namespace metrodos::testing {
@@ -53,6 +54,15 @@ struct MeasureWindow : TestedWindow {
         auto* button = child<QAbstractButton>("run");
         return QTest::qWaitFor([&] { return button->text().startsWith("Stop"); }, 3000) &&
                QTest::qWaitFor([&] { return button->text().startsWith("Run"); }, 20'000);
+    }
+    /// A watch of 30 days that has begun, until somebody stops it; its button.
+    QAbstractButton* startLongWatch() {
+        child<QLineEdit>("watch-for")->setText("30 d");
+        space();
+        auto* button = child<QAbstractButton>("watch-run");
+        if (!QTest::qWaitFor([&] { return button->text().startsWith("Stop"); }, 5000))
+            qFatal("the watch did not begin");
+        return button;
     }
     /// The test on a page of its own, from Space to its end.
     void test(const char* page) {

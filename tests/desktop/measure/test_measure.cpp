@@ -176,10 +176,7 @@ class TestMeasure : public QObject {
         QVERIFY(w.child<QLabel>("watch-headline")->text().contains("10.0 min"));
         w.picture("watch");
         // A long one is stopped by the same key, and what there is of it is kept.
-        w.child<QLineEdit>("watch-for")->setText("30 d");
-        w.space();
-        auto* button = w.child<QAbstractButton>("watch-run");
-        QTRY_VERIFY(button->text().startsWith("Stop"));
+        auto* button = w.startLongWatch();
         QTRY_VERIFY(w.child<QLabel>("watch-progress")->text().contains(" of "));
         w.space();
         QTRY_VERIFY_WITH_TIMEOUT(button->text().startsWith("Run"), 5000);
@@ -188,10 +185,7 @@ class TestMeasure : public QObject {
     void aWatchIsInTheJobWhileItGoesOn() {
         MeasureWindow w;
         w.window.setPage(Page::watch);
-        w.child<QLineEdit>("watch-for")->setText("30 d");
-        w.space();
-        auto* button = w.child<QAbstractButton>("watch-run");
-        QTRY_VERIFY(button->text().startsWith("Stop"));
+        auto* button = w.startLongWatch();
         // What a pulled plug would leave.
         QTRY_COMPARE_WITH_TIMEOUT(job::readJob(w.file).value().reports.size(), std::size_t(1), 10'000);
         const auto body = nlohmann::json::parse(job::readJob(w.file).value().reports.at(0).body);
@@ -251,10 +245,7 @@ class TestMeasure : public QObject {
     void oneTestAtATime() {
         MeasureWindow w;
         w.window.setPage(Page::watch);
-        w.child<QLineEdit>("watch-for")->setText("30 d");
-        w.space();
-        auto* button = w.child<QAbstractButton>("watch-run");
-        QTRY_VERIFY(button->text().startsWith("Stop"));
+        auto* button = w.startLongWatch();
         w.window.setPage(Page::runs);
         QTest::keyClick(&w.window, Qt::Key_Space);
         QTRY_VERIFY2(w.status().contains("another test goes on"), qPrintable(w.status()));
