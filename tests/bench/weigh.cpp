@@ -44,7 +44,7 @@ void choices(const catalog::Catalog& catalog, int spots, int houses, double want
     std::sort(all.begin(), all.end());
     if (all.empty()) return;
     std::printf("%d spots, 7 ways, 3 shared media, %zu cases: first plan in %.2f of 0.3 s (median; slowest "
-                "%.2f), all schools and "
+                "%.2f), all objectives and "
                 "the front in %.2f of %.0f s (median; slowest %.2f); largest gap left %.4f\n",
                 spots, all.size(), first[first.size() / 2] / 0.3, first.back() / 0.3,
                 all[all.size() / 2] / wanted, wanted, all.back() / wanted, gap);

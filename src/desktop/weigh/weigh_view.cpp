@@ -67,7 +67,7 @@ WeighView::WeighView(WeighModel& model)
     , m_growth(new GrowthChart(model))
     , m_steps(new StepsPage(model))
     , m_prices(new PricesPage(model))
-    , m_apply(tool(QStringLiteral("realise"), tr("Fit it  (Ctrl+Enter)"),
+    , m_apply(tool(QStringLiteral("apply-plan"), tr("Fit it  (Ctrl+Enter)"),
                    tr("Puts the plan into the house, with a trial in Measure")))
     , m_drilling(
           tool(QStringLiteral("drilling"), tr("&Holes allowed"), tr("Whether new cable may be laid at all")))
@@ -79,13 +79,13 @@ WeighView::WeighView(WeighModel& model)
     objectives->setSpacing(4);
     auto* group = new QButtonGroup(this);
     for (const weigh::Objective s : weigh::objectives) {
-        auto* b = tool(QStringLiteral("school-%1").arg(QString::fromStdString(std::string(name(s)))),
+        auto* b = tool(QStringLiteral("objective-%1").arg(QString::fromStdString(std::string(name(s)))),
                        objectiveWords(s), tr("Plan: %1").arg(QString::fromLatin1(weigh::label(s))));
         b->setCheckable(true);
         b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
         b->setMinimumHeight(50);
         group->addButton(b);
-        m_schools[s] = b;
+        m_objectives[s] = b;
         objectives->addWidget(b);
         connect(b, &QToolButton::clicked, this, [this, s] { m_model.setObjective(s); });
     }
@@ -262,7 +262,7 @@ void WeighView::showProgress() {
 
 void WeighView::fill() {
     const weigh::Prices prices = m_model.prices();
-    for (const auto& [s, button] : m_schools) {
+    for (const auto& [s, button] : m_objectives) {
         const weigh::Plan* best = m_model.best(s);
         button->setText(
             best == nullptr ? objectiveWords(s)

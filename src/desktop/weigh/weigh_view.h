@@ -54,7 +54,7 @@ class WeighView : public QWidget {
     void sayWay(int row);
 
     WeighModel& m_model;
-    std::map<weigh::Objective, QToolButton*> m_schools;
+    std::map<weigh::Objective, QToolButton*> m_objectives;
     QLabel* m_headline;
     QLabel* m_notes;
     QProgressBar* m_progress;

@@ -1,5 +1,5 @@
-// Weigh in the real window: needs in words, schools, pins, the front, the price book, and a plan that becomes
-// real.
+// Weigh in the real window: needs in words, objectives, pins, the front, the price book, and a plan that
+// becomes real.
 #include "desktop/weigh/weigh_charts.h"
 #include "desktop/weigh/weigh_tables.h"
 #include "desktop/weigh/weigh_view.h"
@@ -64,7 +64,7 @@ class TestWeigh : public QObject {
     void anotherSchoolIsOneClick() {
         WeighWindow w;
         const QString before = w.headline();
-        w.child<QAbstractButton>("school-lasting")->click();
+        w.child<QAbstractButton>("objective-lasting")->click();
         QVERIFY(w.settle());
         QVERIFY(w.headline() != before);
         QCOMPARE(w.saved().weighing.objective, house::Objective::lasting);
