@@ -92,7 +92,7 @@ Item& itemOf(std::vector<Item>& items, const Row& row) {
     }
     for (const Field<Item>& f : columnsOf<Item>()) {
         const auto cell = row.find(f.csv);
-        if (cell == row.end() || (f.key == "label" && cell->second.empty())) continue;
+        if (cell == row.end()) continue;
         try {
             f.read(*hit, json{{f.key, valueOf(f, cell->second)}});
         } catch (const quantity::BadField&) {

@@ -167,20 +167,20 @@ class TestEntry : public QObject {
         QCOMPARE(h.jacks[0].room, Id("loft"));
     }
     void withoutANameTheIdIsOne() {
-        for (const char* table : {"kind,id\njack,loft-coax\n", "kind,id,label\njack,loft-coax,\n"}) {
-            const auto house = job::withCsv({}, table);
-            QVERIFY(house.has_value());
-            QCOMPARE(house->jacks.front().label, std::string("loft-coax"));
-            const auto again = job::withCsv({}, job::toCsv(*house));
-            QVERIFY(again.has_value());
-            QVERIFY(*again == *house);
-        }
+        const auto house = job::withCsv({}, "kind,id\njack,loft-coax\n");
+        QVERIFY(house.has_value());
+        QCOMPARE(house->jacks.front().label, std::string("loft-coax"));
+        const auto again = job::withCsv({}, job::toCsv(*house));
+        QVERIFY(again.has_value());
+        QVERIFY(*again == *house);
+        // A name that is there and empty is a fault of the table, as it was.
+        QVERIFY(!job::withCsv({}, "kind,id,label\njack,loft-coax,\n"));
         // What has a name keeps it.
         House h;
         h.jacks.emplace_back();
         h.jacks.back().id = "loft-coax";
         h.jacks.back().label = "Loft, by the window";
-        const auto kept = job::withCsv(h, "kind,id,label\njack,loft-coax,\n");
+        const auto kept = job::withCsv(h, "kind,id\njack,loft-coax\n");
         QCOMPARE(kept->jacks.front().label, std::string("Loft, by the window"));
     }
     void badTablesAreOneSentence() {
