@@ -88,6 +88,23 @@ Field<Item> text(const char* key, const char* title, std::string Item::*member, 
         {}};
 }
 
+/// A text of at most an id's length that stands for something with a label, empty for nothing: what files
+/// have of it. How it is shown, typed and chosen is for the caller.
+template <typename Item>
+Field<Item> reference(const char* key, const char* title, std::string Item::*member, const char* csv) {
+    return {key,
+            title,
+            {{"type", {"string", "null"}}, {"maxLength", maxId}},
+            csv,
+            [=](const House&, const Item& i) { return fields::orNull(i.*member); },
+            [=, name = std::string(key)](Item& i, const json& o) {
+                i.*member = fields::text(o, name.c_str(), maxId);
+            },
+            {},
+            {},
+            {}};
+}
+
 /// The id of another thing, shown by its label; `list` are those that it may be, by `fits`.
 template <typename Item, typename Other>
 Field<Item> link(const char* key, const char* title, house::Id Item::*member, std::vector<Other> House::*list,
@@ -98,76 +115,64 @@ Field<Item> link(const char* key, const char* title, house::Id Item::*member, st
             if (!fits || fits(o)) out.push_back({o.id, o.label});
         return out;
     };
-    return {key,
-            title,
-            {{"type", {"string", "null"}}, {"maxLength", maxId}},
-            csv,
-            [=](const House&, const Item& i) { return fields::orNull(i.*member); },
-            [=, name = std::string(key)](Item& i, const json& o) {
-                i.*member = fields::text(o, name.c_str(), maxId);
-            },
-            [=](const House& h, const Item& i) {
-                for (const Other& o : h.*list)
-                    if (o.id == i.*member) return o.label;
-                return std::string();
-            },
-            [=](House& h, Item& i, const std::string& typed) -> Result<void> {
-                const Other* found = nullptr;
-                for (const Other& o : h.*list) {
-                    if (fits && !fits(o)) continue;
-                    if (o.id == typed) found = &o;
-                }
-                for (const Other& o : h.*list) {
-                    if (found != nullptr || (fits && !fits(o)) || o.label != typed) continue;
-                    // A label is no key: where two things have it, only the id says which is meant.
-                    for (const Other& other : h.*list)
-                        if (other.label == typed && other.id != o.id && (!fits || fits(other)))
-                            return problem(asQuote(typed) + " is the name of several things", "",
-                                           "write " + o.id + " or " + other.id);
-                    found = &o;
-                }
-                if (found == nullptr && !typed.empty())
-                    return problem("there is no " + asQuote(typed), "", "choose one of the list");
-                i.*member = found == nullptr ? house::Id() : found->id;
-                return {};
-            },
-            choices};
+    Field<Item> out = reference(key, title, member, csv);
+    out.show = [=](const House& h, const Item& i) {
+        for (const Other& o : h.*list)
+            if (o.id == i.*member) return o.label;
+        return std::string();
+    };
+    out.set = [=](House& h, Item& i, const std::string& typed) -> Result<void> {
+        const Other* found = nullptr;
+        for (const Other& o : h.*list) {
+            if (fits && !fits(o)) continue;
+            if (o.id == typed) found = &o;
+        }
+        for (const Other& o : h.*list) {
+            if (found != nullptr || (fits && !fits(o)) || o.label != typed) continue;
+            // A label is no key: where two things have it, only the id says which is meant.
+            for (const Other& other : h.*list)
+                if (other.label == typed && other.id != o.id && (!fits || fits(other)))
+                    return problem(asQuote(typed) + " is the name of several things", "",
+                                   "write " + o.id + " or " + other.id);
+            found = &o;
+        }
+        if (found == nullptr && !typed.empty())
+            return problem("there is no " + asQuote(typed), "", "choose one of the list");
+        i.*member = found == nullptr ? house::Id() : found->id;
+        return {};
+    };
+    out.choices = choices;
+    return out;
 }
 
 /// One of the choices that `of` gives for the thing, kept by its value.
 template <typename Item>
 Field<Item> oneOf(const char* key, const char* title, std::string Item::*member,
                   std::function<std::vector<Choice>(const House&, const Item&)> of, const char* csv = "") {
-    return {key,
-            title,
-            {{"type", {"string", "null"}}, {"maxLength", maxId}},
-            csv,
-            [=](const House&, const Item& i) { return fields::orNull(i.*member); },
-            [=, name = std::string(key)](Item& i, const json& o) {
-                i.*member = fields::text(o, name.c_str(), maxId);
-            },
-            [=](const House& h, const Item& i) {
-                for (const Choice& c : of(h, i))
-                    if (c.value == i.*member) return c.label;
-                return std::string();
-            },
-            [=](House& h, Item& i, const std::string& typed) -> Result<void> {
-                for (const Choice& c : of(h, i))
-                    if (c.value == typed || c.label == typed) {
-                        i.*member = c.value;
-                        return {};
-                    }
-                if (!typed.empty())
-                    return problem(asQuote(typed) + " is not in the catalog", "", "choose one of the list");
-                (i.*member).clear();
+    Field<Item> out = reference(key, title, member, csv);
+    out.show = [=](const House& h, const Item& i) {
+        for (const Choice& c : of(h, i))
+            if (c.value == i.*member) return c.label;
+        return std::string();
+    };
+    out.set = [=](House& h, Item& i, const std::string& typed) -> Result<void> {
+        for (const Choice& c : of(h, i))
+            if (c.value == typed || c.label == typed) {
+                i.*member = c.value;
                 return {};
-            },
-            [=](const House& h, const Item& i) {
-                std::vector<Choice> out{{"", ""}};
-                for (Choice& c : of(h, i))
-                    out.push_back(std::move(c));
-                return out;
-            }};
+            }
+        if (!typed.empty())
+            return problem(asQuote(typed) + " is not in the catalog", "", "choose one of the list");
+        (i.*member).clear();
+        return {};
+    };
+    out.choices = [=](const House& h, const Item& i) {
+        std::vector<Choice> list{{"", ""}};
+        for (Choice& c : of(h, i))
+            list.push_back(std::move(c));
+        return list;
+    };
+    return out;
 }
 
 /// A class of a list of the catalog.

@@ -6,6 +6,10 @@
 namespace metrodos::job {
 namespace {
 
+json idSchema() {
+    return {{"type", "string"}, {"pattern", "^[a-z0-9-]{1,64}$"}};
+}
+
 using namespace house;
 using namespace make;
 using catalog::Catalog;
@@ -22,8 +26,7 @@ const Classes* in(const Catalog* catalog, Classes Catalog::*list) {
 template <typename Item>
 Field<Item> id() {
     return special<Item>(
-        "id", {{"type", "string"}, {"pattern", "^[a-z0-9-]{1,64}$"}},
-        [](const House&, const Item& i) { return json(i.id); },
+        "id", idSchema(), [](const House&, const Item& i) { return json(i.id); },
         [](Item& i, const json& o) { i.id = fields::neededText(o, "id", maxId); });
 }
 
@@ -272,7 +275,7 @@ std::vector<Field<Circuit>> fieldsOf(const Catalog* catalog) {
         "outlets",
         arrayOf({{"type", "object"},
                  {"properties",
-                  {{"jack", {{"type", "string"}, {"pattern", "^[a-z0-9-]{1,64}$"}}},
+                  {{"jack", idSchema()},
                    {"from_previous_m", {{"type", {"number", "null"}}, {"minimum", 0}, {"maximum", 1000}}}}},
                  {"required", {"jack"}},
                  {"additionalProperties", false}},
@@ -560,6 +563,7 @@ std::vector<Field<Service>> fieldsOf(const Catalog*) {
         return set(h, s, typed);
     };
     Field<Service> box = text("device", "", &Service::device, "", true, maxId);
+    box.schema = idSchema();
     return {id<Service>(),
             text("label", "Service", &Service::label, "", true),
             derived<Service>("Ends in",
