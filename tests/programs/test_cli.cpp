@@ -1,6 +1,10 @@
 // metrodos-cli from outside, jobs and predictions: the documents of its contract, and one sentence for every
 // mistake.
+#include "job/file_format.h"
+#include "job/store.h"
+#include "support/houses.h"
 #include "support/programs.h"
+#include "support/runs.h"
 
 #include <QFile>
 #include <QTest>
@@ -36,6 +40,31 @@ class TestCli : public QObject {
         const auto again = cli({"key", "new", place.key});
         QCOMPARE(again.code, 1);
         QVERIFY2(again.oneSentence(), again.err.c_str());
+    }
+    void runsThatCannotBeReadAreNamed() {
+        const Workplace place;
+        const QString file = place.path("j.metrodos");
+        std::vector<metrodos::benchmark::RouteRun> runs;
+        for (const char* id : {"sound", "spoilt"}) {
+            runs.push_back({"desk-shelf", steadyRun(metrodos::benchmark::Direction::forward, 100)});
+            runs.back().run.id = id;
+        }
+        QVERIFY(metrodos::job::Store::create(file.toStdString(), {wiredHouse(), runs}));
+        const QString whole = place.path("whole.json");
+        const auto before = cli({"export", file, "--to", whole});
+        QCOMPARE(before.code, 0);
+        QCOMPARE(before.err, std::string());
+        QCOMPARE(cli({"check", file}).code, 0);
+        SQLite::Database(file.toStdString(), SQLite::OPEN_READWRITE)
+            .exec("UPDATE run SET body=replace(body, '\"streams\":4', '\"streams\":4000') WHERE id='spoilt'");
+        const auto after = cli({"export", file, "--to", place.path("rest.json")});
+        QCOMPARE(after.code, 0); // the rest is worth having
+        QVERIFY2(after.oneSentence(), after.err.c_str());
+        QVERIFY2(after.err.find("1 run of this job cannot be read, the first is spoilt") != std::string::npos,
+                 after.err.c_str());
+        const auto checked = cli({"check", file});
+        QCOMPARE(checked.code, 1);
+        QVERIFY(checked.out.find("spoilt") != std::string::npos);
     }
     void predictNamesTheUsbSocketOfTheDemo() {
         const auto out = cli({"predict", demoJob(), "--json"});
