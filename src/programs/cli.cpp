@@ -18,6 +18,7 @@
 #include "trace/trace_json.h"
 
 #include <csignal>
+#include <functional>
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <thread>
@@ -186,135 +187,179 @@ int traceRoute(const Arguments& a, const catalog::Catalog& catalog) {
     return 0;
 }
 
-} // namespace
+using Handler = std::function<int(const Arguments&)>;
 
-int main(int argc, char** argv) {
-    probe::ignoreBrokenPipes();
-    CLI::App app{"Measures, predicts and judges the speed of a house's wiring, without a window."};
-    app.require_subcommand(1);
-    Arguments a;
-    const auto jobArgument = [&](CLI::App* command) {
-        command->add_option("job", a.job, "a .metrodos file or its JSON form")->required();
+Handler withCatalog(int (*does)(const Arguments&, const catalog::Catalog&)) {
+    return [does](const Arguments& a) {
+        const auto catalog = catalog::loadDefault();
+        return catalog ? does(a, *catalog) : fail(catalog.error());
     };
+}
 
-    const auto twoEnds = [&](CLI::App* command) {
-        command->add_option("--from", a.from, "here or HOST:PORT")->required();
-        command->add_option("--to", a.to, "here or HOST:PORT")->required();
-        command->add_option("--key-file", a.keyFile);
-    };
-
-    CLI::App* key = app.add_subcommand("key", "keys of agents");
-    key->require_subcommand(1);
-    CLI::App* keyNew = key->add_subcommand("new", "make a key in a new file");
-    keyNew->add_option("file", a.newKey)->required();
-    CLI::App* keyShow =
-        key->add_subcommand("show", "show a key in letters and as a code; whoever sees it has it");
-    keyShow->add_option("file", a.keyFile)->required();
-    CLI::App* facts = app.add_subcommand("endpoints", "facts of each endpoint as JSON");
-    facts->add_option("--key-file", a.keyFile)->required();
-    facts->add_option("address", a.endpoints, "HOST:PORT of agents, or here")->required();
-    facts->add_option("--save", a.run.saveTo,
-                      "job to put the facts into, at the endpoints of these addresses");
-    CLI::App* finding = app.add_subcommand("find", "agents that announce themselves on the network");
-    finding->add_option("--for", a.looking, "how long to look, like 5 s");
-    finding->add_flag("--json", a.run.json, "print a document");
-    CLI::App* measuring = app.add_subcommand("measure", "run between two endpoints");
-    twoEnds(measuring);
-    measuring->add_option("--route", a.run.route, "route of the job that --save names");
-    addRunOptions(*measuring, a.run);
-    CLI::App* serving =
-        app.add_subcommand("service", "load from and to a web address: the service by itself");
-    serving->add_option("url", a.url, "like http://server/large-file; forward is from it, backward to it")
-        ->required();
-    serving->add_option("--route", a.run.route, "route of the job that --save names");
-    addRunOptions(*serving, a.run);
-    CLI::App* watching = app.add_subcommand("watch", "hours or days between two endpoints: finds drop-outs");
-    twoEnds(watching);
-    watching->add_option("--for", a.lasting, "how long in all, like 8 h; 1 s to 30 days");
-    watching->add_option("--out", a.file, "file that holds the report so far, written after every minute");
-    addRunOptions(*watching, a.run);
-    CLI::App* searching = app.add_subcommand("search", "the highest pace of datagrams with hardly any loss");
-    twoEnds(searching);
-    searching->add_option("--high", a.high, "where the search begins, and its upper end");
-    searching->add_option("--loss", a.loss, "share of the datagrams that may be lost")
-        ->check(CLI::Range(0.0, 0.5));
-    searching->add_option("--route", a.run.route, "route of the job that --save names");
-    addRunOptions(*searching, a.run);
-    CLI::App* crossing = app.add_subcommand("matrix", "every endpoint against every other");
-    crossing->add_option("address", a.endpoints, "HOST:PORT of agents, or here")->required();
-    crossing->add_option("--key-file", a.keyFile);
-    crossing->add_option("--at-once", a.atOnce, "pairs to run at the same time after that, like 0-1");
-    addRunOptions(*crossing, a.run);
-    CLI::App* copying = app.add_subcommand("copy", "write and read one file over a mounted folder");
-    copying->add_option("folder", a.folder)->required();
-    copying->add_option("--size", a.size, "of the file, like 1GB; it is removed again");
-    copying->add_flag("--json", a.run.json);
-    copying->add_option("--save", a.run.saveTo, "job that keeps the result");
-    CLI::App* simulating = app.add_subcommand("simulate", "the same run in the simulated house");
-    jobArgument(simulating);
-    simulating->add_option("--route", a.run.route)->required();
-    simulating->add_option("--seed", a.seed, "the same seed gives the same result");
-    addRunOptions(*simulating, a.run);
-    CLI::App* predicting = app.add_subcommand("predict", "what each route and element can carry");
-    jobArgument(predicting);
-    predicting->add_option("--route", a.run.route);
-    predicting->add_flag("--json", a.run.json);
-    predicting->add_option("--flows", a.flows,
-                           "ROUTE[:forward|:backward][:RATE]...: what they get all at once");
-    CLI::App* tracing = app.add_subcommand("trace", "which element limits a route");
-    jobArgument(tracing);
-    tracing->add_option("--route", a.run.route)->required();
-    tracing->add_flag("--json", a.run.json);
-    CLI::App* weighing =
-        app.add_subcommand("weigh", "plans for the house: what to fit where, what it carries and costs");
-    jobArgument(weighing);
-    weighing->add_flag("--json", a.run.json);
-    weighing->add_option("--objective,--school", a.objective,
-                         "cheapest, steadiest, no-drilling, fastest or lasting");
-    weighing->add_option("--prices", a.prices, "price book as CSV; guide prices without");
-    CLI::App* checking = app.add_subcommand("check", "list every fault of a job");
-    jobArgument(checking);
-    CLI::App* importing = app.add_subcommand("import", "make a job of a file");
-    importing
-        ->add_option("file", a.file, "a .json document, a .csv table, or a damaged .metrodos to recover from")
-        ->required();
-    importing->add_option("--to", a.to, "the new job")->required();
-    CLI::App* exporting = app.add_subcommand("export", "write a job as a file of another form");
-    jobArgument(exporting);
-    exporting->add_option("--to", a.to, "a .json, .csv, .svg or .md file; .md is the plan of the house")
-        ->required();
-    try {
-        app.parse(argc, argv);
-    } catch (const CLI::ParseError& error) {
-        return app.exit(error) == 0 ? 0 : 2;
-    }
-
-    if (*keyNew) return newKey(a);
-    if (*keyShow) return showKey(a);
-    if (*importing) return importFile(a);
-    if (*exporting && !a.to.ends_with(".md")) return exportFile(a);
-    if (*measuring || *serving || *watching || *searching || *crossing || *copying) {
-        // Before any thread starts: the waiter of `measure` takes these signals.
+// Stops in order on an interrupt: the command's waiter takes these signals, which must be blocked before any
+// thread starts.
+Handler interruptible(int (*does)(const Arguments&)) {
+    return [does](const Arguments& a) {
         sigset_t signals;
         sigemptyset(&signals);
         sigaddset(&signals, SIGINT);
         sigaddset(&signals, SIGTERM);
-        if (*measuring || *serving || *watching) pthread_sigmask(SIG_BLOCK, &signals, nullptr);
-        return *searching  ? search(a)
-               : *serving  ? service(a)
-               : *watching ? watch(a)
-               : *crossing ? matrix(a)
-               : *copying  ? copy(a)
-                           : measure(a);
+        pthread_sigmask(SIG_BLOCK, &signals, nullptr);
+        return does(a);
+    };
+}
+
+// The commands with their options, and what each does.
+class Commands {
+  public:
+    Commands() {
+        m_app.require_subcommand(1);
+        addKeys();
+        addMachines();
+        addRuns();
+        addTests();
+        addJudgements();
+        addFiles();
     }
-    if (*finding) return find(a);
-    const auto catalog = catalog::loadDefault();
-    if (!catalog) return fail(catalog.error());
-    if (*facts) return endpoints(a, *catalog);
-    if (*simulating) return simulate(a, *catalog);
-    if (*predicting) return predict(a, *catalog);
-    if (*tracing) return traceRoute(a, *catalog);
-    if (*exporting) return exportPlan(a, *catalog);
-    if (*weighing) return weighHouse(a, *catalog);
-    return check(a, *catalog);
+    int run(int argc, char** argv) {
+        try {
+            m_app.parse(argc, argv);
+        } catch (const CLI::ParseError& error) {
+            return m_app.exit(error) == 0 ? 0 : 2;
+        }
+        for (const auto& [command, does] : m_handlers)
+            if (command->parsed()) return does(m_arguments);
+        return 2; // one is required
+    }
+
+  private:
+    CLI::App& add(CLI::App& under, const char* name, const char* what, Handler does) {
+        CLI::App* command = under.add_subcommand(name, what);
+        m_handlers.emplace_back(command, std::move(does));
+        return *command;
+    }
+    CLI::App& add(const char* name, const char* what, Handler does) {
+        return add(m_app, name, what, std::move(does));
+    }
+    CLI::App& addOnJob(const char* name, const char* what, Handler does) {
+        CLI::App& command = add(name, what, std::move(does));
+        command.add_option("job", m_arguments.job, "a .metrodos file or its JSON form")->required();
+        return command;
+    }
+    CLI::App& addBetweenEnds(const char* name, const char* what, Handler does) {
+        CLI::App& command = add(name, what, std::move(does));
+        command.add_option("--from", m_arguments.from, "here or HOST:PORT")->required();
+        command.add_option("--to", m_arguments.to, "here or HOST:PORT")->required();
+        command.add_option("--key-file", m_arguments.keyFile);
+        return command;
+    }
+
+    void addKeys() {
+        Arguments& a = m_arguments;
+        CLI::App* key = m_app.add_subcommand("key", "keys of agents");
+        key->require_subcommand(1);
+        add(*key, "new", "make a key in a new file", newKey).add_option("file", a.newKey)->required();
+        add(*key, "show", "show a key in letters and as a code; whoever sees it has it", showKey)
+            .add_option("file", a.keyFile)
+            ->required();
+    }
+    void addMachines() {
+        Arguments& a = m_arguments;
+        CLI::App& facts = add("endpoints", "facts of each endpoint as JSON", withCatalog(endpoints));
+        facts.add_option("--key-file", a.keyFile)->required();
+        facts.add_option("address", a.endpoints, "HOST:PORT of agents, or here")->required();
+        facts.add_option("--save", a.run.saveTo,
+                         "job to put the facts into, at the endpoints of these addresses");
+        CLI::App& finding = add("find", "agents that announce themselves on the network", find);
+        finding.add_option("--for", a.looking, "how long to look, like 5 s");
+        finding.add_flag("--json", a.run.json, "print a document");
+    }
+    void addRuns() {
+        Arguments& a = m_arguments;
+        CLI::App& measuring = addBetweenEnds("measure", "run between two endpoints", interruptible(measure));
+        measuring.add_option("--route", a.run.route, "route of the job that --save names");
+        addRunOptions(measuring, a.run);
+        CLI::App& serving =
+            add("service", "load from and to a web address: the service by itself", interruptible(service));
+        serving.add_option("url", a.url, "like http://server/large-file; forward is from it, backward to it")
+            ->required();
+        serving.add_option("--route", a.run.route, "route of the job that --save names");
+        addRunOptions(serving, a.run);
+        CLI::App& simulating =
+            addOnJob("simulate", "the same run in the simulated house", withCatalog(simulate));
+        simulating.add_option("--route", a.run.route)->required();
+        simulating.add_option("--seed", a.seed, "the same seed gives the same result");
+        addRunOptions(simulating, a.run);
+    }
+    void addTests() {
+        Arguments& a = m_arguments;
+        CLI::App& watching = addBetweenEnds("watch", "hours or days between two endpoints: finds drop-outs",
+                                            interruptible(watch));
+        watching.add_option("--for", a.lasting, "how long in all, like 8 h; 1 s to 30 days");
+        watching.add_option("--out", a.file, "file that holds the report so far, written after every minute");
+        addRunOptions(watching, a.run);
+        CLI::App& searching =
+            addBetweenEnds("search", "the highest pace of datagrams with hardly any loss", search);
+        searching.add_option("--high", a.high, "where the search begins, and its upper end");
+        searching.add_option("--loss", a.loss, "share of the datagrams that may be lost")
+            ->check(CLI::Range(0.0, 0.5));
+        searching.add_option("--route", a.run.route, "route of the job that --save names");
+        addRunOptions(searching, a.run);
+        CLI::App& crossing = add("matrix", "every endpoint against every other", matrix);
+        crossing.add_option("address", a.endpoints, "HOST:PORT of agents, or here")->required();
+        crossing.add_option("--key-file", a.keyFile);
+        crossing.add_option("--at-once", a.atOnce, "pairs to run at the same time after that, like 0-1");
+        addRunOptions(crossing, a.run);
+        CLI::App& copying = add("copy", "write and read one file over a mounted folder", copy);
+        copying.add_option("folder", a.folder)->required();
+        copying.add_option("--size", a.size, "of the file, like 1GB; it is removed again");
+        copying.add_flag("--json", a.run.json);
+        copying.add_option("--save", a.run.saveTo, "job that keeps the result");
+    }
+    void addJudgements() {
+        Arguments& a = m_arguments;
+        CLI::App& predicting =
+            addOnJob("predict", "what each route and element can carry", withCatalog(predict));
+        predicting.add_option("--route", a.run.route);
+        predicting.add_flag("--json", a.run.json);
+        predicting.add_option("--flows", a.flows,
+                              "ROUTE[:forward|:backward][:RATE]...: what they get all at once");
+        CLI::App& tracing = addOnJob("trace", "which element limits a route", withCatalog(traceRoute));
+        tracing.add_option("--route", a.run.route)->required();
+        tracing.add_flag("--json", a.run.json);
+        CLI::App& weighing =
+            addOnJob("weigh", "plans for the house: what to fit where, what it carries and costs",
+                     withCatalog(weighHouse));
+        weighing.add_flag("--json", a.run.json);
+        weighing.add_option("--objective,--school", a.objective,
+                            "cheapest, steadiest, no-drilling, fastest or lasting");
+        weighing.add_option("--prices", a.prices, "price book as CSV; guide prices without");
+        addOnJob("check", "list every fault of a job", withCatalog(check));
+    }
+    void addFiles() {
+        Arguments& a = m_arguments;
+        CLI::App& importing = add("import", "make a job of a file", importFile);
+        importing
+            .add_option("file", a.file,
+                        "a .json document, a .csv table, or a damaged .metrodos to recover from")
+            ->required();
+        importing.add_option("--to", a.to, "the new job")->required();
+        CLI::App& exporting =
+            addOnJob("export", "write a job as a file of another form", [](const Arguments& given) {
+                return given.to.ends_with(".md") ? withCatalog(exportPlan)(given) : exportFile(given);
+            });
+        exporting.add_option("--to", a.to, "a .json, .csv, .svg or .md file; .md is the plan of the house")
+            ->required();
+    }
+
+    CLI::App m_app{"Measures, predicts and judges the speed of a house's wiring, without a window."};
+    Arguments m_arguments;
+    std::vector<std::pair<const CLI::App*, Handler>> m_handlers;
+};
+
+} // namespace
+
+int main(int argc, char** argv) {
+    probe::ignoreBrokenPipes();
+    return Commands().run(argc, argv);
 }
