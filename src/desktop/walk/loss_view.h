@@ -35,6 +35,12 @@ class LossView : public QWidget {
     void paintEvent(QPaintEvent* event) override;
 
   private:
+    // Each paints from y down and returns where the next one begins.
+    double paintHead(QPainter& p) const;
+    double paintSteps(QPainter& p, double y) const;
+    double paintHours(QPainter& p, double y) const;
+    void paintImprovements(QPainter& p, double y) const;
+
     LossPicture m_picture;
 };
 
