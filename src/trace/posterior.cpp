@@ -32,8 +32,8 @@ double reach(double d, double below, double above) {
     return std::fabs(z) > maxDeviations ? 0 : norm / (below + above) * std::exp(-0.5 * z * z);
 }
 
-double chance(const std::optional<bool>& symptoms, double p) {
-    return symptoms ? (*symptoms ? p : 1 - p) : 1;
+double chance(const std::optional<bool>& sign, double p) {
+    return sign ? (*sign ? p : 1 - p) : 1;
 }
 
 // How likely the signs of a run are when this state of this unknown held it back.
