@@ -21,7 +21,7 @@ class MeasurePages : public QTabWidget {
     [[nodiscard]] TestPage* test() const;
     /// Whether one of the tests goes on.
     [[nodiscard]] bool isRunning() const;
-    /// Ends the test that goes on.
+    /// Ends the running test.
     void stop();
 
   Q_SIGNALS:

@@ -160,7 +160,7 @@ void TestPage::toggle() {
     m_keptAs.reset();
     m_sinceKept.invalidate();
     setRunning(true, tr("joining the machines …"));
-    Q_EMIT said(tr("A test goes on. Space stops it."), false);
+    Q_EMIT said(tr("A test is running. Space stops it."), false);
     m_runner.start(std::move(*wanted));
 }
 

@@ -73,9 +73,9 @@ class TestPage : public QWidget {
     QLabel* m_more;
     Canvas* m_canvas;
     bool m_showsReport = false;
-    std::optional<std::int64_t> m_keptAs; ///< number of the report of the test that goes on
+    std::optional<std::int64_t> m_keptAs; ///< number of the report of the running test
     QElapsedTimer m_sinceKept;
-    std::string m_about; ///< label of the route when the test that goes on began
+    std::string m_about; ///< label of the route when the running test began
     TestRunner m_runner;
 };
 

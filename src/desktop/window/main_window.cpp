@@ -313,7 +313,7 @@ void MainWindow::showWays(const QString& from, const QString& to) {
 
 bool MainWindow::openJob(const std::filesystem::path& file) {
     if (m_controller.isRunning() || m_pages->isRunning()) {
-        say(tr("a run goes on; stop it with Space before another job is opened."), true);
+        say(tr("a run is in progress; stop it with Space before another job is opened."), true);
         return false;
     }
     std::filesystem::path target = file;
@@ -449,23 +449,23 @@ void MainWindow::resizeEvent(QResizeEvent* event) {
     QMainWindow::resizeEvent(event);
 }
 
-// What goes on is asked about once; nothing of it is lost either way, since runs and watches are kept as they
-// go.
+// Asks once about a test that is running. Runs are kept every half second and watches every minute; a matrix,
+// a search or a copy is kept when it ends only.
 void MainWindow::closeEvent(QCloseEvent* event) {
     if (m_pages->isRunning() && !m_closing) {
         event->ignore();
         if (findChild<QMessageBox*>(QStringLiteral("closing")) != nullptr) return;
-        auto* box =
-            new QMessageBox(QMessageBox::NoIcon, tr("A test goes on"),
-                            tr("Closing the window ends the test that goes on. What it has found so far is "
-                               "in the job."),
-                            QMessageBox::NoButton, this);
+        auto* box = new QMessageBox(
+            QMessageBox::NoIcon, tr("A test is running"),
+            tr("Closing the window ends the running test. Runs and watches keep what they "
+               "have found so far, but for the last minute at most; other tests may be lost."),
+            QMessageBox::NoButton, this);
         box->setAttribute(Qt::WA_DeleteOnClose);
         box->setTextFormat(Qt::PlainText);
         box->setObjectName(QStringLiteral("closing"));
         QPushButton* end = box->addButton(tr("&End it and close"), QMessageBox::AcceptRole);
         end->setObjectName(QStringLiteral("end-and-close"));
-        box->setDefaultButton(box->addButton(tr("&Let it go on"), QMessageBox::RejectRole));
+        box->setDefaultButton(box->addButton(tr("&Keep it running"), QMessageBox::RejectRole));
         connect(end, &QPushButton::clicked, this, [this] {
             m_closing = true;
             m_pages->stop();

@@ -74,7 +74,7 @@ class MainWindow : public QMainWindow {
     RouteModel m_model{m_job};
     MachineAccess m_machines{m_job};
     RunController m_controller;
-    bool m_closing = false;   ///< it was asked, and the test that goes on may end
+    bool m_closing = false;   ///< it was asked, and the running test may end
     bool m_asSurveyed = true; ///< the run that goes on passes the route as the survey has it
     std::map<house::Id, MachineReading> m_readings; ///< by endpoint: what the run that goes on has read
     QComboBox* m_routes;

@@ -16,7 +16,7 @@ void MainWindow::connectRuns() {
     connect(&m_controller, &RunController::started, this, [this] {
         m_measure->showStarting();
         m_routes->setEnabled(false);
-        say(tr("A run goes on. Space stops it; what was measured is kept."), false);
+        say(tr("A run is in progress. Space stops it; what was measured is kept."), false);
     });
     connect(&m_controller, &RunController::runStarted, this,
             [this](const benchmark::Run& run, int index, int count) {
@@ -75,7 +75,7 @@ void MainWindow::toggleRun() {
     }
     TestPage* test = m_rail->stage() == Stage::measure ? m_pages->test() : nullptr;
     if (m_pages->isRunning() && (test == nullptr || !test->isRunning())) {
-        say(tr("another test goes on; stop it on its page first."), true);
+        say(tr("another test is running; stop it on its page first."), true);
         return;
     }
     if (test != nullptr) {

@@ -194,6 +194,7 @@ class TestMeasure : public QObject {
         w.window.close();
         QVERIFY(w.window.isVisible());
         QTRY_VERIFY(w.find<QMessageBox>("closing") != nullptr);
+        QVERIFY(w.find<QMessageBox>("closing")->text().contains("but for the last minute"));
         w.window.close();
         QCOMPARE(w.window.findChildren<QMessageBox*>("closing").size(), 1);
         w.find<QMessageBox>("closing")->reject();
@@ -248,7 +249,7 @@ class TestMeasure : public QObject {
         auto* button = w.startLongWatch();
         w.window.setPage(Page::runs);
         QTest::keyClick(&w.window, Qt::Key_Space);
-        QTRY_VERIFY2(w.status().contains("another test goes on"), qPrintable(w.status()));
+        QTRY_VERIFY2(w.status().contains("another test is running"), qPrintable(w.status()));
         w.window.setPage(Page::watch);
         w.space();
         QTRY_VERIFY_WITH_TIMEOUT(button->text().startsWith("Run"), 5000);

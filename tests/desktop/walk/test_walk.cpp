@@ -345,7 +345,7 @@ class TestWalk : public QObject {
         WalkWindow w(demoHouse());
         w.child<QWidget>("section")->setFocus();
         QTest::keyClick(w.child<QWidget>("section"), Qt::Key_Space);
-        QVERIFY(!w.status().contains("A run goes on"));
+        QVERIFY(!w.status().contains("A run is in progress"));
     }
 };
 

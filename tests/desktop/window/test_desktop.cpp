@@ -157,7 +157,7 @@ class TestDesktop : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(demo.window.standinsReady(), 10'000);
         demo.pick("seconds", "1 s");
         demo.key(Qt::Key_Space);
-        QTRY_VERIFY_WITH_TIMEOUT(demo.status().contains("A run goes on"), 1000);
+        QTRY_VERIFY_WITH_TIMEOUT(demo.status().contains("A run is in progress"), 1000);
         QVERIFY(demo.child<QPushButton>("run")->text().contains("Stop"));
         QTRY_VERIFY2_WITH_TIMEOUT(demo.status().startsWith("The limit is"), qPrintable(demo.status()),
                                   12'000);
