@@ -26,15 +26,12 @@ class TestLab : public QObject {
         const double wanted = mbps * 1e6 * 1448 / 1514;
         nlohmann::json document;
         double worst = 1;
-        // A link cannot be outrun, but the host of a virtual machine may withhold the processors for longer
-        // than the bucket holds: such an attempt proves nothing and is repeated. Undisturbed ones must hold.
-        double leastStolen = 1;
-        for (int attempt = 0; attempt < 5 && worst > 0.005; ++attempt) {
-            const Withheld withheld;
-            const auto out =
-                run(QStringLiteral(METRODOS_LAB_SCRIPT),
-                    {QString("%1mbit").arg(mbps), QStringLiteral(METRODOS_BIN), "--direction", "both",
-                     "--streams", QString::number(streams), "--seconds", "4", "--warmup", "1", "--json"});
+        // A link cannot be outrun, but the processors may be withheld for longer than the bucket holds.
+        Attempts attempts(5);
+        while (worst > 0.005 && attempts.next()) {
+            const auto out = run(script("lab"),
+                                 {QString("%1mbit").arg(mbps), programs(), "--direction", "both", "--streams",
+                                  QString::number(streams), "--seconds", "4", "--warmup", "1", "--json"});
             if (out.code == 77) QSKIP(out.err.c_str());
             QVERIFY2(out.code == 0, out.err.c_str());
             document = out.json();
@@ -44,12 +41,8 @@ class TestLab : public QObject {
                 qInfo("%s: %.4f of what framing leaves", direction, goodput / wanted);
                 worst = std::max(worst, std::fabs(goodput / wanted - 1));
             }
-            const double stolen = withheld.share();
-            qInfo("%.1f %% of the processors' time was withheld", stolen * 100);
-            leastStolen = std::min(leastStolen, stolen);
         }
-        if (worst > 0.005 && leastStolen > 0.05)
-            QSKIP("The host withheld the processors in every attempt: no figure can be taken here now.");
+        if (worst > 0.005 && attempts.allDisturbed()) QSKIP(disturbed);
         QVERIFY2(worst <= 0.005, qPrintable(QString("off by %1").arg(worst)));
         // The link's own counters saw the payload with its headers: the bytes went where they were believed
         // to go.
@@ -66,11 +59,11 @@ class TestLab : public QObject {
         QFETCH(double, mbps);
         const double wanted = mbps * 1e6 * 1448 / 1490; // UDP, IPv4 and Ethernet take 42 bytes
         double best = 0;
-        for (int attempt = 0; attempt < 3 && std::fabs(best / wanted - 1) > 0.01; ++attempt) {
+        Attempts attempts(4, shortBucket);
+        while (std::fabs(best / wanted - 1) > 0.01 && attempts.next()) {
             const Small bucket("search");
-            const auto out = run(QStringLiteral(METRODOS_LAB_SCRIPT),
-                                 {QString("%1mbit").arg(mbps), QStringLiteral(METRODOS_BIN), "--high",
-                                  QString("%1M").arg(mbps * 1.5), "--seconds", "3", "--json"});
+            const auto out = run(script("lab"), {QString("%1mbit").arg(mbps), programs(), "--high",
+                                                 QString("%1M").arg(mbps * 1.5), "--seconds", "3", "--json"});
             if (out.code == 77) QSKIP(out.err.c_str());
             QVERIFY2(out.code == 0, out.err.c_str());
             const auto document = out.json();
@@ -78,6 +71,7 @@ class TestLab : public QObject {
             best = found.is_null() ? 0 : found.get<double>();
             qInfo("%.4f of what the link carries", best / wanted);
         }
+        if (std::fabs(best / wanted - 1) > 0.01 && attempts.allDisturbed()) QSKIP(disturbed);
         QVERIFY2(std::fabs(best / wanted - 1) <= 0.01, qPrintable(QString::number(best / wanted)));
     }
     // Many streams keep the queue full, each with no more in it than the kernel allows one (small queues of
@@ -87,11 +81,12 @@ class TestLab : public QObject {
         QFETCH(double, mbps);
         const double wanted = 44'000;
         double delay = 0;
-        for (int attempt = 0; attempt < 3 && std::fabs(delay / wanted - 1) > 0.1; ++attempt) {
+        Attempts attempts(4, shortBucket);
+        while (std::fabs(delay / wanted - 1) > 0.1 && attempts.next()) {
             const Small bucket("measure");
-            const auto out = run(QStringLiteral(METRODOS_LAB_SCRIPT),
-                                 {QString("%1mbit").arg(mbps), QStringLiteral(METRODOS_BIN), "--streams",
-                                  mbps < 100 ? "8" : "24", "--seconds", "5", "--warmup", "1", "--json"});
+            const auto out =
+                run(script("lab"), {QString("%1mbit").arg(mbps), programs(), "--streams",
+                                    mbps < 100 ? "8" : "24", "--seconds", "5", "--warmup", "1", "--json"});
             if (out.code == 77) QSKIP(out.err.c_str());
             QVERIFY2(out.code == 0, out.err.c_str());
             const auto document = out.json();
@@ -100,10 +95,11 @@ class TestLab : public QObject {
                     first.at("rtt_idle_us").at("p50").get<double>();
             qInfo("%.1f ms", delay / 1000);
         }
+        if (std::fabs(delay / wanted - 1) > 0.1 && attempts.allDisturbed()) QSKIP(disturbed);
         QVERIFY2(std::fabs(delay / wanted - 1) <= 0.1, qPrintable(QString::number(delay)));
     }
     void anAgentIsFoundByItsName() {
-        const auto out = run(QStringLiteral(METRODOS_NAMED_SCRIPT), {QStringLiteral(METRODOS_BIN)});
+        const auto out = run(script("named"), {programs()});
         if (out.code == 77) QSKIP(out.err.c_str());
         QVERIFY2(out.code == 0, out.err.c_str());
         const auto found = out.json().at("endpoints");
@@ -114,8 +110,7 @@ class TestLab : public QObject {
     void aStepOfTheRateIsFoundAtItsTime() {
         const Small bucket("measure", "4 rate=20mbit");
         const auto out =
-            run(QStringLiteral(METRODOS_LAB_SCRIPT),
-                {QStringLiteral("60mbit"), QStringLiteral(METRODOS_BIN), "--seconds", "8", "--json"});
+            run(script("lab"), {QStringLiteral("60mbit"), programs(), "--seconds", "8", "--json"});
         if (out.code == 77) QSKIP(out.err.c_str());
         QVERIFY2(out.code == 0, out.err.c_str());
         const auto parsed = metrodos::benchmark::runFromJson(out.json().at("runs").at(0));
@@ -141,9 +136,8 @@ class TestLab : public QObject {
         QFETCH(double, seconds);
         QFETCH(bool, lost);
         const Small bucket("watch", events.toLatin1().constData());
-        const auto out = run(QStringLiteral(METRODOS_LAB_SCRIPT),
-                             {QStringLiteral("50mbit"), QStringLiteral(METRODOS_BIN), "--protocol", "udp",
-                              "--for", QString("%1 s").arg(seconds + 12), "--json"});
+        const auto out = run(script("lab"), {QStringLiteral("50mbit"), programs(), "--protocol", "udp",
+                                             "--for", QString("%1 s").arg(seconds + 12), "--json"});
         if (out.code == 77) QSKIP(out.err.c_str());
         QVERIFY2(out.code == 0, out.err.c_str());
         const auto document = out.json();
@@ -160,6 +154,9 @@ class TestLab : public QObject {
     }
 
   private:
+    // A bucket of 4 ms is empty after a pause that is a hundredth of a trial's half second: less is bearable
+    // there.
+    static constexpr double shortBucket = 0.01;
     // What the script reads besides its arguments, for as long as this lives.
     struct Small {
         explicit Small(const char* command, const char* events = "") {

@@ -59,7 +59,7 @@ class TestWatching : public QObject {
         config.from = [] { return EndpointLink::here("here"); };
         config.to = [&] { return EndpointLink::connect(address, key); };
         config.run = lowDuty();
-        config.seconds = 9;
+        config.seconds = 14;
         std::atomic<double> heard{0};
         WatchObserver observer;
         observer.sample = [&](double t, const benchmark::Sample&) { heard = t; };
@@ -87,7 +87,8 @@ class TestWatching : public QObject {
         const benchmark::DropOut& d = report->dropOuts.front();
         QVERIFY(!d.lost.empty());
         QVERIFY2(std::fabs(d.start - gone) < 0.5, qPrintable(QString::number(d.start)));
-        QVERIFY2(d.seconds > 1.9 && d.seconds < 5, qPrintable(QString::number(d.seconds)));
+        // It was away for 2 s; it is found again within a try and its time-out.
+        QVERIFY2(d.seconds > 1.9 && d.seconds < 8, qPrintable(QString::number(d.seconds)));
         QVERIFY(heard > d.start + d.seconds);
     }
     void aStopEndsIt() {

@@ -2,11 +2,12 @@
 #pragma once
 
 #include "catalog/load.h"
+#include "support/paths.h"
 
 namespace metrodos::testing {
 
 inline const catalog::Catalog& classes() {
-    static const catalog::Catalog catalog = catalog::load(METRODOS_DATA_DIR "/catalog").value();
+    static const catalog::Catalog catalog = catalog::load(dataPath("catalog")).value();
     return catalog;
 }
 

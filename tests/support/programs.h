@@ -1,6 +1,8 @@
 // Starts the project's programs from tests and reads what they say.
 #pragma once
 
+#include "support/paths.h"
+
 #include <QElapsedTimer>
 #include <QProcess>
 #include <QTemporaryDir>
@@ -34,8 +36,15 @@ inline Outcome run(const QString& program, const QStringList& arguments, int lim
             process.readAllStandardOutput().toStdString(), process.readAllStandardError().toStdString()};
 }
 
+/// The folder of the programs, and a script of lab/.
+inline QString programs() {
+    return QString::fromStdString(programPath(""));
+}
+inline QString script(const std::string& name) {
+    return QString::fromStdString(sourcePath("lab/" + name));
+}
 inline QString binary(const char* name) {
-    return QStringLiteral(METRODOS_BIN "/") + QLatin1String(name);
+    return QString::fromStdString(programPath(name));
 }
 inline Outcome cli(const QStringList& arguments, int limit = 60'000) {
     return run(binary("metrodos-cli"), arguments, limit);
@@ -70,7 +79,7 @@ struct Workplace {
 };
 
 inline QString demoJob() {
-    return QStringLiteral(METRODOS_DATA_DIR "/demo/quarry-house.json");
+    return QString::fromStdString(dataPath("demo/quarry-house.json"));
 }
 
 } // namespace metrodos::testing

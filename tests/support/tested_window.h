@@ -5,6 +5,7 @@
 #include "desktop/window/main_window.h"
 #include "job/open.h"
 #include "job/store.h"
+#include "support/paths.h"
 #include "support/window.h"
 
 #include <QAbstractButton>
@@ -17,7 +18,7 @@ namespace metrodos::testing {
 using namespace metrodos::desktop;
 
 inline house::House demoHouse() {
-    return job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value().house;
+    return job::readJob(dataPath("demo/quarry-house.json")).value().house;
 }
 
 struct TestedWindow {

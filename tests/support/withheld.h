@@ -1,6 +1,7 @@
 // How much of the processors the host of a virtual machine kept for itself while something was measured.
 #pragma once
 
+#include <algorithm>
 #include <fstream>
 #include <string>
 
@@ -34,5 +35,44 @@ class Withheld {
     }
     Ticks m_begin = read();
 };
+
+/// Attempts at a figure that the host of this machine can spoil by withholding the processors: such an
+/// attempt proves nothing and is repeated; undisturbed ones must hold.
+class Attempts {
+  public:
+    /// Up to `most`; an attempt is disturbed when more than `bearable` (0–1) of the processors' time was
+    /// withheld.
+    explicit Attempts(int most, double bearable = 0.05)
+        : m_left(most)
+        , m_bearable(bearable) {}
+    /// Begins the next one; false when all are used up.
+    bool next() {
+        close();
+        if (m_left == 0) return false;
+        --m_left;
+        m_withheld = Withheld();
+        m_isOpen = true;
+        return true;
+    }
+    /// Nothing can be said here now: there was no attempt that was not disturbed.
+    [[nodiscard]] bool allDisturbed() {
+        close();
+        return m_least > m_bearable;
+    }
+
+  private:
+    void close() {
+        if (m_isOpen) m_least = std::min(m_least, m_withheld.share());
+        m_isOpen = false;
+    }
+    int m_left;
+    double m_bearable;
+    double m_least = 1;
+    bool m_isOpen = false;
+    Withheld m_withheld;
+};
+
+inline constexpr const char* disturbed =
+    "The host withheld the processors in every attempt: no figure can be taken here now.";
 
 } // namespace metrodos::testing

@@ -98,7 +98,7 @@ class TestMeasure : public QObject {
         QVERIFY(job::readJob(w.file).value().house.port({"loft-workstation", "usb-front"})->phy.empty());
     }
     void theServiceIsATestOfItsOwn() {
-        house::House truth = job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value().house;
+        house::House truth = job::readJob(testing::dataPath("demo/quarry-house.json")).value().house;
         standin::SimulationSettings settings;
         settings.house = [truth] { return truth; };
         settings.catalog = catalog::loadDefault().value();

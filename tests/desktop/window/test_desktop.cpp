@@ -294,7 +294,7 @@ class TestDesktop : public QObject {
     void anAgentThatIsNotThereIsOneSentence() {
         DemoWindow demo;
         const QString file = demo.folder.filePath("real.metrodos");
-        auto document = job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value();
+        auto document = job::readJob(testing::dataPath("demo/quarry-house.json")).value();
         document.house.endpoints[0].address = "here";
         QVERIFY(job::Store::create(file.toStdString(), document).has_value());
         QVERIFY(demo.window.openJob(file.toStdString()));
@@ -319,7 +319,7 @@ class TestDesktop : public QObject {
     void aDamagedJobIsOfferedACopy() {
         DemoWindow demo;
         const std::string file = demo.folder.filePath("hurt.metrodos").toStdString();
-        QVERIFY(job::Store::create(file, job::readJob(METRODOS_DATA_DIR "/demo/quarry-house.json").value())
+        QVERIFY(job::Store::create(file, job::readJob(testing::dataPath("demo/quarry-house.json")).value())
                     .has_value());
         {
             SQLite::Database database(file, SQLite::OPEN_READWRITE);
@@ -381,8 +381,8 @@ class TestDesktop : public QObject {
     }
     void everyLabelIsMadeInOnePlace() {
         // A label made elsewhere would take what it shows for markup.
-        QDirIterator files(METRODOS_SOURCE_DIR "/src/desktop", {"*.cpp", "*.h"}, QDir::Files,
-                           QDirIterator::Subdirectories);
+        QDirIterator files(QString::fromStdString(testing::sourcePath("src/desktop")), {"*.cpp", "*.h"},
+                           QDir::Files, QDirIterator::Subdirectories);
         int read = 0;
         while (files.hasNext()) {
             QFile file(files.next());
