@@ -215,8 +215,8 @@ int measure(const Arguments& a) {
 // The highest pace without loss: trials of datagrams until the gap is narrow.
 int service(const Arguments& a) {
     if (a.run.protocol != "tcp" || !a.run.rate.empty() || !a.run.congestion.empty() ||
-        !a.run.window.empty() || a.run.segment != 0 || a.run.dscp != 0 || a.run.direction == "together" ||
-        a.run.family != 0)
+        !a.run.window.empty() || a.run.segment != 0 || a.run.dscp != 0 ||
+        a.run.directions == house::Directions::together || a.run.family != 0)
         return fail({"the service is tested as it is: forward, backward or both in turn", "service",
                      "leave the other options out"});
     const auto steps = stepsOf(a.run);
@@ -339,7 +339,7 @@ int matrix(const Arguments& a) {
     const std::size_t count = a.endpoints.size();
     if (count < 2) return fail({"a matrix needs at least two endpoints", "", "name them, HOST:PORT or here"});
     RunOptions options = a.run;
-    options.direction = "forward";
+    options.directions = house::Directions::forward;
     const auto steps = stepsOf(options);
     if (!steps) return fail(steps.error());
     const bool onlyHere =

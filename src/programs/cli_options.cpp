@@ -20,7 +20,10 @@ void addRunOptions(CLI::App& command, RunOptions& o) {
         ->check(CLI::IsMember({"tcp", "udp"}));
     command.add_option("--streams", o.streams, "parallel TCP connections")
         ->check(CLI::Range(1, benchmark::maxStreams));
-    command.add_option("--direction", o.direction, "forward is from → to")
+    command
+        .add_option_function<std::string>(
+            "--direction", [&o](const std::string& name) { o.directions = *house::directions(name); },
+            "forward is from → to")
         ->check(CLI::IsMember({"forward", "backward", "both", "together"}));
     command.add_option("--seconds", o.seconds, "length of a run, 0.5 s to 1 h");
     command.add_option("--warmup", o.warmup, "auto, or the time to leave out at the start");
@@ -94,9 +97,10 @@ Result<std::vector<Step>> stepsOf(const RunOptions& o) {
         Step together;
         for (const Direction d : {Direction::forward, Direction::backward}) {
             config.direction = d;
-            if (o.direction == "together")
+            if (o.directions == house::Directions::together)
                 together.push_back(config);
-            else if (o.direction == "both" || o.direction == benchmark::name(d))
+            else if (o.directions == house::Directions::both ||
+                     house::name(o.directions) == benchmark::name(d))
                 steps.push_back({config});
         }
         if (!together.empty()) steps.push_back(std::move(together));

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "benchmark/summary.h"
+#include "house/house.h"
 #include "job/open.h"
 #include "quantity/problem.h"
 
@@ -15,7 +16,7 @@ namespace metrodos::programs {
 struct RunOptions {
     std::string protocol = "tcp";
     int streams = 1;
-    std::string direction = "forward";
+    house::Directions directions = house::Directions::forward;
     std::string seconds = "10";
     std::string warmup = "auto";
     int repeat = 1;
