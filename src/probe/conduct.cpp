@@ -4,6 +4,7 @@
 #include "benchmark/summary.h"
 #include "probe/run_events.h"
 #include "probe/run_stamp.h"
+#include "probe/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
@@ -25,8 +26,7 @@ using quantity::problem;
 using quantity::Result;
 
 constexpr std::chrono::seconds answerLimit{
-    12};                           // longer than the endpoints' own limits for opening connections
-constexpr double silenceLimit = 5; // s without an event from an endpoint that should send ten a second
+    12}; // longer than the endpoints' own limits for opening connections
 
 // Legs that start together: each says when it is open, and none goes on before all have said so.
 class Gate {

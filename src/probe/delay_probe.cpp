@@ -1,6 +1,7 @@
 #include "probe/delay_probe.h"
 
 #include "probe/kernel_time.h"
+#include "probe/tolerances.h"
 
 #include <algorithm>
 #include <array>
@@ -17,9 +18,7 @@ namespace {
 constexpr std::size_t probeBytes = 64;
 using Packet = std::array<unsigned char, probeBytes>;
 constexpr std::int64_t intervalNs = 20'000'000;
-constexpr std::uint64_t lostAfter = 100; // probes: two seconds
 constexpr std::size_t remembered = 256;
-constexpr std::int64_t shortestNs = 100;      // below, stamps of two clocks have crossed
 constexpr std::chrono::hours meetingLimit{2}; // longer than any run; destruction ends it sooner
 
 struct Received {

@@ -3,6 +3,7 @@
 #include "probe/run_stamp.h"
 
 #include "probe/load.h"
+#include "probe/tolerances.h"
 
 #include <algorithm>
 #include <cerrno>
@@ -24,7 +25,6 @@ constexpr std::size_t piece = 1024 * 1024; // what file protocols ask for at onc
 constexpr std::uint64_t smallest = 1'000'000;
 constexpr std::uint64_t largest = 1'000'000'000'000;
 constexpr std::uint64_t spareBytes = 100'000'000; // nobody's disk is filled to the brim
-constexpr double coldBelow = 0.05;
 constexpr std::size_t parts = 10;
 
 double since(Clock::time_point start) {

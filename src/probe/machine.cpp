@@ -2,6 +2,7 @@
 
 #include "capacity/copper.h"
 #include "house/machine_ports.h"
+#include "probe/tolerances.h"
 #include "quantity/format.h"
 #include "quantity/text.h"
 
@@ -18,7 +19,6 @@ using quantity::plain;
 
 constexpr std::size_t maxTextBytes = 64;
 constexpr std::size_t maxEntries = 64;
-constexpr double sameRate = 0.05; // relative; 24.5 Mbit/s apart at USB 2
 
 const json& field(const json& object, const char* key) {
     static const json none = nullptr;

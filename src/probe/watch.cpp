@@ -1,6 +1,7 @@
 #include "probe/watch.h"
 
 #include "probe/run_stamp.h"
+#include "probe/tolerances.h"
 
 #include <algorithm>
 #include <condition_variable>
@@ -10,9 +11,7 @@
 namespace metrodos::probe {
 namespace {
 
-constexpr double retryAfter = 1.0;   // s
-constexpr double sleepNoticed = 2.0; // s by which the clocks must part
-constexpr double minPiece = 1.0;     // s: the rest of the time is not worth a run
+constexpr double minPiece = 1.0; // s: the rest of the time is not worth a run
 
 double clockSeconds(clockid_t clock) {
     timespec t{};
