@@ -5,6 +5,7 @@
 #include "job/open.h"
 #include "job/schema.h"
 #include "support/houses.h"
+#include "support/paths.h"
 #include "support/runs.h"
 
 #include <QTemporaryDir>
@@ -18,7 +19,7 @@ using nlohmann::json;
 namespace {
 
 json demo() {
-    return job::parseJson(METRODOS_DATA_DIR "/demo/quarry-house.json").value();
+    return job::parseJson(testing::dataPath("demo/quarry-house.json")).value();
 }
 
 bool faulty(const json& value, const std::string& words) {
@@ -52,7 +53,7 @@ class TestJob : public QObject {
         QVERIFY(job::toJson(document) == demo());
     }
     void theShippedSchemaHasEveryFieldOfTheSurvey() {
-        std::ifstream file(METRODOS_DATA_DIR "/schema/job.json");
+        std::ifstream file(testing::dataPath("schema/job.json"));
         const json shipped = json::parse(file);
         QVERIFY(shipped.contains("definitions"));
         const json whole = job::completed(shipped);
@@ -71,7 +72,7 @@ class TestJob : public QObject {
         QVERIFY(job::completed(less) == whole);
     }
     void theDocumentedExampleIsSound() {
-        std::ifstream page(METRODOS_DATA_DIR "/../docs/job-format.md");
+        std::ifstream page(testing::sourcePath("docs/job-format.md"));
         const std::string text((std::istreambuf_iterator<char>(page)), {});
         const auto begin = text.find("```json\n") + 8;
         const auto example = json::parse(text.substr(begin, text.find("```", begin) - begin));
@@ -116,6 +117,23 @@ class TestJob : public QObject {
             testing::wiredHouse(), {{"no-route", testing::steadyRun(benchmark::Direction::forward, 5)}}});
         QVERIFY(faulty(bad, "no-route"));
     }
+    void nestingHasAnEndButTextMayHoldBrackets() {
+        QTemporaryDir folder;
+        const auto read = [&](const std::string& text) {
+            const std::string file = folder.filePath("job.json").toStdString();
+            std::ofstream(file) << text;
+            return job::parseJson(file);
+        };
+        const auto nested = [](int depth) {
+            return std::string(static_cast<std::size_t>(depth), '[') +
+                   std::string(static_cast<std::size_t>(depth), ']');
+        };
+        QVERIFY(read(nested(32)).has_value());
+        QVERIFY(!read(nested(33)).has_value());
+        QVERIFY(!read(nested(5'000'000)).has_value());
+        QVERIFY(read("\"" + std::string(100, '[') + "\\\"" + std::string(100, '{') + "\"").has_value());
+        QVERIFY(!read("").has_value());
+    }
     void garbageInEveryFieldIsOneClearSentence() {
         json good = demo();
         auto run = job::toJson(job::Document{
@@ -158,7 +176,7 @@ class TestJob : public QObject {
         QVERIFY(!job::readJob(folder.filePath("missing.json").toStdString()));
         QVERIFY(job::readJob(write("e.metrodos", "hello")).error().sentence().find("not a job") !=
                 std::string::npos);
-        QVERIFY(job::checkJob(METRODOS_DATA_DIR "/demo/quarry-house.json").empty());
+        QVERIFY(job::checkJob(testing::dataPath("demo/quarry-house.json")).empty());
     }
     void writingLeavesNoHalfFile() {
         QTemporaryDir folder;
