@@ -9,6 +9,15 @@
 
 namespace metrodos::capacity {
 
+AirQuestion airBetween(const catalog::AirModel& model, const house::Room& a, const house::Room& b) {
+    AirQuestion out;
+    const int floors = std::abs(a.floor - b.floor);
+    const bool apart = a.building != b.building;
+    out.distance = (apart ? model.betweenBuildings : model.betweenRooms) + model.perFloor * floors;
+    out.walls = (apart ? model.wallsBetweenBuildings : model.wallsBetweenRooms) + floors;
+    return out;
+}
+
 AirForecast airForecast(const catalog::AirModel& model, const AirQuestion& question) {
     constexpr int assumedWalls = 2; // at most, where nobody counted
     std::vector<double> draws;

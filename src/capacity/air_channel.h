@@ -15,6 +15,11 @@ struct AirQuestion {
     std::optional<int> stations;
 };
 
+/// How two rooms lie to each other, as far as floors and buildings tell: distance and walls, the floors
+/// between included.
+[[nodiscard]] AirQuestion airBetween(const catalog::AirModel& model, const house::Room& a,
+                                     const house::Room& b);
+
 struct AirForecast {
     Distribution rate = Distribution::certain(BitRate::bitsPerSecond(1)); ///< one total for both directions
     std::vector<std::string> arithmetic;

@@ -5,6 +5,10 @@
 // cent of error in the tails and give another answer at each call. Cost: knots × elements².
 #include "capacity/distribution.h"
 
+#include "capacity/contribution.h"
+#include "capacity/tolerances.h"
+#include "quantity/draw.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -40,11 +44,6 @@ double normalQuantile(double p) {
     return (((((a[0] * r + a[1]) * r + a[2]) * r + a[3]) * r + a[4]) * r + a[5]) * q /
            (((((b[0] * r + b[1]) * r + b[2]) * r + b[3]) * r + b[4]) * r + 1);
 }
-
-// Where a log-normal part is looked at: evenly in p, the three percentiles of a spread among them, and the
-// cut tails.
-constexpr std::size_t partKnots = 41;
-constexpr double outermost = 0.0005;
 
 struct StandardKnot {
     double p = 0;
@@ -112,7 +111,6 @@ double quantileIn(const Knots& knots, double p) {
 
 // The knots of a mixture: all those of its parts, thinned where they lie close in p.
 Knots mixed(const std::vector<Distribution::Part>& parts) {
-    constexpr double closest = 1.0 / 200;
     std::vector<Knots> each;
     std::vector<double> xs;
     for (const Distribution::Part& part : parts) {
@@ -133,7 +131,8 @@ Knots mixed(const std::vector<Distribution::Part>& parts) {
         }
         const bool step = right > left + 1e-12;
         const bool isLast = x == xs.back();
-        if (!step && !isLast && !out.empty() && right - out.back().p < closest && out.back().p > 0) continue;
+        if (!step && !isLast && !out.empty() && right - out.back().p < closestKnots && out.back().p > 0)
+            continue;
         out.push_back({x, left});
         if (step) out.push_back({x, right});
     }
@@ -165,18 +164,40 @@ Distribution Distribution::of(const RateSpread& spread) {
 }
 
 Distribution Distribution::ofDraws(std::vector<double> draws) {
-    constexpr std::size_t knots = 33;
+    auto kept = std::make_shared<const std::vector<double>>(draws);
     std::sort(draws.begin(), draws.end());
     if (draws.front() == draws.back()) return certain(BitRate::bitsPerSecond(draws.front()));
     Part part;
-    for (std::size_t i = 0; i < knots; ++i) {
-        const double place = static_cast<double>(i) * static_cast<double>(draws.size() - 1) / (knots - 1);
+    for (std::size_t i = 0; i < drawKnots; ++i) {
+        const double place = static_cast<double>(i) * static_cast<double>(draws.size() - 1) / (drawKnots - 1);
         const auto below = std::min(static_cast<std::size_t>(place), draws.size() - 2);
         const double share = place - static_cast<double>(below);
         part.table.push_back(draws[below] * std::pow(draws[below + 1] / draws[below], share));
     }
-    return Distribution({std::move(part)});
+    Distribution out({std::move(part)});
+    out.m_draws = std::move(kept);
+    return out;
 }
+
+double Distribution::drawn(std::uint64_t n, std::string_view name) const {
+    if (m_draws != nullptr) return (*m_draws)[n % m_draws->size()];
+    return quantile(std::clamp(quantity::uniformOf(n + 1, name), outermost, 1 - outermost));
+}
+
+namespace {
+
+// The same change of every draw; no draws stay none.
+template <typename Change>
+std::shared_ptr<const std::vector<double>> changed(const std::shared_ptr<const std::vector<double>>& draws,
+                                                   Change change) {
+    if (draws == nullptr) return nullptr;
+    std::vector<double> out = *draws;
+    for (double& value : out)
+        value = change(value);
+    return std::make_shared<const std::vector<double>>(std::move(out));
+}
+
+} // namespace
 
 Distribution Distribution::mixture(std::vector<Part> parts) {
     std::erase_if(parts, [](const Part& part) { return !(part.weight > 0); });
@@ -207,7 +228,9 @@ Distribution Distribution::cappedAt(BitRate limit) const {
         for (double& value : part.table)
             value = std::min(value, limit.bps());
     }
-    return Distribution(std::move(parts));
+    Distribution out(std::move(parts));
+    out.m_draws = changed(m_draws, [&](double value) { return std::min(value, limit.bps()); });
+    return out;
 }
 
 Distribution Distribution::scaledBy(double factor) const {
@@ -217,7 +240,9 @@ Distribution Distribution::scaledBy(double factor) const {
         for (double& value : part.table)
             value *= factor;
     }
-    return Distribution(std::move(parts));
+    Distribution out(std::move(parts));
+    out.m_draws = changed(m_draws, [&](double value) { return value * factor; });
+    return out;
 }
 
 namespace {
@@ -339,6 +364,51 @@ class LeastWalk {
 
 Least leastOf(const std::vector<const Distribution*>& elements) {
     return elements.empty() ? Least{} : LeastWalk(elements).result();
+}
+
+Distribution Distribution::least(const std::vector<Named>& elements) {
+    std::vector<const Distribution*> rates;
+    double roof = std::numeric_limits<double>::infinity();
+    for (const Named& element : elements) {
+        rates.push_back(element.rate);
+        roof = std::min(roof, element.rate->knots().back().lnX);
+    }
+    std::vector<double> xs;
+    for (const Distribution* rate : rates)
+        for (const Knot& k : rate->knots())
+            if (k.lnX <= roof) xs.push_back(k.lnX);
+    std::sort(xs.begin(), xs.end());
+    xs.erase(std::unique(xs.begin(), xs.end()), xs.end());
+    Knots knots;
+    for (const double x : xs) {
+        double aboveLeft = 1; // P(all ≥ x)
+        double above = 1;     // P(all > x)
+        for (const Distribution* rate : rates) {
+            const Limits limits = at(rate->knots(), x);
+            aboveLeft *= 1 - limits.left;
+            above *= 1 - limits.right;
+        }
+        knots.push_back({x, 1 - aboveLeft});
+        if (above < aboveLeft - 1e-12) knots.push_back({x, 1 - above});
+    }
+    knots.front().p = 0;
+    knots.back().p = 1;
+    const RateSpread spread = leastOf(rates).spread;
+    auto draws = std::vector<double>(drawsPerPath);
+    for (std::size_t n = 0; n < draws.size(); ++n) {
+        draws[n] = std::numeric_limits<double>::infinity();
+        for (const Named& element : elements)
+            draws[n] = std::min(draws[n], element.rate->drawn(n, element.name));
+    }
+    Part part{1, spread, {}};
+    if (spread.p10 < spread.p90 || knots.front().lnX < knots.back().lnX)
+        for (std::size_t i = 0; i < partKnots; ++i)
+            part.table.push_back(quantileIn(knots, static_cast<double>(i) / (partKnots - 1)));
+    Distribution out({std::move(part)});
+    out.m_knots = std::move(knots);
+    out.m_spread = spread;
+    out.m_draws = std::make_shared<const std::vector<double>>(std::move(draws));
+    return out;
 }
 
 Least leastOf(const std::vector<Distribution>& elements) {

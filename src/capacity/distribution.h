@@ -4,6 +4,10 @@
 
 #include "catalog/catalog.h"
 
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <string_view>
 #include <vector>
 
 namespace metrodos::capacity {
@@ -33,9 +37,19 @@ class Distribution {
     static Distribution certain(BitRate value);
     static Distribution of(const RateSpread& spread);
     /// Of draws of a simulation, in bit/s and above 0; at least one. If every draw rises, no quantile falls.
+    /// The draws are kept in their order: the n-th is what it is in the n-th house like this one.
     static Distribution ofDraws(std::vector<double> draws);
     /// Weights are scaled to sum to 1; parts of weight ≤ 0 are dropped. At least one part must remain.
     static Distribution mixture(std::vector<Part> parts);
+
+    /// A ceiling with the name that its draws go by: the same thing has the same everywhere.
+    struct Named {
+        std::string name;
+        const Distribution* rate = nullptr;
+    };
+    /// The least of independent ceilings, at least one, exact up to the knots, with its draws: each the least
+    /// of theirs, so that what two such share is shared in the draws.
+    static Distribution least(const std::vector<Named>& elements);
 
     /// P(X ≤ x); the middle of the step at a single value.
     [[nodiscard]] double cdf(double bps) const;
@@ -45,6 +59,10 @@ class Distribution {
     [[nodiscard]] const std::vector<Part>& parts() const { return m_parts; }
     /// From p = 0 to p = 1, at most some hundred.
     [[nodiscard]] const std::vector<Knot>& knots() const { return m_knots; }
+    /// The value in the n-th of the houses like this one: the n-th draw, from the first again after the last;
+    /// where there are none, a fixed pseudo-random one of `name` and n. Whatever shares a draw's cause has it
+    /// in the same n.
+    [[nodiscard]] double drawn(std::uint64_t n, std::string_view name) const;
     /// No value above `limit`: what lies above is moved onto it.
     [[nodiscard]] Distribution cappedAt(BitRate limit) const;
     /// Every value times `factor`, above 0.
@@ -55,6 +73,7 @@ class Distribution {
     std::vector<Part> m_parts;
     std::vector<Knot> m_knots;
     RateSpread m_spread;
+    std::shared_ptr<const std::vector<double>> m_draws; // in their order; nullptr: none
 };
 
 /// The least of independent ceilings, which is the ceiling of a route.

@@ -26,6 +26,16 @@ catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalo
     return sum;
 }
 
+std::string drawName(const house::House& house, const house::Element& element, bool isForward) {
+    const house::Device* device = house.device(element.device);
+    // Boxes of a class are alike: where one carries less than its class may, so do the others.
+    if (device != nullptr && element.port.empty() && element.kind != house::ElementKind::storage &&
+        !device->deviceClass.empty())
+        return "class " + device->deviceClass;
+    // The weather of a shared medium is one for both directions; a wire's ends are its own.
+    return element.id + (isMedium(element.kind) || isForward ? "" : " back");
+}
+
 Ceiling ceilingOn(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
                   const house::Element& element, const Plants* plants) {
     Ceiling out = ceilingOf(house, catalog, element, framingOf(route), plants);
@@ -64,6 +74,14 @@ quantity::Result<RoutePrediction> predict(const house::House& house, const catal
     }
     out.forward = ahead.spread;
     out.backward = back.spread;
+    std::vector<Distribution::Named> named;
+    for (const bool isForward : {true, false}) {
+        named.clear();
+        for (std::size_t i = 0; i < forward.size(); ++i)
+            named.push_back({drawName(house, out.elements[i].element, isForward),
+                             isForward ? &forward[i] : &backward[i]});
+        (isForward ? out.forwardRate : out.backwardRate) = Distribution::least(named);
+    }
     out.rttMicroseconds = idleRtt(house, catalog, *elements);
     return out;
 }

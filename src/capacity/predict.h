@@ -20,6 +20,8 @@ struct RoutePrediction {
     std::vector<ElementPrediction> elements; ///< in the order of the route
     RateSpread forward;
     RateSpread backward;
+    Distribution forwardRate = Distribution::certain(BitRate::bitsPerSecond(1)); ///< whole, with its draws
+    Distribution backwardRate = forwardRate;
     catalog::Spread<double> rttMicroseconds; ///< idle round-trip time: the sum of the elements' delays
 };
 
@@ -32,6 +34,9 @@ predict(const house::House& house, const catalog::Catalog& catalog, const house:
 [[nodiscard]] Ceiling ceilingOn(const house::House& house, const catalog::Catalog& catalog,
                                 const house::Route& route, const house::Element& element,
                                 const Plants* plants = nullptr);
+
+/// The name that the draws of an element's ceiling go by (Distribution::drawn).
+[[nodiscard]] std::string drawName(const house::House& house, const house::Element& element, bool isForward);
 
 /// The idle round-trip time of a list of elements, in microseconds.
 [[nodiscard]] catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalog& catalog,

@@ -1,7 +1,9 @@
 #include "capacity/ways.h"
 
+#include "capacity/air_channel.h"
 #include "capacity/coax_channel.h"
 #include "capacity/mains_channel.h"
+#include "house/machine_ports.h"
 
 #include <algorithm>
 #include <deque>
@@ -50,7 +52,9 @@ BitRate slower(const RoutePrediction& p) {
 class Builder {
   public:
     Builder(const House& real, const Catalog& catalog, const Place& from, const Place& to)
-        : m_catalog(catalog) {
+        : m_catalog(catalog)
+        , m_from(from)
+        , m_to(to) {
         m_house.rooms = real.rooms;
         m_house.jacks = real.jacks;
         m_house.coaxParts = real.coaxParts;
@@ -63,9 +67,10 @@ class Builder {
                 std::none_of(c.ends.begin(), c.ends.end(),
                              [&](const PortRef& end) { return real.device(end.device) != nullptr; }))
                 m_house.connections.push_back(c);
-        m_end = machine("machine at " + from.label, from.room);
-        m_first = m_end.device;
-        m_to = to;
+        m_end = placed(real, from);
+        m_first = from.device.empty() ? m_end.device : from.device;
+        m_far = placed(real, to);
+        m_last = to.device.empty() ? m_far.device : to.device;
     }
 
     // A switch between two runs; the next thing is joined to it.
@@ -115,16 +120,22 @@ class Builder {
             }
             m_house.devices.push_back(std::move(box));
         }
+        const Room* here = m_house.room(m_from.room);
+        const Room* there = m_house.room(m_to.room);
+        if (medium == Medium::air && here != nullptr && there != nullptr) {
+            const AirQuestion between = airBetween(m_catalog.air, *here, *there);
+            network.length = between.distance;
+            network.walls = between.walls;
+        }
         m_house.connections.push_back(std::move(network));
         lead();
     }
 
     // Joins the last cable to the far machine and predicts.
     std::optional<Way> finish(WayKind kind, std::string label) {
-        const PortRef far = machine("machine at " + m_to.label, m_to.room);
-        m_house.connections.back().ends.push_back(far);
+        m_house.connections.back().ends.push_back(m_far);
         m_house.endpoints = {{m_house.freeId("end-a"), "here", m_first, ""},
-                             {m_house.freeId("end-b"), "there", far.device, ""}};
+                             {m_house.freeId("end-b"), "there", m_last, ""}};
         Route route;
         route.id = m_house.freeId("way");
         route.label = label;
@@ -137,6 +148,31 @@ class Builder {
     }
 
   private:
+    // The machine at a place: the one that is named, or one as fast as the catalog has them.
+    PortRef placed(const House& real, const Place& place) {
+        const Device* device = real.device(place.device);
+        if (device == nullptr || device->kind != DeviceKind::host)
+            return machine("machine at " + place.label, place.room);
+        m_house.devices.push_back(*device);
+        for (const Connection& bus : real.connections) {
+            if (bus.medium != Medium::bus ||
+                std::none_of(bus.ends.begin(), bus.ends.end(),
+                             [&](const PortRef& end) { return end.device == device->id; }))
+                continue;
+            for (const PortRef& end : bus.ends)
+                if (const Device* adapter = real.device(end.device);
+                    adapter != nullptr && adapter->id != device->id && m_house.device(adapter->id) == nullptr)
+                    m_house.devices.push_back(*adapter);
+            m_house.connections.push_back(bus);
+        }
+        for (Device& d : m_house.devices)
+            for (Port& port : d.ports)
+                if (port.kind == PortKind::ethernet) port.jack.clear(); // it is plugged elsewhere now
+        const auto best = bestPort(real, m_catalog, *device);
+        if (best) return *best;
+        m_house.device(device->id)->ports.push_back({"new-lan", "LAN", PortKind::ethernet, ""});
+        return {device->id, "new-lan"};
+    }
     PortRef machine(const std::string& label, const Id& room) {
         const auto host =
             std::max_element(m_catalog.hosts.begin(), m_catalog.hosts.end(),
@@ -164,10 +200,13 @@ class Builder {
     }
 
     const Catalog& m_catalog;
+    Place m_from;
+    Place m_to;
     House m_house;
     PortRef m_end;
     Id m_first;
-    Place m_to;
+    PortRef m_far;
+    Id m_last;
 };
 
 std::optional<Way> existing(const House& house, const Catalog& catalog, const Place& from, const Place& to) {
@@ -317,6 +356,26 @@ const DeviceClass* fastest(const Catalog& catalog, Family family) {
     return all.empty() ? nullptr : all.front();
 }
 
+std::optional<PortRef> bestPort(const House& house, const Catalog& catalog, const Device& machine) {
+    const auto usual = std::max_element(catalog.unknownPort.begin(), catalog.unknownPort.end(),
+                                        [](const auto& a, const auto& b) { return a.second < b.second; });
+    const auto usable = [&](const MachinePort& p) {
+        const catalog::Phy* phy = catalog.phy(house.port(p.port)->phy);
+        const BitRate rate = phy != nullptr ? phy->rate : catalog.phy(usual->first)->rate;
+        const Port* socket = house.port(p.socket);
+        const catalog::Bus* bus = socket == nullptr ? nullptr : catalog.bus(socket->phy);
+        return bus == nullptr ? rate : std::min(rate, bus->goodput.p50);
+    };
+    std::optional<PortRef> best;
+    BitRate most;
+    for (const MachinePort& p : ethernetPorts(house, machine))
+        if (const BitRate rate = usable(p); !best || rate > most) {
+            best = p.port;
+            most = rate;
+        }
+    return best;
+}
+
 std::vector<const DeviceClass*> byRate(const Catalog& catalog, Family family) {
     Classes out;
     for (const DeviceClass& cls : catalog.devices)
@@ -347,6 +406,16 @@ quantity::Result<std::vector<Way>> waysBetween(const House& house, const Catalog
     std::stable_sort(out.begin(), out.end(),
                      [](const Way& x, const Way& y) { return slower(x.prediction) > slower(y.prediction); });
     return out;
+}
+
+std::optional<Way> wayOverCable(const House& house, const Catalog& catalog, const Id& from, const Id& to,
+                                const Connection& cable, const std::string& label) {
+    const auto a = placeOf(house, from);
+    const auto b = placeOf(house, to);
+    if (!a || !b) return std::nullopt;
+    Builder builder(house, catalog, *a, *b);
+    builder.run(cable);
+    return builder.finish(WayKind::data, label);
 }
 
 quantity::Result<KeptRoute> withRoute(const House& house, const Way& way) {

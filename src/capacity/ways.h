@@ -12,10 +12,16 @@ namespace metrodos::capacity {
 [[nodiscard]] std::vector<const catalog::DeviceClass*> byRate(const catalog::Catalog& catalog,
                                                               catalog::Family family);
 
+/// The Ethernet port of a machine, or of an adapter in its sockets, that carries most, the socket included;
+/// one of unknown rate counts as what most are. Nothing: it has none.
+[[nodiscard]] std::optional<house::PortRef>
+bestPort(const house::House& house, const catalog::Catalog& catalog, const house::Device& machine);
+
 enum class WayKind { existing, data, coax, mains, air };
 
-/// One way with the house that it is predicted in: the real one, or a small one with two fast test machines,
-/// the adapters that would be needed, and the real plant between them.
+/// One way with the house that it is predicted in: the real one, or a small one with the adapters that would
+/// be needed, the real plant between them, and at its ends the machines that are named, with their sockets
+/// and ports; a fast one where a room or a jack is.
 struct Way {
     WayKind kind = WayKind::existing;
     std::string label;        ///< "coax, Loft coax to Hall coax, two adapters of 2500 class"
@@ -35,6 +41,12 @@ enum class Adapters { fastest, all };
                                                              const catalog::Catalog& catalog,
                                                              const house::Id& from, const house::Id& to,
                                                              Adapters adapters = Adapters::fastest);
+
+/// The way between two places over a new run of data cable, as `cable` says (its ends are not looked at).
+/// Nothing where a place does not exist.
+[[nodiscard]] std::optional<Way> wayOverCable(const house::House& house, const catalog::Catalog& catalog,
+                                              const house::Id& from, const house::Id& to,
+                                              const house::Connection& cable, const std::string& label);
 
 struct KeptRoute {
     house::House house;

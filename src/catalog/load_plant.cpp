@@ -49,6 +49,7 @@ CoaxModel readCoax(const std::filesystem::path& file) {
     m.amplifierBypassDb = amplifier.number("bypass_db", 0, 60);
     m.bypassProbability = amplifier.number("bypass_probability", 0, 1);
     const Entry filter = all.part("filter");
+    m.filterPass = quantity::Frequency::hertz(filter.number("pass_hz", 1e6, 1e10));
     m.filterStopDb = filter.number("stop_db", 0, 120);
     m.filterReflectDb = filter.number("reflect_db", 0, 20);
     m.jointDb = all.part("joint").number("loss_db", 0, 20);
@@ -136,6 +137,13 @@ AirModel readAir(const std::filesystem::path& file) {
     m.dbPerHalving = path.number("db_per_halving", 0.5, 60);
     m.unknownDistance = all.part("unknown_distance").spread("length_m", 0.1, 1000);
     m.stations = all.part("stations").spread("range", 1, 256);
+    const Entry rooms = all.part("between_rooms");
+    m.betweenRooms = Length::metres(rooms.number("distance_m", 0.1, 200));
+    m.wallsBetweenRooms = static_cast<int>(rooms.number("walls", 0, 20));
+    m.perFloor = Length::metres(rooms.number("per_floor_m", 0, 50));
+    const Entry buildings = all.part("between_buildings");
+    m.betweenBuildings = Length::metres(buildings.number("distance_m", 0.1, 1000));
+    m.wallsBetweenBuildings = static_cast<int>(buildings.number("walls", 0, 20));
     return m;
 }
 

@@ -3,6 +3,8 @@
 #include "catalog/find.h"
 #include "catalog/load_planning.h"
 
+#include <map>
+
 namespace metrodos::catalog {
 namespace {
 
@@ -23,6 +25,13 @@ UseClass useOf(const Entry& e) {
         out.delay = std::chrono::microseconds(static_cast<long long>(e.number("delay_us", 1, 1e7)));
     out.steady = e.raw().value("steady", false);
     out.volume = e.raw().value("volume", false);
+    static const std::map<std::string, PeerKind> peers{{"service", PeerKind::service},
+                                                       {"store", PeerKind::store},
+                                                       {"recorder", PeerKind::recorder},
+                                                       {"house", PeerKind::house}};
+    const auto peer = peers.find(e.text("peer"));
+    if (peer == peers.end()) fail(e.where(), "“peer” must be service, store, recorder or house");
+    out.peer = peer->second;
     out.source = e.text("source");
     return out;
 }
@@ -46,9 +55,11 @@ WayClass wayOf(const Entry& e) {
 namespace {
 
 constexpr std::pair<WayMeans, const char*> wayIds[] = {
-    {WayMeans::data, "data"}, {WayMeans::new_own, "new-own"}, {WayMeans::new_hired, "new-hired"},
-    {WayMeans::coax, "coax"}, {WayMeans::mains, "mains"},     {WayMeans::air, "air"},
-    {WayMeans::mesh, "mesh"}, {WayMeans::phone, "phone"},     {WayMeans::fibre, "fibre"}};
+    {WayMeans::as_is, "as-is"},     {WayMeans::data, "data"},
+    {WayMeans::new_own, "new-own"}, {WayMeans::new_hired, "new-hired"},
+    {WayMeans::coax, "coax"},       {WayMeans::mains, "mains"},
+    {WayMeans::air, "air"},         {WayMeans::mesh, "mesh"},
+    {WayMeans::phone, "phone"},     {WayMeans::fibre, "fibre"}};
 
 } // namespace
 
@@ -95,7 +106,8 @@ Planning readPlanning(const std::filesystem::path& file) {
          {"labour", "hired-run", "data-jack", "patch-lead", "splitter", "entry-filter", "terminator",
           "fibre-lead", "fibre-converter", "phone-adapter", "radio-node", "new-cable"})
         if (out.part(part) == nullptr) fail(file.string(), std::string("the part “") + part + "” is missing");
-    for (const char* way : {"data", "new-own", "new-hired", "coax", "mains", "phone", "fibre", "air", "mesh"})
+    for (const char* way :
+         {"as-is", "data", "new-own", "new-hired", "coax", "mains", "phone", "fibre", "air", "mesh"})
         if (out.way(way) == nullptr) fail(file.string(), std::string("the way “") + way + "” is missing");
     const Entry laying = Entry(document, file.string()).part("laying");
     out.laying = {quantity::Length::metres(laying.number("base_m", 0, 200)),
@@ -106,6 +118,7 @@ Planning readPlanning(const std::filesystem::path& file) {
                   laying.number("minutes_per_hole", 0, 600),
                   laying.text("cable")};
     out.phonePair = Entry(document, file.string()).part("phone_pair").rates("goodput_bps");
+    out.nicMinutes = sourcedValue(document, file.string(), "nic_minutes", 0, 600);
     out.steadyFrom = sourcedValue(document, file.string(), "steady_from", 0, 1);
     out.meshShare = sourcedValue(document, file.string(), "mesh_share", 0.1, 1);
     return out;

@@ -13,6 +13,10 @@
 
 namespace metrodos::catalog {
 
+/// Where the other end of a use lies when nobody says otherwise: at the service; at the store or the recorder
+/// of the house; or anywhere in the house.
+enum class PeerKind { service, store, recorder, house };
+
 /// Something that is done at a spot: what one of it takes.
 struct UseClass {
     std::string id;
@@ -23,13 +27,14 @@ struct UseClass {
     std::optional<std::chrono::microseconds> delay; ///< idle round trip at most
     bool steady = false;                            ///< drop-outs and spikes are felt
     bool volume = false; ///< so many bytes within so many hours; its rates say only which way they go
+    PeerKind peer = PeerKind::service;
     std::string source;
 };
 
 /// A kind of way to a spot.
 /// By what a spot is reached; what is done for it follows from this, what it costs and how long it lasts from
 /// its class.
-enum class WayMeans { data, new_own, new_hired, coax, mains, air, mesh, phone, fibre };
+enum class WayMeans { as_is, data, new_own, new_hired, coax, mains, air, mesh, phone, fibre };
 [[nodiscard]] std::optional<WayMeans> wayMeans(std::string_view id); ///< "data", "new-own" …
 [[nodiscard]] const char* idOf(WayMeans means);
 
@@ -85,6 +90,7 @@ struct Planning {
     Laying laying;
     RateSpread phonePair;     ///< what a pair of adapters carries over a phone pair of a house
     double meshShare = 0.5;   ///< what a hop more over the same radio leaves
+    double nicMinutes = 15;   ///< of work to give a machine another network adapter
     double steadyFrom = 0.95; ///< steadiness of a way on which drop-outs and spikes are not felt
 
     [[nodiscard]] const UseClass* use(std::string_view id) const;

@@ -57,6 +57,7 @@ struct CoaxModel {
     double amplifierBypassDb = 0;
     double bypassProbability = 0;
     double filterStopDb = 0;
+    quantity::Frequency filterPass; ///< what lies below passes an entry filter
     double filterReflectDb = 0;
     double jointDb = 0;
     Spread<double> rippleDb; ///< per open port or run
@@ -148,6 +149,12 @@ struct AirModel {
     double dbPerHalving = 9; ///< loss beyond the reference that halves the rate
     Spread<double> unknownDistance;
     Spread<double> stations;
+    // How far apart rooms are where nobody measured.
+    Length betweenRooms;
+    Length betweenBuildings;
+    Length perFloor; ///< added for each floor between, which is one wall more
+    int wallsBetweenRooms = 2;
+    int wallsBetweenBuildings = 3;
 };
 
 struct DiskClass {

@@ -70,8 +70,12 @@ quantity::Result<House> without(const House& house, const Id& thing) {
     }
     for (Appliance& appliance : out.appliances)
         if (appliance.outlet == thing) appliance.outlet.clear();
-    for (Spot& spot : out.spots)
+    for (Spot& spot : out.spots) {
         if (spot.device == thing) spot.device.clear();
+        if (spot.peer == thing) spot.peer.clear();
+        for (Use& use : spot.uses)
+            if (use.peer == thing) use.peer.clear();
+    }
     std::erase_if(out.weighing.plan, [&](const Choice& choice) { return choice.spot == thing; });
     for (Connection& connection : out.connections)
         std::erase_if(connection.phyRates,

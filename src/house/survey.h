@@ -133,6 +133,9 @@ struct Service {
     friend bool operator==(const Service&, const Service&) = default;
 };
 
+/// The word for the internet service as the other end of a need.
+inline constexpr std::string_view servicePeer = "service";
+
 /// What somebody does at a spot, so many times at once.
 struct Use {
     std::string useClass;                       ///< catalog id: "stream-4k", "call" …
@@ -141,6 +144,8 @@ struct Use {
     /// What is moved as a whole: so much within so long; at most 1 PB and 1000 h.
     std::optional<quantity::ByteCount> volume = {};
     std::optional<double> hours = {};
+    /// The other end of its traffic: `servicePeer`, or the id of a device. Empty: as its class says.
+    std::string peer = {};
 
     friend bool operator==(const Use&, const Use&) = default;
 };
@@ -157,6 +162,8 @@ struct Spot {
     std::optional<std::chrono::microseconds> needDelay = {}; ///< idle round trip at most
     std::optional<bool> needSteady = {};                     ///< whether drop-outs and spikes would be felt
     std::string pin = {}; ///< the way that it must be reached by; empty: any
+    std::string peer =
+        {}; ///< the other end of the figures, as of a use. Empty: the service, where there is one
 
     friend bool operator==(const Spot&, const Spot&) = default;
 };
@@ -184,6 +191,7 @@ struct Weighing {
     int years = 10; ///< that the plan is to last, 1–40
     std::vector<Choice> plan = {}; ///< the chosen one, by spot; empty: none yet
     bool drilling = true;          ///< whether holes are allowed at all
+    double atOnce = 0.5; ///< share of what is not steady that goes on while everything steady does, 0–1
 
     friend bool operator==(const Weighing&, const Weighing&) = default;
 };

@@ -59,6 +59,9 @@ class Check {
                 if (use.count < 1 || use.count > 999)
                     fault(where, "a use happens " + std::to_string(use.count) + " times at once",
                           "say 1 to 999");
+            for (const Use& use : spot.uses)
+                checkPeer(where, use.peer);
+            checkPeer(where, spot.peer);
         }
         if (m_house.service) {
             const std::string where = identity("service", m_house.service->id, m_house.service->label);
@@ -72,6 +75,12 @@ class Check {
   private:
     void fault(std::string where, std::string what, std::string advice = {}) {
         m_faults.push_back({std::move(what), std::move(where), std::move(advice)});
+    }
+
+    void checkPeer(const std::string& where, const std::string& peer) {
+        if (!peer.empty() && peer != servicePeer && m_house.device(peer) == nullptr)
+            fault(where, "the other end “" + peer + "” of a need does not exist",
+                  "name a device that exists, or “service”");
     }
 
     void count(const std::string& what, std::size_t n) {

@@ -96,11 +96,8 @@ json written(const Weighing& w) {
     json plan = json::array();
     for (const house::Choice& choice : w.plan)
         plan.push_back({{"spot", choice.spot}, {"way", choice.way}});
-    return {{"school", name(w.objective)},
-            {"share", w.share},
-            {"years", w.years},
-            {"drilling", w.drilling},
-            {"plan", std::move(plan)}};
+    return {{"school", name(w.objective)}, {"share", w.share},    {"years", w.years},
+            {"drilling", w.drilling},      {"at_once", w.atOnce}, {"plan", std::move(plan)}};
 }
 
 Weighing readWeighing(const json& v) {
@@ -109,6 +106,7 @@ Weighing readWeighing(const json& v) {
     w.share = fields::number(v, "share", 0.5, 0.99).value_or(w.share);
     w.years = static_cast<int>(fields::number(v, "years", 1, 40).value_or(w.years));
     w.drilling = fields::flag(v, "drilling").value_or(w.drilling);
+    w.atOnce = fields::number(v, "at_once", 0, 1).value_or(w.atOnce);
     if (const json* list = fields::list(v, "plan", maxItems))
         for (const json& choice : *list)
             w.plan.push_back(

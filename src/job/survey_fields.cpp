@@ -482,7 +482,8 @@ std::vector<Field<Spot>> fieldsOf(const Catalog* catalog) {
                    {"rate_bps", {{"type", {"number", "null"}}, {"exclusiveMinimum", 0}, {"maximum", 1e12}}},
                    {"volume_bytes",
                     {{"type", {"integer", "null"}}, {"minimum", 1}, {"maximum", 1'000'000'000'000'000}}},
-                   {"hours", {{"type", {"number", "null"}}, {"exclusiveMinimum", 0}, {"maximum", 1000}}}}},
+                   {"hours", {{"type", {"number", "null"}}, {"exclusiveMinimum", 0}, {"maximum", 1000}}},
+                   {"peer", {{"type", {"string", "null"}}, {"maxLength", maxId}}}}},
                  {"required", {"use", "count"}},
                  {"additionalProperties", false}},
                 32),
@@ -493,7 +494,8 @@ std::vector<Field<Spot>> fieldsOf(const Catalog* catalog) {
                                {"count", use.count},
                                {"rate_bps", use.rate ? json(use.rate->bps()) : json(nullptr)},
                                {"volume_bytes", use.volume ? json(use.volume->bytes) : json(nullptr)},
-                               {"hours", fields::orNull(use.hours)}});
+                               {"hours", fields::orNull(use.hours)},
+                               {"peer", fields::orNull(use.peer)}});
             return out;
         },
         [](Spot& s, const json& o) {
@@ -504,7 +506,8 @@ std::vector<Field<Spot>> fieldsOf(const Catalog* catalog) {
                         static_cast<int>(fields::neededNumber(one, "count", 1, 999)),
                         {},
                         {},
-                        fields::number(one, "hours", 0, 1000)};
+                        fields::number(one, "hours", 0, 1000),
+                        fields::text(one, "peer", maxId)};
                 if (const auto bps = fields::number(one, "rate_bps", 0, 1e12))
                     use.rate = quantity::BitRate::bitsPerSecond(*bps);
                 if (const auto bytes = fields::count(one, "volume_bytes"))
@@ -513,12 +516,12 @@ std::vector<Field<Spot>> fieldsOf(const Catalog* catalog) {
             }
         });
     uses.title = "Uses";
-    uses.show = [catalog](const House&, const Spot& s) {
-        return catalog == nullptr ? std::string() : weigh::usesText(s.uses, *catalog);
+    uses.show = [catalog](const House& h, const Spot& s) {
+        return catalog == nullptr ? std::string() : weigh::usesText(s.uses, *catalog, h);
     };
-    uses.set = [catalog](House&, Spot& s, const std::string& typed) -> Result<void> {
+    uses.set = [catalog](House& h, Spot& s, const std::string& typed) -> Result<void> {
         if (catalog == nullptr) return problem("without a catalog no use is known");
-        auto parsed = weigh::parseUses(typed, *catalog);
+        auto parsed = weigh::parseUses(typed, *catalog, h);
         if (!parsed) return tl::unexpected(parsed.error());
         s.uses = std::move(*parsed);
         return {};
@@ -540,6 +543,17 @@ std::vector<Field<Spot>> fieldsOf(const Catalog* catalog) {
         return s.needDelay ? json(s.needDelay->count()) : json(nullptr);
     };
     delay.schema["type"] = {"integer", "null"};
+    const auto ends = [](const House& h, const Spot&) {
+        std::vector<Choice> out{{std::string(house::servicePeer), "the service"}};
+        for (const Device& d : h.devices)
+            out.push_back({d.id, d.label});
+        return out;
+    };
+    Field<Spot> peer = oneOf<Spot>("need_peer", "From", &Spot::peer, ends);
+    peer.set = [set = peer.set](House& h, Spot& s, const std::string& typed) -> Result<void> {
+        if (set(h, s, typed)) return {};
+        return problem("there is no " + asQuote(typed), "", "name a device that is there, or “the service”");
+    };
     return {id<Spot>(),
             text("label", "Spot", &Spot::label, "", true),
             link("room", "Room", &Spot::room, &House::rooms),
@@ -549,6 +563,7 @@ std::vector<Field<Spot>> fieldsOf(const Catalog* catalog) {
             rate("need_up_bps", "Needs from it", &Spot::needUp),
             delay,
             yesNo("need_steady", "Steady", &Spot::needSteady),
+            peer,
             text("pin", "", &Spot::pin, "", false, maxId)};
 }
 

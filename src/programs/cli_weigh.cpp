@@ -18,12 +18,12 @@ using quantity::plain;
 // The plan, spot by spot, and what to buy.
 void tell(const weigh::Options& options, const weigh::Prices& prices, const weigh::Plan& plan) {
     std::cout << plan.label << ": " << weigh::amount(prices, plan.cost) << ", "
-              << weigh::workTime(std::max(plan.minutes, 1.0)) << " of own work, " << plan.holes << " holes"
-              << (plan.carriesAll ? "" : "; not every need is carried") << '\n';
+              << weigh::workTime(std::max(plan.minutes, 1.0)) << " of own work, " << plan.holes << " holes\n"
+              << weigh::verdictOf(plan) << ".\n";
     for (std::size_t i = 0; i < plan.spots.size(); ++i) {
         const weigh::SpotResult& s = plan.spots[i];
         const weigh::SpotOptions& spot = options.spots[i];
-        std::cout << "  " << spot.label << ": ";
+        std::cout << "  " << spot.label << (spot.isPeer ? " (others draw from it)" : "") << ": ";
         if (s.way < 0) {
             std::cout << "no way\n";
             continue;
@@ -31,7 +31,8 @@ void tell(const weigh::Options& options, const weigh::Prices& prices, const weig
         std::cout << spot.way(s.way).label;
         if (s.need.bps() > 0)
             std::cout << ", at least " << plain(s.p10) << " for " << plain(s.need)
-                      << (s.carried ? "" : ", which is not carried by “" + s.limit + "”");
+                      << (s.carried ? "" : ", which is not carried by “" + s.limit + "”")
+                      << (s.isFed ? "" : ", more than the service brings");
         std::cout << '\n';
     }
     for (const weigh::PartLine& p : plan.parts)

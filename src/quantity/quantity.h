@@ -34,6 +34,7 @@ class BitRate {
     [[nodiscard]] constexpr double inMegabytes() const { return m_bps / 8e6; }
 
     friend constexpr auto operator<=>(BitRate, BitRate) = default;
+    friend constexpr BitRate operator+(BitRate a, BitRate b) { return BitRate(a.m_bps + b.m_bps); }
     friend constexpr BitRate operator*(BitRate rate, double factor) { return BitRate(rate.m_bps * factor); }
 
   private:
@@ -51,6 +52,9 @@ class Length {
     [[nodiscard]] constexpr double inMetres() const { return m_metres; }
 
     friend constexpr auto operator<=>(Length, Length) = default;
+    friend constexpr Length operator*(Length length, double factor) {
+        return Length(length.m_metres * factor);
+    }
     friend constexpr Length operator+(Length a, Length b) { return Length(a.m_metres + b.m_metres); }
 
   private:

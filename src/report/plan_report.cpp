@@ -40,8 +40,8 @@ std::string planMarkdown(const std::string& title, const weigh::Options& options
     out += safe(plan.label) + ": **" + safe(weigh::amount(prices, plan.cost)) + "**, " +
            weigh::workTime(std::max(plan.minutes, 1.0)) + " of own work, " +
            (plan.holes == 0 ? "no holes" : std::to_string(plan.holes) + " holes") + ". " +
-           (plan.carriesAll ? "Every need is carried." : "Not every need is carried.") +
-           " All figures are predictions, but for those that are called measured.\n\n";
+           safe(weigh::verdictOf(plan)) +
+           ". All figures are predictions, but for those that are called measured.\n\n";
     for (const std::string& note : plan.notes)
         out += "- " + safe(note) + ".\n";
     out += "\n## What goes where\n\n" +
@@ -56,12 +56,17 @@ std::string planMarkdown(const std::string& title, const weigh::Options& options
         }
         const weigh::SpotWay& way = spot.way(s.way);
         const std::string measured = way.measuredDown ? ", measured " + plain(*way.measuredDown) : "";
-        out +=
-            row({safe(spot.label), needText(spot.need), safe(way.label) + (s.carried ? "" : " (falls short)"),
-                 plain(s.p10), plain(s.p50) + measured,
-                 !spot.need.any()    ? "–"
-                 : s.headroom >= 100 ? "100 times and more"
-                                     : significant(s.headroom, 3) + " times"});
+        out += row({safe(spot.label) + (spot.isPeer ? " (others draw from it)" : ""), needText(spot.need),
+                    safe(way.label) + (!s.carried ? " (falls short)"
+                                       : !s.isFed ? " (the service brings less)"
+                                                  : ""),
+                    plain(s.p10), plain(s.p50) + measured,
+                    !spot.need.any()    ? "–"
+                    : s.headroom >= 100 ? "100 times and more"
+                                        : significant(s.headroom, 3) + " times" +
+                                              (s.houseHeadroom > s.headroom * 1.01
+                                                   ? ", the house alone " + significant(s.houseHeadroom, 3)
+                                                   : "")});
     }
     out += "\n## Parts\n\n" + row({"part", "count", "unit", "in the van", "each", "to pay"}) +
            row({"---", "---:", "---", "---:", "---:", "---:"});

@@ -1,10 +1,12 @@
 #include "weigh/apply_plan.h"
 
 #include "benchmark/trial.h"
-#include "house/machine_ports.h"
+#include "capacity/ways.h"
 #include "house/route.h"
+#include "weigh/spot_ways.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <set>
 
@@ -37,14 +39,25 @@ class PlanApplier {
     }
 
     quantity::Result<AppliedPlan> fit() {
-        if (m_plan.spots.size() != m_options.spots.size() ||
-            m_options.spots.size() != m_out.house.spots.size())
+        std::size_t own = 0;
+        for (const SpotOptions& spot : m_options.spots)
+            own += spot.isPeer ? 0 : 1;
+        if (m_plan.spots.size() != m_options.spots.size() || own != m_out.house.spots.size())
             return quantity::problem("the plan is not of this house as it is now", "",
                                      "weigh again, then choose a plan");
         if (m_out.house.room(m_options.hub) == nullptr)
             return quantity::problem("the room that everything comes from is gone", "",
                                      "weigh again, then choose a plan");
         m_hub = m_options.hub;
+        // Devices that others draw from are reached like spots; they are none of the job.
+        for (std::size_t i = own; i < m_options.spots.size(); ++i) {
+            const Device* device = m_out.house.device(m_options.spots[i].spot);
+            Spot place;
+            place.id = place.device = m_options.spots[i].spot;
+            place.label = m_options.spots[i].label;
+            if (device != nullptr) place.room = device->room;
+            m_out.house.spots.push_back(std::move(place));
+        }
         std::set<WayMeans> ways;
         for (const SpotResult& s : m_plan.spots)
             if (s.way >= 0) ways.insert(wayOf(s).means);
@@ -55,8 +68,10 @@ class PlanApplier {
                 if (auto done = fitSpot(i); !done) return tl::unexpected(done.error());
         finish(ways);
         m_out.house.weighing.plan.clear();
-        for (const SpotResult& s : m_plan.spots)
-            if (!s.wayId.empty()) m_out.house.weighing.plan.push_back({s.spot, s.wayId});
+        for (std::size_t i = 0; i < own; ++i)
+            if (const SpotResult& s = m_plan.spots[i]; !s.wayId.empty())
+                m_out.house.weighing.plan.push_back({s.spot, s.wayId});
+        m_out.house.spots.resize(own);
         makeTrial();
         return std::move(m_out);
     }
@@ -78,8 +93,14 @@ class PlanApplier {
                          " adapters on the bench and run over them",
                      "a pair that is slow side by side is slow in every room");
         if (ways.contains(WayMeans::coax)) {
-            step("", "Fit the entry filter where the coax enters the house",
-                 "it keeps the neighbours off and lets the adapters hear each other better");
+            const char* why = "it keeps the neighbours off and lets the adapters hear each other better";
+            if (m_options.entryFilter == EntryFilter::atEntry)
+                step("", "Fit the entry filter where the coax enters the house", why);
+            if (m_options.entryFilter == EntryFilter::behindModem) {
+                step("", "Split the cable modem off first, directly behind the entry",
+                     "its channels go above what an entry filter passes, which would cut it off");
+                step("", "Fit the entry filter onto the branch that feeds the house", why);
+            }
             step("", "Put terminators onto all ports and ends that stay open",
                  "an open end reflects and leaves dips");
         }
@@ -220,8 +241,10 @@ class PlanApplier {
     quantity::Result<void> fitSpot(std::size_t i) {
         const SpotResult& result = m_plan.spots[i];
         const SpotWay& way = wayOf(result);
-        Spot& spot = m_out.house.spots[i];
+        const Spot spot = m_out.house.spots[i]; // a copy: the house is replaced on the way
         const Id room = roomOf(m_out.house, spot);
+        if (way.means == WayMeans::as_is) return {};
+        addNic(way, spot);
         const std::optional<PortRef> at = spotPort(spot);
         // What concerns the whole medium has been said once.
         if (way.means != WayMeans::coax)
@@ -229,28 +252,52 @@ class PlanApplier {
                 step(spot.id, caution);
         if (const auto family = familyOf(way.means)) return adapters(i, *family, room, at);
         step(spot.id, "Reach “" + spot.label + "” by " + way.label);
-        if (way.means == WayMeans::data) return patch(way, spot);
-        const auto from = hubPort(portNeeded(m_options.spots[i].need));
+        if (way.means == WayMeans::data && room != m_hub) return patch(way, spot);
+        const auto from = hubPort(portFor(i));
         if (!from) return quantity::problem("no port is free at the hub", "", "weigh again");
+        if (way.means == WayMeans::data) {
+            if (!at) return {}; // nothing stands there yet
+            unplug(*at, spot.id);
+            cable(*from, *at, "lead to " + spot.label, m_catalog.planning.laying.cable, m_catalog.patchLead,
+                  true);
+            return {};
+        }
         // The run ends in a jack of its own; what stands there is plugged into that.
         Jack jack{m_out.house.freeId("data-jack"), "data jack, " + spot.label, room, JackKind::data};
         const Id id = jack.id;
         m_out.house.jacks.push_back(std::move(jack));
         cable(*from, {id, ""}, m_catalog.planning.way(way.means)->label + " to " + spot.label,
               m_catalog.planning.laying.cable, m_catalog.planning.laying.base, false);
-        if (const Device* there = m_out.house.device(spot.device))
-            if (const auto ports = ethernetPorts(m_out.house, *there); !ports.empty())
-                plugInto(id, ports.front().port, spot.id);
+        if (at) {
+            unplug(*at, spot.id);
+            m_out.house.port(*at)->jack = id;
+        }
         return {};
     }
 
-    void plugInto(const Id& jack, const PortRef& port, const Id& spot) {
-        if (!isFree(port)) step(spot, "Unplug what is in “" + m_out.house.labelOf(port) + "”");
+    // What the machine at a spot is to have besides.
+    void addNic(const SpotWay& way, const Spot& spot) {
+        const catalog::DeviceClass* nic = m_catalog.device(way.nicClass);
+        const Device* machine = m_out.house.device(spot.device);
+        if (nic == nullptr || machine == nullptr) return;
+        step(spot.id, "Put a " + nic->label + " into “" + machine->label + "”");
+        House next = withNic(m_out.house, m_catalog, *machine, *nic);
+        m_out.house = std::move(next);
+    }
+
+    // The port that a demand of the spot takes at the hub.
+    [[nodiscard]] quantity::BitRate portFor(std::size_t i) const {
+        return quantity::BitRate::bitsPerSecond(aloneOf(m_options.spots[i], m_options).larger());
+    }
+
+    void unplug(const PortRef& port, const Id& spot) {
+        if (isFree(port)) return;
+        step(spot, "Unplug what is in “" + m_out.house.labelOf(port) + "”");
+        m_out.house.port(port)->jack.clear();
         std::erase_if(m_out.house.connections, [&](const Connection& c) {
             return c.medium == Medium::data_cable &&
                    std::find(c.ends.begin(), c.ends.end(), port) != c.ends.end();
         });
-        m_out.house.port(port)->jack = jack;
     }
 
     // Leads from the jacks of an existing run to the hub's box and to what stands at the spot.
@@ -265,6 +312,7 @@ class PlanApplier {
                 const bool atHub = jack->room == m_hub;
                 const auto port = atHub ? hubPort(quantity::BitRate()) : spotPort(spot);
                 if (!port || (!atHub && jack->room != roomOf(m_out.house, spot))) continue;
+                unplug(*port, spot.id);
                 m_out.house.port(*port)->jack = jack->id;
                 step(spot.id, "Put a lead from “" + jack->label + "” to " + m_out.house.labelOf(*port));
             }
@@ -277,13 +325,10 @@ class PlanApplier {
         });
     }
 
-    // A free Ethernet port of what stands at the spot, or of the adapter in its socket.
+    // The port of what stands at the spot that the way was reckoned with.
     std::optional<PortRef> spotPort(const Spot& spot) const {
         const Device* device = m_out.house.device(spot.device);
-        if (device == nullptr) return std::nullopt;
-        for (const MachinePort& p : ethernetPorts(m_out.house, *device))
-            if (isFree(p.port)) return p.port;
-        return std::nullopt;
+        return device == nullptr ? std::nullopt : capacity::bestPort(m_out.house, m_catalog, *device);
     }
 
     Id adapterIn(const Id& room, Family family, const catalog::DeviceClass& cls, const std::string& label) {
@@ -343,12 +388,13 @@ class PlanApplier {
         const SpotWay& way = wayOf(m_plan.spots[i]);
         const catalog::DeviceClass* cls = m_catalog.device(way.deviceClass);
         const catalog::DeviceClass* atHub = hubClass(way, *cls);
+        const std::size_t first = m_out.house.devices.size();
         const Id hub = adapterIn(m_hub, family, *atHub, atHub->label + " in the " + m_options.hubLabel);
         const std::size_t before = m_out.house.devices.size();
         const Id far = adapterIn(room, family, *cls, cls->label + " at " + spot.label);
         const bool there = m_out.house.devices.size() == before;
         if (!isJoined(hub)) {
-            const auto from = hubPort(portNeeded(m_options.spots[i].need));
+            const auto from = hubPort(portFor(i));
             const auto lan = lanPort(hub);
             if (!from || !lan) return quantity::problem("no port is free at the hub", "", "weigh again");
             cable(*from, *lan, "lead to " + m_out.house.device(hub)->label, "cat6a", m_catalog.patchLead,
@@ -379,9 +425,12 @@ class PlanApplier {
                 return std::find(c.ends.begin(), c.ends.end(), *farLine) != c.ends.end();
             });
         if (!elsewhere) network->ends.push_back(*farLine);
+        setJacks(way, {before == first ? Id() : hub, there ? Id() : far}, medium);
         if (at)
-            if (const auto lan = lanPort(far))
+            if (const auto lan = lanPort(far)) {
+                unplug(*at, spot.id);
                 cable(*lan, *at, "lead at " + spot.label, "cat6a", m_catalog.patchLead, true);
+            }
         if (there)
             step(spot.id, "Use the adapter that stands at “" + spot.label + "” already");
         else
@@ -389,6 +438,22 @@ class PlanApplier {
                  "Put an adapter at “" + spot.label + "”" +
                      (family == Family::mains ? ", try each outlet of the room and keep the best" : ""));
         return {};
+    }
+
+    // New adapters sit where the way was reckoned with: that at the hub, and that at the spot; empty: not
+    // new.
+    void setJacks(const SpotWay& way, const std::array<Id, 2>& adapters, Medium medium) {
+        if (way.route == nullptr) return;
+        std::size_t next = 0;
+        for (const Device& d : way.route->house.devices) {
+            if (d.kind != DeviceKind::adapter || d.deviceClass != way.deviceClass || next == adapters.size())
+                continue;
+            const Id& adapter = adapters[next++];
+            for (const Port& port : d.ports)
+                if (!adapter.empty() && joins(medium, port.kind))
+                    if (const auto line = linePort(adapter, medium))
+                        m_out.house.port(*line)->jack = port.jack;
+        }
     }
 
     // Runs from a machine at the hub, or from the service, to each machine that a spot has.

@@ -20,6 +20,17 @@ int carried(const Plan& plan) {
 
 } // namespace
 
+std::string verdictOf(const Plan& plan) {
+    const auto percent = quantity::significant(plan.carriedShare * 100, 2) + " %";
+    if (plan.carriesAll)
+        return "Predicted to carry every need, all of them at once in " + percent +
+               " of the houses like this one";
+    if (plan.wiringCarriesAll)
+        return "The service brings less than is wanted; the wiring is predicted to carry all that it brings";
+    return plan.limits.empty() ? std::string("Not every need is carried")
+                               : "Not every need is carried: " + plan.limits.back().because;
+}
+
 std::string amount(const Prices& prices, Money money) {
     std::string out = quantity::plain(money);
     const std::string sign = "¤";

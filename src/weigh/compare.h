@@ -30,6 +30,10 @@ struct Comparison {
 /// Both of the same options.
 [[nodiscard]] Comparison compare(const Options& options, const Prices& prices, const Plan& a, const Plan& b);
 
+/// Whether the plan meets the needs, in one sentence without its full stop: how surely all at once, what
+/// keeps it from it, or that it is the service and not the wiring. The only place that says it.
+[[nodiscard]] std::string verdictOf(const Plan& plan);
+
 /// An amount with the currency of the price book, like "¤ 120" or "¤ 0.60".
 [[nodiscard]] std::string amount(const Prices& prices, Money money);
 

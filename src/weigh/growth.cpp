@@ -28,9 +28,10 @@ std::optional<Terms> termsOf(const Options& options, const Prices& prices, const
     int spots = 0;
     for (const SpotOptions& spot : options.spots)
         for (const SpotWay& w : spot.ways) {
-            if (w.id != way || w.deviceClass != deviceClass || !w.isPossible()) continue;
+            if (w.id != way || w.deviceClass != deviceClass || !w.nicClass.empty() || !w.isPossible())
+                continue;
             ++spots;
-            if (weigh::carriedBy(w, spot.need, options) >= 1) ++out.carried;
+            if (weigh::carriedBy(w, spot, options) >= 1) ++out.carried;
             const WayCost cost = costOf(w, prices);
             out.years = w.years;
             out.ownPorts = w.hubShare.empty();
@@ -117,9 +118,12 @@ Growth growthOf(const Options& options, const Prices& prices, int rooms, int yea
     const std::vector<Hub> hubs = hubsOf(options, prices);
     std::vector<std::string> ways;
     std::map<std::string, std::string> labels;
+    // What is there already costs nothing, wherever it is.
     for (const SpotOptions& spot : options.spots)
         for (const SpotWay& w : spot.ways)
-            if (std::find(ways.begin(), ways.end(), w.id) == ways.end()) ways.push_back(w.id);
+            if (w.means != catalog::WayMeans::as_is &&
+                std::find(ways.begin(), ways.end(), w.id) == ways.end())
+                ways.push_back(w.id);
     for (const std::string& way : ways) {
         const auto terms = termsOf(options, prices, way);
         if (!terms) continue;

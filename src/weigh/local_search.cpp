@@ -15,8 +15,10 @@ constexpr int maxPasses = 8;
 std::optional<std::vector<double>> valuesOf(const Options& options, const Prices& prices,
                                             const SolveRequest& request, const std::vector<Hub>& hubs,
                                             const std::vector<Pick>& picks) {
-    const auto plan = planOf(options, prices, picks, hubs);
-    if (!plan || plan->load > request.maxLoad + loadTolerance) return std::nullopt;
+    const bool byLoad =
+        std::find(request.goals.begin(), request.goals.end(), Goal::load) != request.goals.end();
+    const auto plan = planOf(options, prices, picks, hubs, {request.maxLoad, byLoad});
+    if (!plan) return std::nullopt;
     std::vector<double> out;
     for (const Goal goal : request.goals)
         switch (goal) {
@@ -63,7 +65,7 @@ std::vector<Pick> improvedChoice(const Options& options, const Prices& prices, c
     std::vector<std::size_t> order(options.spots.size());
     std::iota(order.begin(), order.end(), 0U);
     std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-        return portNeeded(options.spots[a].need) > portNeeded(options.spots[b].need);
+        return aloneOf(options.spots[a], options).larger() > aloneOf(options.spots[b], options).larger();
     });
     bool changed = true;
     for (int pass = 0; pass < maxPasses && changed; ++pass) {
@@ -73,7 +75,7 @@ std::vector<Pick> improvedChoice(const Options& options, const Prices& prices, c
             Pick chosen = picks[i];
             for (std::size_t w = 0; w < spot.ways.size(); ++w) {
                 if (!spot.mayTake(spot.ways[w])) continue;
-                const bool can = carriedBy(spot.ways[w], spot.need, options) >= 1 - loadTolerance;
+                const bool can = carriedBy(spot.ways[w], spot, options) >= 1 - loadTolerance;
                 for (const bool carried : {true, false}) {
                     if ((carried && !can) || (!carried && !spot.need.any())) continue;
                     picks[i] = {static_cast<int>(w), carried};

@@ -97,7 +97,43 @@ const UseClass* classIn(const std::string& text, const catalog::Catalog& catalog
     return best;
 }
 
-quantity::Result<Use> parseUse(const std::string& part, const catalog::Catalog& catalog) {
+constexpr const char* theService = "the service";
+
+// Takes "from X" or "to X" off the end of `text`: what X is. Labels are compared without regard to case; an
+// id goes before them.
+quantity::Result<std::string> takePeer(std::string& text, const house::House& house) {
+    const std::string small = " " + lower(text);
+    std::size_t at = std::string::npos;
+    std::size_t length = 0;
+    for (const std::string_view word : {" from ", " to "})
+        if (const auto found = small.find(word); found < at) {
+            at = found;
+            length = word.size();
+        }
+    if (at == std::string::npos) return std::string();
+    const std::string name = trimmed(std::string_view(text).substr(std::min(text.size(), at + length - 1)));
+    text = trimmed(std::string_view(text).substr(0, at));
+    const std::string wanted = lower(name);
+    if (wanted == theService || wanted == house::servicePeer || wanted == "the internet")
+        return std::string(house::servicePeer);
+    if (wanted == "the store" || wanted == "the recorder") return std::string(); // as the class says
+    if (house.device(name) != nullptr) return name;
+    const house::Device* found = nullptr;
+    for (const house::Device& d : house.devices) {
+        if (lower(d.label) != wanted && "the " + lower(d.label) != wanted) continue;
+        if (found != nullptr)
+            return quantity::problem("“" + name + "” is the name of several devices", "",
+                                     "write " + found->id + " or " + d.id);
+        found = &d;
+    }
+    if (found == nullptr)
+        return quantity::problem("there is no device “" + name + "”", "",
+                                 "enter it in Walk, or write “from the service”");
+    return found->id;
+}
+
+quantity::Result<Use> parseUse(const std::string& part, const catalog::Catalog& catalog,
+                               const house::House& house) {
     const auto notUnderstood = [&](const std::string& what) {
         return quantity::problem("“" + part + "”: " + what, "",
                                  "write it like “2 4K streams + 8 calls + backup 400 GB in 3 h”");
@@ -122,6 +158,9 @@ quantity::Result<Use> parseUse(const std::string& part, const catalog::Catalog& 
     if (cls == nullptr) return notUnderstood("no use has this name");
     if (use.count < 1 || use.count > maxAtOnce) return notUnderstood("1 to 999 at once");
     use.useClass = cls->id;
+    auto peer = takePeer(rest, house);
+    if (!peer) return tl::unexpected(peer.error());
+    use.peer = std::move(*peer);
     if (const auto volume = volumeIn(rest)) {
         use.volume = volume->first;
         use.hours = volume->second;
@@ -137,7 +176,54 @@ quantity::Result<Use> parseUse(const std::string& part, const catalog::Catalog& 
 
 } // namespace
 
-Need needOf(const house::Spot& spot, const catalog::Catalog& catalog) {
+std::string peerOf(const house::House& house, catalog::PeerKind kind) {
+    if (kind == catalog::PeerKind::service) return std::string(house::servicePeer);
+    const house::Device* best = nullptr;
+    if (kind != catalog::PeerKind::house)
+        for (const house::Device& d : house.devices)
+            if (d.kind == house::DeviceKind::host && d.storage &&
+                (best == nullptr || d.storage->disks > best->storage->disks))
+                best = &d;
+    return best == nullptr ? std::string() : best->id;
+}
+
+namespace {
+
+void add(std::vector<Traffic>& all, const Traffic& one) {
+    for (Traffic& t : all)
+        if (t.peer == one.peer && t.atOnce == one.atOnce) {
+            t.down = t.down + one.down;
+            t.up = t.up + one.up;
+            return;
+        }
+    all.push_back(one);
+}
+
+// The figures of a spot in place of what follows from its uses: what they are more or less comes from its
+// peer.
+void setFigures(Need& need, const house::House& house, const house::Spot& spot) {
+    if (!spot.needDown && !spot.needUp) return;
+    const std::string peer = !spot.peer.empty() ? spot.peer
+                             : house.service    ? std::string(house::servicePeer)
+                                                : std::string();
+    if (spot.needDown) {
+        need.down = *spot.needDown;
+        for (Traffic& t : need.traffic)
+            t.down = {};
+    }
+    if (spot.needUp) {
+        need.up = *spot.needUp;
+        for (Traffic& t : need.traffic)
+            t.up = {};
+    }
+    add(need.traffic, {peer, spot.needDown.value_or(BitRate()), spot.needUp.value_or(BitRate()), 1});
+    std::erase_if(need.traffic, [](const Traffic& t) { return t.down.bps() <= 0 && t.up.bps() <= 0; });
+    need.because.emplace_back("figures of the spot go before its uses");
+}
+
+} // namespace
+
+Need needOf(const house::House& house, const house::Spot& spot, const catalog::Catalog& catalog) {
     Need out;
     double down = 0;
     double up = 0;
@@ -147,28 +233,34 @@ Need needOf(const house::Spot& spot, const catalog::Catalog& catalog) {
         const Rates one = ratesOf(use, *cls);
         down += one.down * use.count;
         up += one.up * use.count;
+        std::string peer = use.peer.empty() ? peerOf(house, cls->peer) : use.peer;
+        if (peer == spot.device) peer.clear(); // not with itself
+        add(out.traffic,
+            {peer, BitRate::bitsPerSecond(one.down * use.count), BitRate::bitsPerSecond(one.up * use.count),
+             cls->steady ? 1 : house.weighing.atOnce});
         if (cls->delay && (!out.delay || *cls->delay < *out.delay)) out.delay = cls->delay;
         out.steady = out.steady || cls->steady;
-        out.because.push_back(usesText({use}, catalog) + ": " +
+        out.because.push_back(usesText({use}, catalog, house) + ": " +
                               plain(BitRate::bitsPerSecond(one.down * use.count)) + " there, " +
                               plain(BitRate::bitsPerSecond(one.up * use.count)) + " back");
     }
-    out.down = spot.needDown.value_or(BitRate::bitsPerSecond(down));
-    out.up = spot.needUp.value_or(BitRate::bitsPerSecond(up));
-    if (spot.needDown || spot.needUp) out.because.emplace_back("figures of the spot go before its uses");
+    out.down = BitRate::bitsPerSecond(down);
+    out.up = BitRate::bitsPerSecond(up);
+    setFigures(out, house, spot);
     if (spot.needDelay) out.delay = spot.needDelay;
     out.steady = spot.needSteady.value_or(out.steady);
     return out;
 }
 
-quantity::Result<std::vector<Use>> parseUses(std::string_view text, const catalog::Catalog& catalog) {
+quantity::Result<std::vector<Use>> parseUses(std::string_view text, const catalog::Catalog& catalog,
+                                             const house::House& house) {
     constexpr std::size_t maxUses = 32;
     constexpr std::size_t maxUsesBytes = 2000;
     if (text.size() > maxUsesBytes)
         return quantity::problem("this is longer than 2000 letters", "", "shorten it");
     std::vector<Use> out;
     for (const std::string& part : partsOf(text)) {
-        auto use = parseUse(part, catalog);
+        auto use = parseUse(part, catalog, house);
         if (!use) return tl::unexpected(use.error());
         out.push_back(std::move(*use));
     }
@@ -177,7 +269,21 @@ quantity::Result<std::vector<Use>> parseUses(std::string_view text, const catalo
     return out;
 }
 
-std::string usesText(const std::vector<Use>& uses, const catalog::Catalog& catalog) {
+std::string usesText(const std::vector<Use>& uses, const catalog::Catalog& catalog,
+                     const house::House& house) {
+    // A label that would be read otherwise, or is that of several, gives way to the id.
+    const auto ended = [&](const Use& use, const UseClass& cls) {
+        if (use.peer.empty()) return std::string();
+        const std::string word = cls.up > cls.down ? " to " : " from ";
+        if (use.peer == house::servicePeer) return word + theService;
+        const house::Device* device = house.device(use.peer);
+        const std::string& label = device == nullptr ? use.peer : device->label;
+        std::string one = "x" + word + label;
+        const auto back = takePeer(one, house);
+        const bool reads =
+            partsOf(label).size() == 1 && partsOf(label).front() == label && back && *back == use.peer;
+        return word + (reads ? label : use.peer);
+    };
     std::string out;
     for (const Use& use : uses) {
         const UseClass* cls = catalog.planning.use(use.useClass);
@@ -190,6 +296,7 @@ std::string usesText(const std::vector<Use>& uses, const catalog::Catalog& catal
             out += " " + quantity::plain(*use.volume) + " in " + quantity::significant(*use.hours, 4) + " h";
         else if (use.rate)
             out += " " + plain(*use.rate);
+        out += ended(use, *cls);
     }
     return out;
 }

@@ -13,6 +13,7 @@ constexpr double secondsPerGoal = 3;
 constexpr double secondsInAll = 16;
 constexpr double goalsInAll = 8; // slow ones
 constexpr int pointsOfFront = 12;
+constexpr double solverSlack = 1e-6; // by which the solver may overstep a bound
 
 struct Known {
     Objective objective;
@@ -53,7 +54,7 @@ class Work {
     [[nodiscard]] bool isOver() const { return std::chrono::steady_clock::now() > m_end; }
 
     quantity::Result<Plan> best(Objective objective) {
-        SolveRequest request{of(objective).goals, 1, seconds()};
+        SolveRequest request{of(objective).goals, std::numeric_limits<double>::infinity(), seconds()};
         // Without holes it may be that less is carried.
         const bool own = objective == Objective::no_drilling;
         if (!own && m_first) {
@@ -64,7 +65,8 @@ class Work {
             request.near = improvedChoice(m_options, m_prices, request);
         }
         auto solution = solve(m_options, m_prices, request, m_stop);
-        auto plan = planFrom(solution);
+        const bool byLoad = objective == Objective::fastest;
+        auto plan = planFrom(solution, {std::numeric_limits<double>::infinity(), byLoad});
         if (plan) plan->label = label(objective);
         if (!own && solution && !m_first) m_first = std::move(*solution);
         return plan;
@@ -81,7 +83,7 @@ class Work {
         request.near = improvedChoice(m_options, m_prices, request);
         if (request.uncarried && uncarriedOf(m_options, request.near) > *request.uncarried)
             request.near.clear();
-        return planFrom(solve(m_options, m_prices, request, m_stop));
+        return planFrom(solve(m_options, m_prices, request, m_stop), {load * (1 + solverSlack), false});
     }
 
   private:
@@ -91,9 +93,9 @@ class Work {
         const std::chrono::duration<double> left = m_end - std::chrono::steady_clock::now();
         return std::clamp(left.count() / goalsInAll, least, m_seconds);
     }
-    quantity::Result<Plan> planFrom(const quantity::Result<Solution>& solution) const {
+    quantity::Result<Plan> planFrom(const quantity::Result<Solution>& solution, const HubChoice& hub) const {
         if (!solution) return tl::unexpected(solution.error());
-        auto plan = planOf(m_options, m_prices, solution->picks);
+        auto plan = planOf(m_options, m_prices, solution->picks, hub);
         if (!plan)
             return quantity::problem("the plan that was found does not hold", "",
                                      "report this with the job as JSON");

@@ -1,6 +1,8 @@
 #include "weigh/options.h"
 
 #include "capacity/framing.h"
+#include "quantity/format.h"
+#include "weigh/demand.h"
 #include "weigh/spot_ways.h"
 
 #include <algorithm>
@@ -58,11 +60,63 @@ std::vector<Ports> portsIn(const House& house, const Catalog& catalog, const Id&
     return out;
 }
 
+std::string roomLabel(const House& house, const Spot& spot) {
+    const Room* room = house.room(roomOf(house, spot));
+    return room == nullptr ? "" : room->label;
+}
+
+// What the spots draw from devices of the house falls on the spot where the device stands, or on one of its
+// own that is added to both lists: at once, and at least as much as the largest of them by itself.
+void addPeers(const House& house, Options& options, std::vector<Spot>& places) {
+    std::map<Id, Rates> atOnce;
+    std::map<Id, Rates> most;
+    for (const SpotOptions& spot : options.spots)
+        for (const Traffic& t : spot.need.traffic) {
+            const Device* device = house.device(t.peer);
+            if (device == nullptr || house.room(device->room) == nullptr) continue;
+            atOnce[t.peer] += {t.up.bps() * t.atOnce, t.down.bps() * t.atOnce};
+            Rates& m = most[t.peer];
+            m = {std::max(m.down, t.up.bps()), std::max(m.up, t.down.bps())};
+        }
+    for (const auto& [id, rates] : atOnce) {
+        auto at = std::find_if(places.begin(), places.end(), [&](const Spot& s) { return s.device == id; });
+        if (at == places.end()) {
+            Spot place;
+            place.id = place.device = id;
+            place.label = house.device(id)->label;
+            place.room = house.device(id)->room;
+            SpotOptions peer{id, place.label, roomLabel(house, place), {}, "", {}};
+            peer.isPeer = true;
+            options.spots.push_back(std::move(peer));
+            places.push_back(std::move(place));
+            at = places.end() - 1;
+        }
+        Need& need = options.spots[static_cast<std::size_t>(at - places.begin())].need;
+        Traffic clients;
+        clients.down = BitRate::bitsPerSecond(std::max(rates.down, most[id].down));
+        clients.up = BitRate::bitsPerSecond(std::max(rates.up, most[id].up));
+        clients.isOfClients = true;
+        need.down = need.down + clients.down;
+        need.up = need.up + clients.up;
+        need.because.push_back("what others draw from it at once: " + quantity::plain(clients.up) +
+                               " from it, " + quantity::plain(clients.down) + " to it");
+        need.traffic.push_back(std::move(clients));
+    }
+}
+
 } // namespace
 
 house::Id roomOf(const House& house, const Spot& spot) {
     const Device* device = house.device(spot.device);
     return spot.room.empty() && device != nullptr ? device->room : spot.room;
+}
+
+EntryFilter entryFilterOf(const House& house, const Catalog& catalog) {
+    const bool isThere = std::any_of(house.coaxParts.begin(), house.coaxParts.end(),
+                                     [](const CoaxPart& p) { return p.kind == CoaxPartKind::filter; });
+    if (isThere) return EntryFilter::isThere;
+    const auto& top = house.coaxUse.cableInternetTop;
+    return top && *top > catalog.coax.filterPass ? EntryFilter::behindModem : EntryFilter::atEntry;
 }
 
 int portsFrom(const std::vector<Ports>& ports, BitRate rate) {
@@ -72,13 +126,19 @@ int portsFrom(const std::vector<Ports>& ports, BitRate rate) {
     return out;
 }
 
-double carriedBy(const SpotWay& way, const Need& need, const Options& options) {
+double carriedBy(const SpotWay& way, const SpotOptions& spot, const Options& options) {
     if (!way.isPossible()) return 0;
+    const Need& need = spot.need;
+    const Rates wanted = aloneOf(spot, options);
     double out = carriedByAnything;
-    for (const Passage& p : way.passages) {
-        const double wanted = (p.down ? need.down : need.up).bps();
-        if (wanted > 0) out = std::min(out, p.rate.quantile(1 - options.share) / wanted);
-    }
+    for (const bool down : {true, false})
+        if (const auto& whole = down ? way.wholeDown : way.wholeUp; whole && wanted.of(down) > 0)
+            out = std::min(out, whole->quantile(1 - options.share) / wanted.of(down));
+    std::map<std::string_view, double> taken; // of each resource
+    for (const Passage& p : way.passages)
+        taken[p.resource] += wanted.of(p.down) / p.rate.quantile(1 - options.share);
+    for (const auto& [resource, share] : taken)
+        if (share > 0) out = std::min(out, 1 / share);
     const bool slow = need.delay && way.rttUs.p90 > static_cast<double>(need.delay->count());
     if (slow || (need.steady && way.steadiness < options.steadyFrom)) out = std::min(out, almost);
     return out;
@@ -97,13 +157,24 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
     out.hub = *hub;
     out.hubLabel = house.room(*hub)->label;
     out.share = std::clamp(house.weighing.share, 0.5, 0.99);
+    out.entryFilter = entryFilterOf(house, catalog);
     out.steadyFrom = catalog.planning.steadyFrom;
     const std::vector<Measured> measured =
         runs.empty() ? std::vector<Measured>() : measuredIn(house, catalog, runs);
-    for (const Spot& spot : house.spots) {
-        const Room* room = house.room(roomOf(house, spot));
-        out.spots.push_back({spot.id, spot.label, room == nullptr ? "" : room->label, needOf(spot, catalog),
-                             spot.pin, waysTo(house, catalog, *hub, spot, measured)});
+    if (house.service) {
+        out.service = house.service->down;
+        out.serviceUp = house.service->up;
+    }
+    std::vector<Spot> places = house.spots; // with the devices that others draw from
+    for (const Spot& spot : house.spots)
+        out.spots.push_back(
+            {spot.id, spot.label, roomLabel(house, spot), needOf(house, spot, catalog), spot.pin, {}});
+    addPeers(house, out, places);
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        SpotOptions& spot = out.spots[i];
+        spot.ways = waysTo(house, catalog, *hub, places[i], measured);
+        for (SpotWay& way : waysWithNic(house, catalog, *hub, places[i], measured, spot, out))
+            spot.ways.push_back(std::move(way));
     }
     out.freePorts = portsIn(house, catalog, *hub, true);
     const std::vector<Ports> all = portsIn(house, catalog, *hub, false);
@@ -112,7 +183,6 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
         out.freePorts = {{all.front().goodput, 1}};
     }
     out.uplink = all.empty() ? BitRate() : all.front().goodput;
-    if (house.service) out.service = house.service->down;
     for (const catalog::SwitchModel& model : catalog.planning.switches) {
         const catalog::Phy* phy = catalog.phy(catalog.device(model.deviceClass)->ethernetPhy);
         out.offers.push_back({model.id, capacity::goodput(phy->rate, {}), model.ports});

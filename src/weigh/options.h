@@ -27,17 +27,22 @@ struct Passage {
     std::string resource; ///< "coax", "mains", "air", or one of the spot's own
     std::string label;
     capacity::Distribution rate;
-    bool down = true; ///< which way's need goes through it
+    bool down = true;   ///< which way's need goes through it
+    bool isOwn = false; ///< nobody else's traffic does
 };
 
 struct SpotWay {
     std::string id; ///< of the catalog's class: "coax", "new-own" …; several may have the same
     catalog::WayMeans means = catalog::WayMeans::data;
     std::string deviceClass; ///< of the adapter at the spot, by which those of one id differ; empty: none
+    std::string nicClass;    ///< of a faster network adapter for the machine at the spot; empty: none
     std::string label;
     std::vector<Passage> passages;
-    catalog::RateSpread down; ///< alone on it, goodput towards the spot
+    catalog::RateSpread down; ///< alone on it, goodput towards the spot, the machine there included
     catalog::RateSpread up;
+    /// The same whole, as the prediction of the way has it; nothing: the least of the passages.
+    std::optional<capacity::Distribution> wholeDown;
+    std::optional<capacity::Distribution> wholeUp;
     catalog::Spread<double> rttUs;
     double steadiness = 1;
     std::vector<PartUse> parts;
@@ -62,7 +67,9 @@ struct SpotWay {
 
     [[nodiscard]] bool isPossible() const { return ruledOut.empty(); }
     /// What tells it from the other ways to its spot: "coax:coax-500", "new-own".
-    [[nodiscard]] std::string key() const { return deviceClass.empty() ? id : id + ":" + deviceClass; }
+    [[nodiscard]] std::string key() const {
+        return id + (deviceClass.empty() ? "" : ":" + deviceClass) + (nicClass.empty() ? "" : "+" + nicClass);
+    }
 };
 
 struct SpotOptions {
@@ -72,6 +79,9 @@ struct SpotOptions {
     Need need;
     std::string pin; ///< the id or the key of the way that must be taken; empty: any
     std::vector<SpotWay> ways;
+    /// No spot of the job: a device that others draw from, which has to be reached as well. Its id is the
+    /// device's.
+    bool isPeer = false;
 
     /// By its index, as plans name it.
     [[nodiscard]] const SpotWay& way(int index) const { return ways[static_cast<std::size_t>(index)]; }
@@ -95,6 +105,11 @@ struct SwitchOffer {
     int ports = 5;
 };
 
+/// What is done about the entry filter where coax is used: none is bought where the tree has one; and none
+/// stands in front of a modem whose cable internet goes above what it passes, which is split off first,
+/// before the filter.
+enum class EntryFilter { isThere, atEntry, behindModem };
+
 struct Options {
     house::Id hub;        ///< room that everything comes from
     std::string hubLabel; ///< what that room is called; several may be called so
@@ -102,19 +117,25 @@ struct Options {
     std::vector<Ports> freePorts; ///< at the hub, by falling rate
     int portsToMove = 0;          ///< no port is free: one is freed by moving what is in it to a new switch
     std::vector<SwitchOffer> offers;
-    BitRate uplink;                 ///< what the hub's fastest port carries towards a new switch
-    std::optional<BitRate> service; ///< towards the house; nothing: not known
-    double steadyFrom = 0.95;       ///< steadiness of a way on which a steady need is met
-    double share = 0.9;             ///< of the houses like this one in which a need must be carried to count
+    BitRate uplink;                   ///< what the hub's fastest port carries towards a new switch
+    std::optional<BitRate> service;   ///< towards the house; nothing: not known
+    std::optional<BitRate> serviceUp; ///< out of it
+    std::string serviceLimit; ///< what makes it no more, where that is not what was sold; empty: the service
+    EntryFilter entryFilter = EntryFilter::atEntry;
+    double steadyFrom = 0.95; ///< steadiness of a way on which a steady need is met
+    double share = 0.9;       ///< of the houses like this one in which a need must be carried to count
 };
 
 /// How many ports of at least this rate.
 [[nodiscard]] int portsFrom(const std::vector<Ports>& ports, BitRate rate);
 
-/// What `way` carries of a need at the share: the least of need's direction ÷ rate over its passages, as a
-/// share of need 0–1 and more; 0 where it is ruled out, and at most 0.99 where delay or steadiness fail. A
-/// spot without a need is carried by anything: 1000.
-[[nodiscard]] double carriedBy(const SpotWay& way, const Need& need, const Options& options);
+/// What `way` carries at the share of what the other ends of the spot's need can give it, as a share of that
+/// 0–1 and more: the least over its resources, of a half-duplex one with both directions together; 0 where it
+/// is ruled out, and at most 0.99 where delay or steadiness fail. A spot without a need is carried by
+/// anything: 1000.
+[[nodiscard]] double carriedBy(const SpotWay& way, const SpotOptions& spot, const Options& options);
+
+[[nodiscard]] EntryFilter entryFilterOf(const house::House& house, const catalog::Catalog& catalog);
 
 /// The room of a spot, or of the device that is there; empty: not known.
 [[nodiscard]] house::Id roomOf(const house::House& house, const house::Spot& spot);

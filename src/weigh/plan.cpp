@@ -7,23 +7,13 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numeric>
 #include <utility>
 
 namespace metrodos::weigh {
 namespace {
 
-// Whether ports of falling rate serve needs of falling rate: the k-th fastest need takes the k-th fastest
-// port.
-bool serves(const std::vector<Ports>& ports, const std::vector<BitRate>& falling) {
-    std::size_t next = 0;
-    for (const Ports& p : ports)
-        for (int i = 0; i < p.count && next < falling.size(); ++i)
-            if (p.goodput >= falling[next])
-                ++next;
-            else
-                return false;
-    return next == falling.size();
-}
+constexpr std::size_t noSpot = std::numeric_limits<std::size_t>::max();
 
 // Of what must be bought.
 Money costOf(const Prices& prices, const std::string& item, double count) {
@@ -74,24 +64,6 @@ std::map<std::string, double> countsOf(const Options& options, const Prices& pri
     return out;
 }
 
-// A wire carries no more than the port that it gets at the hub: of falling needs the first takes the fastest.
-void capAtPorts(Plan& plan, const Options& options, const std::vector<Pick>& picks,
-                std::vector<std::size_t> wired, const std::vector<Ports>& ports) {
-    const auto needOf = [&](std::size_t i) {
-        return picks[i].carried ? portNeeded(options.spots[i].need) : BitRate();
-    };
-    std::stable_sort(wired.begin(), wired.end(),
-                     [&](std::size_t a, std::size_t b) { return needOf(a) > needOf(b); });
-    std::size_t next = 0;
-    for (const Ports& p : ports)
-        for (int k = 0; k < p.count && next < wired.size(); ++k, ++next) {
-            SpotResult& spot = plan.spots[wired[next]];
-            if (spot.p10 > p.goodput) spot.limit = "the port at the hub";
-            spot.p10 = std::min(spot.p10, p.goodput);
-            spot.p50 = std::min(spot.p50, p.goodput);
-        }
-}
-
 std::string idOf(const Options& options, const std::vector<Pick>& picks) {
     std::uint64_t hash = 1469598103934665603ULL; // FNV-1a
     const auto mix = [&](const std::string& text) {
@@ -112,18 +84,30 @@ std::string idOf(const Options& options, const std::vector<Pick>& picks) {
 
 } // namespace
 
-BitRate portNeeded(const Need& need) {
-    return std::max(need.down, need.up);
-}
-
-std::map<std::string, double> loadsOf(const Options& options, const std::vector<Pick>& picks) {
-    std::map<std::string, double> out;
+Loads loadsOf(const Options& options, const std::vector<Demand>& demands, const std::vector<Pick>& picks) {
+    Loads out;
     for (std::size_t i = 0; i < picks.size(); ++i) {
         if (picks[i].way < 0 || !picks[i].carried) continue;
-        const SpotOptions& spot = options.spots[i];
-        for (const Passage& p : spot.way(picks[i].way).passages)
-            out[p.resource] +=
-                (p.down ? spot.need.down : spot.need.up).bps() / p.rate.quantile(1 - options.share);
+        for (const Passage& p : options.spots[i].way(picks[i].way).passages) {
+            const double rate = p.rate.quantile(1 - options.share);
+            out.fed[p.resource] += demands[i].atOnce.of(p.down) / rate;
+            out.wanted[p.resource] +=
+                (p.isOwn ? demands[i].wanted : demands[i].wantedAtOnce).of(p.down) / rate;
+        }
+    }
+    return out;
+}
+
+UplinkPart uplinkPartOf(const SpotWay& way, const Demand& demand) {
+    const bool ownPort = way.takesPort && way.hubShare.empty();
+    UplinkPart out{demand.serviceAtOnce, {}, false};
+    const bool isEnd = demand.inHouse.larger() > 0;
+    if (ownPort && isEnd) {
+        // Counted at the other end as well, which is a client of this one.
+        out.apart = {demand.inHouse.down - demand.ofClients.down, demand.inHouse.up - demand.ofClients.up};
+        out.isInside = true;
+    } else {
+        out.always += demand.inHouse;
     }
     return out;
 }
@@ -134,6 +118,7 @@ std::vector<Hub> hubsOf(const Options& options, const Prices& prices) {
         std::vector<Ports> have = options.freePorts;
         if (bought.empty() && options.portsToMove > 0) have.clear();
         int toMove = options.portsToMove;
+        int inside = 0;
         for (const int k : bought) {
             // Each hangs on the fastest port that is free, and what was in that port moves over.
             const auto uplink =
@@ -141,11 +126,14 @@ std::vector<Hub> hubsOf(const Options& options, const Prices& prices) {
             if (uplink == have.end()) return;
             --uplink->count;
             const SwitchOffer& offer = options.offers[static_cast<std::size_t>(k)];
-            have.push_back({offer.goodput, offer.ports - 1 - std::exchange(toMove, 0)});
+            const int left = offer.ports - 1 - std::exchange(toMove, 0);
+            inside = std::max(inside, left);
+            have.push_back({offer.goodput, left});
             std::sort(have.begin(), have.end(),
                       [](const Ports& a, const Ports& b) { return a.goodput > b.goodput; });
         }
-        all.push_back({bought, std::move(have)});
+        all.push_back({bought, have, 0});
+        if (inside > 0) all.push_back({bought, std::move(have), inside});
     };
     attempt({});
     for (int a = 0; a < static_cast<int>(options.offers.size()); ++a) {
@@ -166,6 +154,7 @@ std::vector<Hub> hubsOf(const Options& options, const Prices& prices) {
     };
     // a is as good as b at every rate.
     const auto covers = [](const Hub& a, const Hub& b) {
+        if ((b.together > 0) != (a.together > 0) || a.together < b.together) return false;
         return std::all_of(b.ports.begin(), b.ports.end(), [&](const Ports& p) {
             return portsFrom(a.ports, p.goodput) >= portsFrom(b.ports, p.goodput);
         });
@@ -181,15 +170,10 @@ std::vector<Hub> hubsOf(const Options& options, const Prices& prices) {
     return out;
 }
 
-bool uplinkHolds(const Options& options, const Hub& hub, BitRate allDown) {
-    return hub.bought.empty() || (options.service && *options.service <= options.uplink) ||
-           allDown <= options.uplink;
-}
-
 double uncarriedOf(const SpotOptions& spot, const Options& options, const Pick& pick) {
     constexpr double nothing = 3;
     if (pick.way < 0) return nothing;
-    return pick.carried ? 0 : 2 - std::min(1.0, carriedBy(spot.way(pick.way), spot.need, options));
+    return pick.carried ? 0 : 2 - std::min(1.0, carriedBy(spot.way(pick.way), spot, options));
 }
 
 double uncarriedOf(const Options& options, const std::vector<Pick>& picks) {
@@ -199,129 +183,365 @@ double uncarriedOf(const Options& options, const std::vector<Pick>& picks) {
     return out;
 }
 
-std::optional<Plan> planOf(const Options& options, const Prices& prices, const std::vector<Pick>& picks) {
-    return planOf(options, prices, picks, hubsOf(options, prices));
+std::optional<Plan> planOf(const Options& options, const Prices& prices, const std::vector<Pick>& picks,
+                           const HubChoice& choice) {
+    return planOf(options, prices, picks, hubsOf(options, prices), choice);
 }
 
+namespace {
+
+// A port that the hub must have.
+struct PortUse {
+    std::size_t spot = noSpot; // whose wire it is; noSpot: of an adapter that several share
+    double fed = 0;            // bit/s that it must carry
+    double wanted = 0;
+};
+
+// What goes to and from the hub.
+struct HubTraffic {
+    std::vector<PortUse> ports;
+    Rates always; // over the uplink of a switch that is bought
+    Rates apart;
+    Rates wantedAlways;
+    Rates wantedApart;
+    int inside = 0; // ends of traffic in the house with a port of their own
+};
+
+HubTraffic hubTrafficOf(const Options& options, const std::vector<Demand>& demands,
+                        const std::vector<Pick>& picks) {
+    struct Shared {
+        Rates fed;
+        Rates wanted;
+        double most = 0;
+        double mostWanted = 0;
+    };
+    HubTraffic out;
+    std::map<std::string, Shared> shared;
+    for (std::size_t i = 0; i < picks.size(); ++i) {
+        if (picks[i].way < 0) continue;
+        const SpotWay& way = options.spots[i].way(picks[i].way);
+        const bool carried = picks[i].carried;
+        const Demand demand = carried ? demands[i] : Demand();
+        if (way.takesPort && way.hubShare.empty()) {
+            out.ports.push_back({i, demand.alone.larger(), demand.wanted.larger()});
+        } else if (way.takesPort) {
+            Shared& s = shared[way.hubShare];
+            s.fed += demand.atOnce;
+            s.wanted += demand.wantedAtOnce;
+            s.most = std::max(s.most, demand.alone.larger());
+            s.mostWanted = std::max(s.mostWanted, demand.wanted.larger());
+        }
+        if (!carried) continue;
+        const UplinkPart c = uplinkPartOf(way, demand);
+        out.always += c.always;
+        out.apart += c.apart;
+        out.inside += c.isInside ? 1 : 0;
+        Demand whole = demand; // the same as if the service gave all that is wanted
+        whole.serviceAtOnce = {demand.wantedAtOnce.down - demand.inHouse.down,
+                               demand.wantedAtOnce.up - demand.inHouse.up};
+        const UplinkPart w = uplinkPartOf(way, whole);
+        out.wantedAlways += w.always;
+        out.wantedApart += w.apart;
+    }
+    for (const auto& [key, s] : shared)
+        out.ports.push_back(
+            {noSpot, std::max(s.fed.larger(), s.most), std::max(s.wanted.larger(), s.mostWanted)});
+    return out;
+}
+
+// What a hub makes of it.
+struct HubUse {
+    double load = 0;                // of its fullest port or uplink, by what is wanted
+    double uplinkLoad = 0;          // of the uplink alone
+    std::vector<std::size_t> order; // of the port uses: the k-th takes the k-th fastest port
+    std::vector<BitRate> ports;     // by that order
+};
+
+std::vector<BitRate> fastestOf(const std::vector<Ports>& ports, std::size_t count) {
+    std::vector<BitRate> out;
+    for (const Ports& p : ports)
+        for (int i = 0; i < p.count && out.size() < count; ++i)
+            out.push_back(p.goodput);
+    return out;
+}
+
+// Nothing where the hub does not do.
+std::optional<HubUse> useOf(const Options& options, const Hub& hub, const HubTraffic& traffic,
+                            const HubChoice& choice) {
+    HubUse out;
+    out.ports = fastestOf(hub.ports, traffic.ports.size());
+    if (out.ports.size() < traffic.ports.size()) return std::nullopt;
+    out.order.resize(traffic.ports.size());
+    std::iota(out.order.begin(), out.order.end(), 0U);
+    const auto serves = [&](const auto& needed) {
+        std::stable_sort(out.order.begin(), out.order.end(), [&](std::size_t a, std::size_t b) {
+            return needed(traffic.ports[a]) > needed(traffic.ports[b]);
+        });
+        for (std::size_t k = 0; k < out.order.size(); ++k)
+            if (traffic.ports[out.order[k]].fed > out.ports[k].bps() * (1 + loadTolerance)) return false;
+        return true;
+    };
+    const auto must = [&](const PortUse& use) { return std::max(use.fed, use.wanted / choice.maxLoad); };
+    // The order of what is wanted is best for the headroom, where it serves.
+    if (!(choice.fastest && serves([](const PortUse& use) { return use.wanted; })) && !serves(must))
+        return std::nullopt;
+    for (std::size_t k = 0; k < out.order.size(); ++k)
+        out.load = std::max(out.load, traffic.ports[out.order[k]].wanted / out.ports[k].bps());
+    if (hub.bought.empty()) return out;
+    if (hub.together > 0 && traffic.inside > hub.together) return std::nullopt;
+    for (const bool down : {true, false}) {
+        const double apart = hub.together > 0 ? 0 : traffic.apart.of(down);
+        const double wantedApart = hub.together > 0 ? 0 : traffic.wantedApart.of(down);
+        if (traffic.always.of(down) + apart > options.uplink.bps() * (1 + loadTolerance)) return std::nullopt;
+        out.uplinkLoad =
+            std::max(out.uplinkLoad, (traffic.wantedAlways.of(down) + wantedApart) / options.uplink.bps());
+    }
+    out.load = std::max(out.load, out.uplinkLoad);
+    return out;
+}
+
+// What one spot gets, by its way alone; the hub and the service are still to come.
+SpotResult resultOf(const SpotOptions& spot, const Demand& demand, const Options& options, const Loads& loads,
+                    const Pick& pick) {
+    SpotResult out;
+    out.spot = spot.spot;
+    out.way = pick.way;
+    out.need = spot.need.down.bps() > 0 ? spot.need.down : spot.need.up;
+    if (pick.way < 0) return out;
+    const SpotWay& way = spot.way(pick.way);
+    out.wayId = way.id;
+    out.deviceClass = way.deviceClass;
+    out.nicClass = way.nicClass;
+    out.carried = pick.carried;
+    const double at = 1 - options.share;
+    double tightest = std::numeric_limits<double>::infinity();
+    double worst = 0; // load by what is wanted
+    struct Least {
+        double p10 = std::numeric_limits<double>::infinity();
+        double p50 = std::numeric_limits<double>::infinity();
+    };
+    std::map<bool, Least> least; // by direction
+    bool down = true;            // the direction of the tightest
+    const auto take = [&](bool isDown, const std::string& label, const std::string& id, double ratio,
+                          double p10, double p50) {
+        Least& l = least[isDown];
+        l.p10 = std::min(l.p10, p10);
+        l.p50 = std::min(l.p50, p50);
+        if (ratio >= tightest) return;
+        tightest = ratio;
+        down = isDown;
+        out.limit = label;
+        out.limitId = id;
+    };
+    const auto ratioOf = [&](double carries, double wanted) {
+        constexpr double anything = 1e3; // bit/s: without a need the slowest decides
+        return wanted > 0 ? carries / wanted : carries / anything;
+    };
+    for (const Passage& p : way.passages) {
+        // What is left when all the others take what they need.
+        const auto found = loads.fed.find(p.resource);
+        const double own = pick.carried ? demand.atOnce.of(p.down) / p.rate.quantile(at) : 0;
+        const double free = std::max(0.0, 1 - ((found == loads.fed.end() ? 0.0 : found->second) - own));
+        take(p.down, p.label, p.isOwn ? spot.spot : p.resource,
+             ratioOf(p.rate.quantile(at) * free, demand.alone.of(p.down)), p.rate.quantile(0.1) * free,
+             p.rate.quantile(0.5) * free);
+        const auto wanted = loads.wanted.find(p.resource);
+        const double mine = demand.wanted.of(p.down) / p.rate.quantile(at);
+        worst = std::max(
+            {worst, mine, (wanted == loads.wanted.end() ? 0.0 : wanted->second) + (pick.carried ? 0 : mine)});
+    }
+    for (const bool isDown : {true, false})
+        if (const auto& whole = isDown ? way.wholeDown : way.wholeUp) {
+            const double wanted = demand.wanted.of(isDown);
+            worst = std::max(worst, wanted / whole->quantile(at));
+            Least& l = least[isDown];
+            l.p10 = std::min(l.p10, whole->quantile(0.1));
+            l.p50 = std::min(l.p50, whole->quantile(0.5));
+        }
+    out.need =
+        BitRate::bitsPerSecond(demand.wanted.of(down) > 0 ? demand.wanted.of(down) : demand.wanted.larger());
+    if (const auto l = least.find(down); l != least.end()) {
+        out.p10 = BitRate::bitsPerSecond(l->second.p10);
+        out.p50 = BitRate::bitsPerSecond(l->second.p50);
+    }
+    constexpr double endless = 1000;
+    out.houseHeadroom = worst > 0 ? std::min(endless, 1 / worst) : endless;
+    return out;
+}
+
+// The ports and the uplink of the hub are on the way as well.
+void addHub(Plan& plan, const Options& options, const std::vector<Demand>& demands,
+            const std::vector<Pick>& picks, const Hub& hub, const HubTraffic& traffic, const HubUse& use) {
+    for (std::size_t k = 0; k < use.order.size(); ++k) {
+        const PortUse& port = traffic.ports[use.order[k]];
+        if (port.spot == noSpot) continue;
+        SpotResult& spot = plan.spots[port.spot];
+        const BitRate rate = use.ports[k];
+        if (spot.p10 > rate) {
+            spot.limit = "the port at the hub";
+            spot.limitId = "hub-port";
+        }
+        spot.p10 = std::min(spot.p10, rate);
+        spot.p50 = std::min(spot.p50, rate);
+        if (const double wanted = demands[port.spot].wanted.larger(); wanted > 0)
+            spot.houseHeadroom = std::min(spot.houseHeadroom, rate.bps() / wanted);
+    }
+    for (std::size_t k = 0; k < use.order.size(); ++k) {
+        const PortUse& port = traffic.ports[use.order[k]];
+        if (port.spot != noSpot || port.wanted <= 0) continue;
+        for (std::size_t i = 0; i < picks.size(); ++i)
+            if (picks[i].way >= 0 && picks[i].carried) {
+                const SpotWay& way = options.spots[i].way(picks[i].way);
+                if (way.takesPort && !way.hubShare.empty())
+                    plan.spots[i].houseHeadroom =
+                        std::min(plan.spots[i].houseHeadroom, use.ports[k].bps() / port.wanted);
+            }
+    }
+    if (hub.bought.empty() || use.uplinkLoad <= 0) return;
+    for (std::size_t i = 0; i < picks.size(); ++i) {
+        if (picks[i].way < 0 || !picks[i].carried) continue;
+        const UplinkPart c = uplinkPartOf(options.spots[i].way(picks[i].way), demands[i]);
+        if (c.always.larger() > 0 || (hub.together == 0 && c.apart.larger() > 0))
+            plan.spots[i].houseHeadroom = std::min(plan.spots[i].houseHeadroom, 1 / use.uplinkLoad);
+    }
+}
+
+std::string rateWords(double bps) {
+    return quantity::plain(BitRate::bitsPerSecond(bps));
+}
+
+// What the service cannot give, and what the ways do not carry.
+void addLimits(Plan& plan, const Options& options, const std::vector<Demand>& demands) {
+    const std::vector<ServiceShortage> shortages = shortagesOf(options);
+    for (std::size_t i = 0; i < plan.spots.size(); ++i) {
+        SpotResult& spot = plan.spots[i];
+        spot.headroom = spot.houseHeadroom;
+        for (const bool down : {true, false}) {
+            double own = 0;
+            for (const Traffic& t : options.spots[i].need.traffic)
+                if (t.peer == house::servicePeer) own += (down ? t.down : t.up).bps();
+            const auto& sold = down ? options.service : options.serviceUp;
+            if (own <= 0 || !sold) continue;
+            double together = 0;
+            for (std::size_t k = 0; k < demands.size(); ++k)
+                together += demands[k].wantedAtOnce.of(down) - demands[k].inHouse.of(down);
+            const double most = std::max(own, together);
+            spot.headroom = std::min(spot.headroom, sold->bps() / most);
+            if (most > sold->bps() * (1 + loadTolerance)) spot.isFed = false;
+        }
+    }
+    for (const ServiceShortage& s : shortages)
+        plan.limits.push_back(
+            {std::string(house::servicePeer), s.down, BitRate::bitsPerSecond(s.wanted),
+             BitRate::bitsPerSecond(s.sold),
+             rateWords(s.wanted) +
+                 (s.down ? " are wanted from the service at once, it brings "
+                         : " are to go to the service at once, it takes ") +
+                 rateWords(s.sold) +
+                 (options.serviceLimit.empty() ? "" : ", which is " + options.serviceLimit)});
+    for (std::size_t i = 0; i < plan.spots.size(); ++i) {
+        const SpotResult& spot = plan.spots[i];
+        const SpotOptions& option = options.spots[i];
+        if (spot.carried || !option.need.any()) continue;
+        const std::string who = "“" + option.label + "”";
+        if (spot.way < 0) {
+            plan.limits.push_back({spot.spot, true, option.need.down, {}, "nothing reaches " + who});
+            continue;
+        }
+        const SpotWay& way = option.way(spot.way);
+        const double carries = std::min(1.0, carriedBy(way, option, options));
+        const bool down = spot.need == option.need.down;
+        const std::string what = option.isPeer
+                                     ? "others draw up to " + rateWords(spot.need.bps()) + " from " + who
+                                     : who + " needs " + rateWords(spot.need.bps());
+        // Enough by itself: delay, steadiness, or the rest of the house is in the way.
+        const std::string why =
+            carries >= 0.99 ? "its way does not carry that together with the rest, or not steadily enough"
+                            : spot.limit + " carries " + rateWords(spot.p10.bps()) + " in nine houses of ten";
+        plan.limits.push_back({spot.limitId.empty() ? spot.spot : spot.limitId, down, spot.need,
+                               std::min(spot.p10, spot.need), what + ": " + why});
+    }
+    plan.wiringCarriesAll =
+        std::all_of(plan.spots.begin(), plan.spots.end(), [](const SpotResult& s) { return s.carried; });
+    plan.carriesAll = plan.wiringCarriesAll && shortages.empty();
+    if (shortages.empty()) return;
+    std::string note = "The service is the limit: ";
+    for (std::size_t i = 0; i < shortages.size(); ++i)
+        note += (i == 0 ? "" : "; ") + plan.limits[i].because;
+    if (plan.wiringCarriesAll) note += ". The wiring of this plan carries all that the service can give";
+    plan.notes.push_back(note);
+}
+
+} // namespace
+
 std::optional<Plan> planOf(const Options& options, const Prices& prices, const std::vector<Pick>& picks,
-                           const std::vector<Hub>& hubs) {
+                           const std::vector<Hub>& hubs, const HubChoice& choice) {
+    const std::vector<Demand> demands = demandsOf(options);
+    const Loads loads = loadsOf(options, demands, picks);
+    for (const auto& [resource, load] : loads.fed)
+        if (load > 1 + loadTolerance) return std::nullopt;
     Plan out;
-    out.id = idOf(options, picks);
-    std::vector<BitRate> ports;
-    std::vector<std::size_t> wired;       // spots with a port of their own at the hub
-    std::map<std::string, double> shared; // hub adapters: down needs together
-    double allDown = 0;
-    out.headroom = std::numeric_limits<double>::infinity();
-    const std::map<std::string, double> loads = loadsOf(options, picks);
-    for (const auto& [resource, load] : loads)
+    for (const auto& [resource, load] : loads.wanted)
         out.load = std::max(out.load, load);
-    if (out.load > 1 + loadTolerance) return std::nullopt;
-    out.carriesAll = true;
+    if (out.load > choice.maxLoad + loadTolerance) return std::nullopt;
+    out.id = idOf(options, picks);
     for (std::size_t i = 0; i < picks.size(); ++i) {
         const SpotOptions& spot = options.spots[i];
-        SpotResult result;
-        result.spot = spot.spot;
-        result.way = picks[i].way;
-        result.need = spot.need.down.bps() > 0 ? spot.need.down : spot.need.up;
-        if (picks[i].way < 0) {
-            if (picks[i].carried) return std::nullopt;
-            out.carriesAll = false;
-            out.spots.push_back(std::move(result));
-            continue;
+        if (picks[i].way >= 0) {
+            const SpotWay& way = spot.way(picks[i].way);
+            if (!spot.mayTake(way)) return std::nullopt;
+            if (picks[i].carried && carriedBy(way, spot, options) < 1 - loadTolerance) return std::nullopt;
+            out.holes += way.holes;
+            out.years += way.years / static_cast<double>(picks.size());
+            out.unsteady += 1 - way.steadiness;
+        } else if (picks[i].carried) {
+            return std::nullopt;
         }
-        const SpotWay& way = spot.way(picks[i].way);
-        if (!spot.mayTake(way)) return std::nullopt;
-        const bool can = carriedBy(way, spot.need, options) >= 1 - loadTolerance;
-        if (picks[i].carried && !can) return std::nullopt;
-        result.wayId = way.id;
-        result.deviceClass = way.deviceClass;
-        result.carried = picks[i].carried;
-        out.carriesAll = out.carriesAll && picks[i].carried;
-        const BitRate needed = picks[i].carried ? portNeeded(spot.need) : BitRate();
-        if (picks[i].carried) allDown += spot.need.down.bps();
-        if (way.takesPort && way.hubShare.empty()) {
-            ports.push_back(needed);
-            wired.push_back(i);
-        } else if (way.takesPort) {
-            shared[way.hubShare] += needed.bps();
-        }
-        out.holes += way.holes;
-        out.years += way.years / static_cast<double>(picks.size());
-        out.unsteady += 1 - way.steadiness;
-        // What is left when all the others take what they need.
-        double tightest = std::numeric_limits<double>::infinity();
-        double worst = 0;
-        struct Least {
-            double p10 = std::numeric_limits<double>::infinity();
-            double p50 = std::numeric_limits<double>::infinity();
-        };
-        std::map<bool, Least> least; // by direction, of all passages
-        bool down = true;            // the direction of the tightest
-        for (const Passage& p : way.passages) {
-            const double wanted = (p.down ? spot.need.down : spot.need.up).bps();
-            const double load = loads.contains(p.resource) ? loads.at(p.resource) : 0.0;
-            const auto left = [&](double quantile) {
-                const double rate = p.rate.quantile(quantile);
-                const double own = picks[i].carried ? wanted / p.rate.quantile(1 - options.share) : 0;
-                return rate * std::max(0.0, 1 - (load - own));
-            };
-            const double ratio =
-                wanted > 0 ? left(1 - options.share) / wanted : left(1 - options.share) / 1e3;
-            if (ratio < tightest) {
-                tightest = ratio;
-                down = p.down;
-                result.need = p.down ? spot.need.down : spot.need.up;
-                result.limit = p.label;
-            }
-            Least& l = least[p.down];
-            l.p10 = std::min(l.p10, left(0.1));
-            l.p50 = std::min(l.p50, left(0.5));
-            worst =
-                std::max(worst, load + (picks[i].carried ? 0 : wanted / p.rate.quantile(1 - options.share)));
-        }
-        if (const auto l = least.find(down); l != least.end()) {
-            result.p10 = BitRate::bitsPerSecond(l->second.p10);
-            result.p50 = BitRate::bitsPerSecond(l->second.p50);
-        }
-        result.headroom = worst > 0 ? 1 / worst : 1000;
-        if (result.carried) out.headroom = std::min(out.headroom, result.headroom);
-        out.spots.push_back(std::move(result));
+        out.spots.push_back(resultOf(spot, demands[i], options, loads, picks[i]));
     }
-    if (!std::isfinite(out.headroom)) out.headroom = 0;
-    for (const auto& [key, rate] : shared)
-        ports.push_back(BitRate::bitsPerSecond(rate));
-    std::sort(ports.rbegin(), ports.rend());
     const std::map<std::string, double> own = countsOf(options, prices, picks, out.hubBoxes);
-    const auto bought = [&](std::map<std::string, double> counts, const Hub& hub) {
-        for (const int k : hub.bought)
-            counts[options.offers[static_cast<std::size_t>(k)].item] += 1;
-        return counts;
-    };
+    const HubTraffic traffic = hubTrafficOf(options, demands, picks);
     std::optional<std::map<std::string, double>> best;
-    std::vector<Ports> free;
-    Money least;
-    for (const Hub& hub : hubs) {
-        if (!serves(hub.ports, ports) || !uplinkHolds(options, hub, BitRate::bitsPerSecond(allDown)))
-            continue;
-        std::map<std::string, double> counts = bought(own, hub);
+    const Hub* hub = nullptr;
+    HubUse use;
+    for (const Hub& one : hubs) {
+        auto found = useOf(options, one, traffic, choice);
+        if (!found || found->load > choice.maxLoad + loadTolerance) continue;
+        std::map<std::string, double> counts = own;
+        for (const int k : one.bought)
+            counts[options.offers[static_cast<std::size_t>(k)].item] += 1;
         const Money cost = costOf(prices, counts);
-        if (best && least <= cost) continue;
+        const double better =
+            choice.fastest ? std::max(found->load, out.load) - std::max(use.load, out.load) : 0;
+        if (best && (better > loadTolerance || (better >= -loadTolerance && out.cost <= cost))) continue;
         best = std::move(counts);
-        free = hub.ports;
-        least = cost;
+        hub = &one;
+        use = std::move(*found);
+        out.cost = cost;
     }
     if (!best) return std::nullopt;
-    capAtPorts(out, options, picks, wired, free);
-    const std::map<std::string, double>& counts = *best;
-    for (const auto& [item, count] : counts) {
+    addHub(out, options, demands, picks, *hub, traffic, use);
+    out.load = std::max(out.load, use.load);
+    for (const auto& [item, count] : *best) {
         if (count <= 0) continue;
         PartLine line{item, prices.label(item), prices.unit(item), count, 0, prices.of(item), {}};
         line.fromStock = static_cast<int>(std::min<double>(prices.stock(item), std::floor(count)));
         line.total = costOf(prices, item, count);
         out.parts.push_back(std::move(line));
     }
-    out.cost = least;
-    if (const auto labour = counts.find("labour"); labour != counts.end()) out.minutes = labour->second * 60;
+    if (const auto labour = best->find("labour"); labour != best->end()) out.minutes = labour->second * 60;
+    out.headroom = std::numeric_limits<double>::infinity();
+    for (const SpotResult& spot : out.spots)
+        if (spot.carried) out.headroom = std::min(out.headroom, spot.houseHeadroom);
+    if (!std::isfinite(out.headroom)) out.headroom = 0;
+    addLimits(out, options, demands);
+    if (options.entryFilter == EntryFilter::behindModem &&
+        std::any_of(out.spots.begin(), out.spots.end(),
+                    [](const SpotResult& s) { return s.wayId == "coax"; }))
+        out.notes.emplace_back(
+            "The cable internet goes above what an entry filter passes: the modem is split off first and "
+            "the filter goes onto the branch that feeds the house; where that cannot be, no filter is "
+            "fitted and link privacy keeps the neighbours out");
     return out;
 }
 

@@ -1,10 +1,11 @@
 // One way for each spot, and what follows from that: parts, cost, ports, headroom.
 #pragma once
 
-#include "weigh/options.h"
+#include "weigh/demand.h"
 #include "weigh/price_book.h"
 
 #include <cstdint>
+#include <limits>
 
 namespace metrodos::weigh {
 
@@ -31,14 +32,32 @@ struct SpotResult {
     int way = -1;
     std::string wayId;
     std::string deviceClass; ///< of the adapter at the spot; empty: none
-    bool carried = false;
-    BitRate p10; ///< of the direction with less headroom, at once with all the others
+    std::string nicClass;    ///< of a network adapter for its machine; empty: none
+    bool carried = false;    ///< all that its other ends can give it, with the rest of the house
+    bool isFed = true;       ///< they can give all that is wanted, the service to all at once
+    BitRate p10;             ///< of the direction with less headroom, at once with all the others
     BitRate p50;
-    BitRate need;
-    double headroom = 0; ///< how many times all needs could grow together before this one fails, at the share
+    BitRate need; ///< that way, as it was asked for
+    /// How many times all needs could grow together before anything on the way of this one is full, at the
+    /// share: the service and the ports and uplinks of the hub included.
+    double headroom = 0;
+    double houseHeadroom = 0; ///< the same without the service: what the house could do for a later one
     double carriedShare =
-        0; ///< of the houses like this one that carry all needs at once; 0 before estimateConfidence()
-    std::string limit; ///< label of what decides
+        0; ///< of the houses like this one that give it all it needs at once; 0 before estimateConfidence()
+    std::string limit;   ///< label of what decides
+    std::string limitId; ///< its resource, or the spot's id where it is the spot's own
+
+    /// Whether the need is met.
+    [[nodiscard]] bool isMet() const { return carried && isFed; }
+};
+
+/// What keeps a need from being carried.
+struct Limit {
+    std::string element; ///< "service", a resource, a spot's or a device's id
+    bool down = true;
+    BitRate need;
+    BitRate carries; ///< of it
+    std::string because;
 };
 
 struct Plan {
@@ -52,34 +71,50 @@ struct Plan {
     int holes = 0;
     double years = 0;    ///< the mean of its ways
     double unsteady = 0; ///< sum over the spots of 1 − steadiness
-    double load = 0;     ///< of the fullest resource, by the needs that are carried, at the share; 0–1
-    double headroom = 0; ///< the worst of those that are carried
-    bool carriesAll = false;
+    double load = 0; ///< of the fullest thing of the house by what is wanted and carried, at the share; above
+                     ///< 1 where more is wanted than the service can fill
+    double headroom = 0;           ///< the worst houseHeadroom of those that are carried: 1 / load
+    bool carriesAll = false;       ///< every need is met
+    bool wiringCarriesAll = false; ///< all that the other ends can give is carried
+    std::vector<Limit> limits;     ///< where a need is not met; the service first
+    double carriedShare = 0;       ///< of the houses like this one in which all needs are met at once
     double gap = 0; ///< proven: nothing that the objective wants can be better by more than this share
     std::vector<std::string> notes;
 };
 
-/// How much of each resource the carried needs take at the share, by resource; above 1 is too much.
-[[nodiscard]] std::map<std::string, double> loadsOf(const Options& options, const std::vector<Pick>& picks);
-
-/// The goodput that a hub port of a pick must have: the larger need of a wire of its own.
-[[nodiscard]] BitRate portNeeded(const Need& need);
+/// How much of each resource of a choice is taken at the share, by resource; above 1 is too much.
+struct Loads {
+    std::map<std::string, double> fed;    ///< by what goes on at once of what the other ends can give
+    std::map<std::string, double> wanted; ///< by what was asked for; what is a spot's own, by its whole need
+};
+[[nodiscard]] Loads loadsOf(const Options& options, const std::vector<Demand>& demands,
+                            const std::vector<Pick>& picks);
 
 /// The hub with nothing, one or two of the switches bought.
 struct Hub {
     std::vector<int> bought;  ///< indices into the offers
     std::vector<Ports> ports; ///< that are free then, by falling rate
+    /// Ends of traffic within the house are put onto the largest of the switches together, so that it does
+    /// not pass the uplink: as many as it has ports besides the uplink. 0: they lie as it comes.
+    int together = 0;
 };
 /// What the hub may be, without those that another one beats in every rate and in price.
 [[nodiscard]] std::vector<Hub> hubsOf(const Options& options, const Prices& prices);
 
-/// What a choice comes to, with the cheapest of the hubs. Nothing when it cannot be: a way that is ruled out,
+/// How the hub is chosen for a choice of ways.
+struct HubChoice {
+    double maxLoad = std::numeric_limits<double>::infinity(); ///< of Plan::load, at most
+    bool fastest = false; ///< the one with most headroom and, of equal ones, the cheapest; else the cheapest
+};
+
+/// What a choice comes to, with one of the hubs. Nothing when it cannot be: a way that is ruled out,
 /// a need marked as carried that is not, or too few ports.
 [[nodiscard]] std::optional<Plan> planOf(const Options& options, const Prices& prices,
-                                         const std::vector<Pick>& picks, const std::vector<Hub>& hubs);
+                                         const std::vector<Pick>& picks, const std::vector<Hub>& hubs,
+                                         const HubChoice& choice = {});
 /// The same with any hub.
 [[nodiscard]] std::optional<Plan> planOf(const Options& options, const Prices& prices,
-                                         const std::vector<Pick>& picks);
+                                         const std::vector<Pick>& picks, const HubChoice& choice = {});
 
 /// How much is not carried: 0 for a need that is; 2 less the share of it (0–1) for one that is not; 3 where
 /// nothing goes, which is worse than any way.
@@ -87,8 +122,12 @@ struct Hub {
 /// Of all spots together.
 [[nodiscard]] double uncarriedOf(const Options& options, const std::vector<Pick>& picks);
 
-/// Whether so much towards the spots passes a switch that is bought: it hangs on one port. What the service
-/// does not bring goes from spot to spot inside the switch.
-[[nodiscard]] bool uplinkHolds(const Options& options, const Hub& hub, BitRate allDown);
+/// What of a carried pick passes the uplink of a switch that is bought for the hub.
+struct UplinkPart {
+    Rates always;          ///< bit/s, whatever lies where
+    Rates apart;           ///< and besides, unless the ends in the house lie together
+    bool isInside = false; ///< it is such an end, and takes one of the switch's ports
+};
+[[nodiscard]] UplinkPart uplinkPartOf(const SpotWay& way, const Demand& demand);
 
 } // namespace metrodos::weigh

@@ -17,6 +17,7 @@
 namespace metrodos::weigh {
 namespace {
 
+constexpr double highestLoad = 1e4; // more is wanted than anything carries
 constexpr double carrySlack = 1e-5; // of a sum that was reached before
 constexpr double rateUnit = 1e8;    // bit/s; keeps the coefficients near 1, which the solver wants
 
@@ -29,13 +30,17 @@ using Row = std::map<int, double>;
 
 // The programme for CBC: for each spot one column for each way that carries its need (x), one for each way as
 // far as it goes (u), one for none; shared parts (y), ports of shared adapters by rate (g), hubs (h), pieces
-// to buy (b), the fullest load (s).
+// to buy (b). Needs are carried by what their other ends can give; where headroom is asked for, also the
+// fullest load by what is wanted (s), and which wire takes a port of which rate (z).
 class Program {
   public:
-    Program(const Options& options, const Prices& prices, double maxLoad)
+    Program(const Options& options, const Prices& prices, const SolveRequest& request)
         : m_options(options)
-        , m_prices(prices) {
-        m_load = column(0, maxLoad, false);
+        , m_prices(prices)
+        , m_demands(demandsOf(options))
+        , m_maxLoad(request.maxLoad)
+        , m_byLoad(std::find(request.goals.begin(), request.goals.end(), Goal::load) != request.goals.end()) {
+        m_load = column(0, std::min(m_maxLoad, highestLoad), false);
         for (std::size_t i = 0; i < options.spots.size(); ++i)
             addSpot(i);
         addHub();
@@ -97,6 +102,15 @@ class Program {
         m_columns = free;
     }
 
+    // Who takes a port at the hub; rates in rateUnit.
+    struct PortUser {
+        int column = 0;
+        std::size_t spot = 0;
+        Rates atOnce;
+        Rates wantedAtOnce;
+        double alone = 0;
+        double wanted = 0;
+    };
     struct Column {
         int index = 0;
         int way = -1;
@@ -118,7 +132,8 @@ class Program {
         for (std::size_t w = 0; w < spot.ways.size(); ++w) {
             const SpotWay& way = spot.ways[w];
             if (!spot.mayTake(way)) continue;
-            const double share = carriedBy(way, spot.need, m_options);
+            const double share = carriedBy(way, spot, m_options);
+            const Demand& demand = m_demands[i];
             for (const bool carried : {true, false}) {
                 if (carried && share < 1 - 1e-9) continue;
                 if (!carried && !spot.need.any()) continue;
@@ -137,15 +152,25 @@ class Program {
                     else
                         shared(part.shared, part, j);
                 if (carried)
-                    for (const Passage& p : way.passages)
-                        m_loads[p.resource][j] += (p.down ? spot.need.down : spot.need.up).bps() /
-                                                  p.rate.quantile(1 - m_options.share);
-                const double needed = carried ? portNeeded(spot.need).bps() / rateUnit : 0;
+                    for (const Passage& p : way.passages) {
+                        const double rate = p.rate.quantile(1 - m_options.share);
+                        m_loads[p.resource][j] += demand.atOnce.of(p.down) / rate;
+                        m_wanted[p.resource][j] +=
+                            (p.isOwn ? demand.wanted : demand.wantedAtOnce).of(p.down) / rate;
+                    }
+                PortUser user{j, i, {}, {}, 0, 0};
+                if (carried)
+                    user = {j,
+                            i,
+                            inUnits(demand.atOnce),
+                            inUnits(demand.wantedAtOnce),
+                            demand.alone.larger() / rateUnit,
+                            demand.wanted.larger() / rateUnit};
                 if (way.takesPort && way.hubShare.empty())
-                    m_ports.push_back({needed, j});
+                    m_ports.push_back(user);
                 else if (way.takesPort)
-                    m_adapters[way.hubShare].push_back({needed, j});
-                if (carried) m_down[j] = spot.need.down.bps() / rateUnit;
+                    m_adapters[way.hubShare].push_back(user);
+                if (carried) addCrossing(j, way, demand);
             }
         }
         const int none = binary();
@@ -211,13 +236,39 @@ class Program {
         }
     }
 
+    [[nodiscard]] static Rates inUnits(const Rates& rates) {
+        return {rates.down / rateUnit, rates.up / rateUnit};
+    }
+
+    // What passes the uplink of a switch that is bought, by what is given and by what is wanted.
+    void addCrossing(int column, const SpotWay& way, const Demand& demand) {
+        Demand whole = demand;
+        whole.serviceAtOnce = {demand.wantedAtOnce.down - demand.inHouse.down,
+                               demand.wantedAtOnce.up - demand.inHouse.up};
+        const UplinkPart given = uplinkPartOf(way, demand);
+        const UplinkPart wanted = uplinkPartOf(way, whole);
+        for (const bool down : {true, false}) {
+            m_crossing[{down, false}][column] = given.always.of(down) / rateUnit;
+            m_crossing[{down, true}][column] = (given.always.of(down) + given.apart.of(down)) / rateUnit;
+            m_wantedCrossing[{down, false}][column] = wanted.always.of(down) / rateUnit;
+            m_wantedCrossing[{down, true}][column] =
+                (wanted.always.of(down) + wanted.apart.of(down)) / rateUnit;
+        }
+        if (given.isInside) m_inside[column] = 1;
+    }
+
     void addLoads() {
-        for (const auto& [resource, loads] : m_loads) {
+        for (const auto& [resource, loads] : m_loads)
+            rowOf(loads, 'L', 1);
+        if (!isLoadBound()) return;
+        for (const auto& [resource, loads] : m_wanted) {
             Row row = loads;
             row[m_load] = -1;
             rowOf(row, 'L', 0);
         }
     }
+    // Whether headroom is a goal or has a bound.
+    [[nodiscard]] bool isLoadBound() const { return m_byLoad || std::isfinite(m_maxLoad); }
 
     // Ports of at least each rate must be enough for what needs at least it.
     void addHub() {
@@ -239,31 +290,15 @@ class Program {
             const auto it = rates.lower_bound(needed);
             return it == rates.end() ? std::numeric_limits<double>::infinity() : *it;
         };
+        const auto must = [&](const PortUser& user) { return std::max(user.alone, user.wanted / m_maxLoad); };
         std::map<double, Row> wanting; // by least rate
-        for (const auto& [needed, j] : m_ports)
-            wanting[needed > 0 ? atLeast(needed) : 0][j] += 1;
-        for (const auto& [key, users] : m_adapters) {
-            // One port of some rate carries all that the adapter passes on.
-            Row carries;
-            Row chosen;
-            for (const double rate : rates) {
-                const int g = binary();
-                wanting[rate][g] += 1;
-                carries[g] = -rate;
-                chosen[g] = 1;
-            }
-            for (const auto& [needed, j] : users)
-                carries[j] += needed;
-            rowOf(carries, 'L', 0);
-            rowOf(chosen, 'L', 1);
-            for (const auto& [needed, j] : users) {
-                Row there = chosen;
-                for (auto& [g, a] : there)
-                    a = -1;
-                there[j] = 1;
-                rowOf(there, 'L', 0);
-            }
-        }
+        if (m_byLoad)
+            addPortsByRate(rates, wanting);
+        else
+            for (const PortUser& user : m_ports)
+                wanting[must(user) > 0 ? atLeast(must(user) * (1 - 1e-9)) : 0][user.column] += 1;
+        for (const auto& [key, users] : m_adapters)
+            addAdapterPort(users, rates, wanting);
         if (const auto never = wanting.find(std::numeric_limits<double>::infinity()); never != wanting.end())
             for (const auto& [j, a] : never->second)
                 m_columns[static_cast<std::size_t>(j)].high = 0;
@@ -278,16 +313,118 @@ class Program {
                     portsFrom(hubs[k].ports, quantity::BitRate::bitsPerSecond(rate * rateUnit * (1 - 1e-9)));
             rowOf(row, 'L', 0);
         }
-        // Everything that the switch brings comes over its uplink, unless the service itself is slower than
-        // that.
-        if (m_options.service && *m_options.service <= m_options.uplink) return;
-        double most = 0;
-        for (const auto& [j, down] : m_down)
-            most += down;
-        Row row = m_down;
-        for (std::size_t k = 0; k < hubs.size(); ++k)
-            if (!hubs[k].bought.empty()) row[m_hubs[k]] = most;
-        rowOf(row, 'L', m_options.uplink.bps() / rateUnit + most);
+        addUplink(hubs);
+    }
+
+    // Which rate of port the wire of a spot takes decides its headroom.
+    void addPortsByRate(const std::set<double>& rates, std::map<double, Row>& wanting) {
+        std::map<std::size_t, std::vector<const PortUser*>> bySpot;
+        for (const PortUser& user : m_ports)
+            bySpot[user.spot].push_back(&user);
+        for (const auto& [spot, users] : bySpot) {
+            Row one;
+            double alone = 0;
+            double wanted = 0;
+            for (const PortUser* user : users) {
+                one[user->column] = 1;
+                alone = std::max(alone, user->alone);
+                wanted = std::max(wanted, user->wanted);
+            }
+            Row carries;
+            for (const double rate : rates) {
+                const int z = binary();
+                wanting[rate][z] += 1;
+                one[z] = -1;
+                carries[z] = -rate;
+                if (rate > 0) rowOf({{z, wanted / rate}, {m_load, -1}}, 'L', 0);
+            }
+            for (const PortUser* user : users)
+                carries[user->column] = user->alone * (1 - 1e-9);
+            rowOf(one, 'L', 0);
+            rowOf(carries, 'L', 0);
+            // A wire that carries nothing it is held to may take any port; the slowest of them bounds nothing
+            // then.
+        }
+    }
+
+    // One port of some rate carries all that an adapter passes on.
+    void addAdapterPort(const std::vector<PortUser>& users, const std::set<double>& rates,
+                        std::map<double, Row>& wanting) {
+        Row chosen;
+        Row rate;
+        for (const double r : rates) {
+            const int g = binary();
+            wanting[r][g] += 1;
+            rate[g] = -r;
+            chosen[g] = 1;
+            if (!isLoadBound() || r <= 0) continue;
+            // Where this rate is chosen, what is wanted bounds the headroom.
+            for (const bool down : {true, false}) {
+                Row load{{m_load, -1}};
+                double most = 0;
+                for (const PortUser& user : users) {
+                    load[user.column] += user.wantedAtOnce.of(down) / r;
+                    most += user.wantedAtOnce.of(down) / r;
+                }
+                load[g] += most;
+                rowOf(load, 'L', most);
+            }
+            for (const PortUser& user : users)
+                rowOf({{user.column, user.wanted / r}, {g, user.wanted / r}, {m_load, -1}}, 'L',
+                      user.wanted / r);
+        }
+        for (const bool down : {true, false}) {
+            Row carries = rate;
+            for (const PortUser& user : users)
+                carries[user.column] += user.atOnce.of(down);
+            rowOf(carries, 'L', 0);
+        }
+        rowOf(chosen, 'L', 1);
+        for (const PortUser& user : users) {
+            Row there = rate; // fast enough for each by itself
+            there[user.column] = user.alone * (1 - 1e-9);
+            rowOf(there, 'L', 0);
+            Row some = chosen;
+            for (auto& [g, a] : some)
+                a = -1;
+            some[user.column] = 1;
+            rowOf(some, 'L', 0);
+        }
+    }
+
+    // What a switch that is bought brings comes over its uplink, but for traffic in the house whose ends lie
+    // on it.
+    void addUplink(const std::vector<Hub>& hubs) {
+        const double uplink = m_options.uplink.bps() / rateUnit;
+        for (const bool apart : {false, true})
+            for (const bool down : {true, false}) {
+                Row row = m_crossing[{down, apart}];
+                Row wanted = m_wantedCrossing[{down, apart}];
+                double most = 0;
+                double mostWanted = 0;
+                for (const auto& [j, a] : row)
+                    most += a;
+                for (const auto& [j, a] : wanted)
+                    mostWanted += a;
+                if (mostWanted <= 0) continue;
+                for (std::size_t k = 0; k < hubs.size(); ++k)
+                    if (!hubs[k].bought.empty() && (hubs[k].together == 0) == apart) {
+                        row[m_hubs[k]] = most;
+                        wanted[m_hubs[k]] = mostWanted;
+                    }
+                rowOf(row, 'L', uplink + most);
+                if (!isLoadBound()) continue;
+                wanted[m_load] = -uplink;
+                rowOf(wanted, 'L', mostWanted);
+            }
+        if (m_inside.empty()) return;
+        for (std::size_t k = 0; k < hubs.size(); ++k) {
+            if (hubs[k].together == 0) continue;
+            Row row = m_inside;
+            const auto most = static_cast<double>(m_inside.size());
+            row[m_hubs[k]] = most;
+            rowOf(row, 'L', hubs[k].together + most);
+        }
     }
 
     // What is in the van costs nothing more.
@@ -372,6 +509,9 @@ class Program {
 
     const Options& m_options;
     const Prices& m_prices;
+    std::vector<Demand> m_demands;
+    double m_maxLoad;
+    bool m_byLoad; // headroom is a goal
     std::vector<ColumnBounds> m_columns;
     std::vector<Bound> m_rows;
     std::vector<double> m_values; // of the columns, the best so far; empty: none yet
@@ -385,9 +525,13 @@ class Program {
     };
     std::map<std::string, SharedPart> m_shared;
     std::map<std::string, Row> m_loads;
-    std::vector<std::pair<double, int>> m_ports; // needed rate and column
-    std::map<std::string, std::vector<std::pair<double, int>>> m_adapters;
-    Row m_down;
+    std::vector<PortUser> m_ports;
+    std::map<std::string, std::vector<PortUser>> m_adapters;
+    std::map<std::string, Row> m_wanted; // as m_loads, by what is wanted
+    using Way = std::pair<bool, bool>;   // towards the spots; ends in the house lie apart
+    std::map<Way, Row> m_crossing;
+    std::map<Way, Row> m_wantedCrossing;
+    Row m_inside;
     std::vector<int> m_hubs;
 };
 
@@ -395,7 +539,7 @@ class Program {
 
 quantity::Result<Solution> solve(const Options& options, const Prices& prices, const SolveRequest& request,
                                  const std::stop_token& stop) {
-    return Program(options, prices, std::min(request.maxLoad, 1.0)).solve(request, stop);
+    return Program(options, prices, request).solve(request, stop);
 }
 
 } // namespace metrodos::weigh

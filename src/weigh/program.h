@@ -13,14 +13,14 @@ enum class Goal {
     cost,     ///< of all parts and labour
     unsteady, ///< sum of 1 − steadiness
     holes,
-    load,  ///< of the fullest resource: 1 / load is the worst headroom
+    load,  ///< of the fullest thing, ports and uplinks included: 1 / load is the worst headroom
     decay, ///< sum of 1 / years
 };
 
 struct SolveRequest {
     std::vector<Goal> goals;
-    double maxLoad = 1;  ///< of any resource, at most 1
-    double seconds = 20; ///< that one goal may take
+    double maxLoad = std::numeric_limits<double>::infinity(); ///< Plan::load, at most
+    double seconds = 20;                                      ///< that one goal may take
     /// What Goal::carry reached before, which then need not be found out again; and a choice that reaches it.
     std::optional<double> uncarried = {};
     double carryGap = 0; ///< and the gap that was left of it

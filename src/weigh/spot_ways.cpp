@@ -1,11 +1,13 @@
 #include "weigh/spot_ways.h"
 
+#include "capacity/air_channel.h"
 #include "capacity/ways.h"
 #include "house/machine_ports.h"
 #include "quantity/format.h"
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace metrodos::weigh {
 namespace {
@@ -43,7 +45,8 @@ class Maker {
         , m_hub(hubRoom)
         , m_spot(spot)
         , m_measured(measured)
-        , m_room(roomOf(house, spot)) {}
+        , m_room(roomOf(house, spot))
+        , m_target(targetOf(house, spot, m_room)) {}
 
     std::vector<SpotWay> all() {
         if (m_room.empty() || m_house.room(m_room) == nullptr) {
@@ -51,14 +54,15 @@ class Maker {
                 refuse(*catalog::wayMeans(cls.id), "the room of the spot is not known: give it in Walk");
             return std::move(m_out);
         }
+        asIs();
         if (m_room == m_hub) {
             lead();
             for (const catalog::WayClass& cls : m_catalog.planning.ways)
-                if (cls.id != idOf(WayMeans::data))
+                if (cls.id != idOf(WayMeans::data) && cls.id != idOf(WayMeans::as_is))
                     refuse(*catalog::wayMeans(cls.id), "a lead in the same room does it");
             return std::move(m_out);
         }
-        if (auto ways = capacity::waysBetween(m_house, m_catalog, m_hub, m_room, capacity::Adapters::all))
+        if (auto ways = capacity::waysBetween(m_house, m_catalog, m_hub, m_target, capacity::Adapters::all))
             m_found = std::move(*ways);
         data();
         newCable(WayMeans::new_own);
@@ -101,32 +105,82 @@ class Maker {
         m_out.push_back(std::move(out));
     }
 
-    // What is the spot's own: both directions, and the port of the device that is there.
-    void own(SpotWay& way, const Distribution& down, const Distribution& up) const {
-        way.passages.push_back({m_spot.id + "/down", way.label, down, true});
-        way.passages.push_back({m_spot.id + "/up", way.label, up, false});
-        way.down = down.spread();
-        way.up = up.spread();
-        if (const auto port = devicePort()) {
-            for (const bool isDown : {true, false})
-                way.passages.push_back({m_spot.id + (isDown ? "/device-down" : "/device-up"),
-                                        "the port of " + m_house.device(m_spot.device)->label,
-                                        Distribution::certain(*port), isDown});
-            for (catalog::RateSpread* s : {&way.down, &way.up})
-                *s = {std::min(s->p10, *port), std::min(s->p50, *port), std::min(s->p90, *port)};
+    // Where the way ends: at the machine of the spot, where it is known and stands there, else in the room.
+    static Id targetOf(const House& house, const Spot& spot, const Id& room) {
+        const Device* device = house.device(spot.device);
+        return device != nullptr && device->kind == DeviceKind::host && device->room == room ? device->id
+                                                                                             : room;
+    }
+
+    // What a ceiling of the way becomes by what was measured over it.
+    using Update =
+        std::function<void(const capacity::ElementPrediction&, Distribution& down, Distribution& up)>;
+
+    // What the way passes, by its prediction from the hub's machine, which itself is left out: a shared
+    // medium is everybody's; what is half-duplex by itself is one for both directions; the rest is the spot's
+    // own.
+    void pass(SpotWay& way, const capacity::RoutePrediction& prediction, const House& house,
+              const Update& update = {}) const {
+        const Id start = house.deviceAt(prediction.route.from);
+        std::vector<capacity::ElementPrediction> elements;
+        for (const capacity::ElementPrediction& e : prediction.elements)
+            if (e.element.device != start || !e.element.port.empty()) elements.push_back(e);
+        for (capacity::ElementPrediction& e : elements)
+            if (update) update(e, e.ceiling.forward, e.ceiling.backward);
+        for (const bool isDown : {true, false}) {
+            const auto rateOf = [&](const capacity::ElementPrediction& e) -> const Distribution& {
+                return isDown ? e.ceiling.forward : e.ceiling.backward;
+            };
+            std::vector<Distribution::Named> whole;
+            std::vector<Distribution::Named> own;
+            const capacity::ElementPrediction* least = nullptr;
+            for (const capacity::ElementPrediction& e : elements) {
+                const Distribution& rate = rateOf(e);
+                whole.push_back({capacity::drawName(house, e.element, isDown), &rate});
+                if (house::isMedium(e.element.kind)) {
+                    const Medium medium = house.connection(e.element.connection)->medium;
+                    way.passages.push_back(
+                        {std::string(name(medium)), m_catalog.medium(medium)->label, rate, isDown});
+                } else if (e.ceiling.shared) {
+                    way.passages.push_back(
+                        {m_spot.id + "/" + e.element.id, e.element.label, rate, isDown, true});
+                } else {
+                    own.push_back(whole.back());
+                    if (least == nullptr || rate.quantile(0.1) < rateOf(*least).quantile(0.1)) least = &e;
+                }
+            }
+            if (!own.empty())
+                way.passages.push_back({m_spot.id + (isDown ? "/down" : "/up"), labelOf(*least, house, way),
+                                        Distribution::least(own), isDown, true});
+            if (whole.empty()) continue;
+            (isDown ? way.wholeDown : way.wholeUp) = Distribution::least(whole);
+            (isDown ? way.down : way.up) = (isDown ? way.wholeDown : way.wholeUp)->spread();
         }
     }
-    // The fastest Ethernet port of the device, or of the adapter in its socket.
-    [[nodiscard]] std::optional<BitRate> devicePort() const {
-        const Device* device = m_house.device(m_spot.device);
-        if (device == nullptr) return std::nullopt;
-        std::optional<BitRate> out;
-        for (const MachinePort& p : ethernetPorts(m_house, *device)) {
-            const catalog::Phy* phy = m_catalog.phy(m_house.port(p.port)->phy);
-            if (phy == nullptr) return std::nullopt; // nobody knows
-            out = std::max(out.value_or(BitRate()), capacity::goodput(phy->rate, {}));
-        }
-        return out;
+    // What it is called where it decides.
+    static std::string labelOf(const capacity::ElementPrediction& e, const House& house, const SpotWay& way) {
+        const Device* device = house.device(e.element.device);
+        if (device == nullptr || e.element.kind == ElementKind::cable) return way.label;
+        return e.element.port.empty() ? device->label : "the port of " + device->label;
+    }
+    // The same for a way that no model of the walls predicts: `rate` each way, and the machine at the spot.
+    void pass(SpotWay& way, const Distribution& rate) const {
+        const auto end = reach();
+        if (!end) return;
+        pass(way, end->prediction, end->house,
+             [&](const capacity::ElementPrediction& e, Distribution& down, Distribution& up) {
+                 if (e.element.kind == ElementKind::cable) down = up = rate;
+             });
+    }
+    // A short lead from the hub to the spot: what the machine there takes.
+    [[nodiscard]] std::optional<capacity::Way> reach() const {
+        Connection lead;
+        lead.id = "lead";
+        lead.label = "lead";
+        lead.cableClass = m_catalog.planning.laying.cable;
+        lead.length = m_catalog.patchLead;
+        lead.goodPairs = 4;
+        return capacity::wayOverCable(m_house, m_catalog, m_hub, m_target, lead, "a lead");
     }
 
     [[nodiscard]] const capacity::Way* found(WayKind kind, const std::string& adapterClass = {}) const {
@@ -136,12 +190,53 @@ class Maker {
         return it == m_found.end() ? nullptr : &*it;
     }
 
+    // What joins the machine at the spot to a box at the hub now.
+    void asIs() {
+        const Device* device = m_house.device(m_target);
+        if (device == nullptr) return refuse(WayMeans::as_is, "no machine stands there yet");
+        std::optional<capacity::RoutePrediction> best;
+        House h = m_house;
+        h.endpoints.push_back({h.freeId("hub-end"), hub().label, "", ""});
+        const std::size_t from = h.endpoints.size() - 1;
+        h.endpoints.push_back({h.freeId("spot-end"), device->label, device->id, ""});
+        Route route;
+        route.id = h.freeId("as-is");
+        route.from = h.endpoints[from].id;
+        route.to = h.endpoints.back().id;
+        House found;
+        for (const Device& box : m_house.devices) {
+            if (box.room != m_hub ||
+                (box.kind != DeviceKind::router && box.kind != DeviceKind::network_switch))
+                continue;
+            h.endpoints[from].device = box.id;
+            auto prediction = capacity::predict(h, m_catalog, route);
+            if (!prediction || (best && std::min(best->forward.p50, best->backward.p50) >=
+                                            std::min(prediction->forward.p50, prediction->backward.p50)))
+                continue;
+            best = std::move(*prediction);
+            found = h;
+        }
+        if (!best) return refuse(WayMeans::as_is, "nothing joins it to the hub yet");
+        SpotWay way = begin(WayMeans::as_is);
+        way.label = "as it is";
+        pass(way, *best, found,
+             [&](const capacity::ElementPrediction& e, Distribution& down, Distribution& up) {
+                 if (const Measured* m = measuredOn(e.element.connection)) apply(way, *m, down, up);
+             });
+        way.rttUs = best->rttMicroseconds;
+        way.takesPort = false;
+        for (const MediumCrossing& c : crossings)
+            for (const Passage& p : way.passages)
+                if (p.resource == name(c.medium))
+                    way.steadiness = std::min(way.steadiness, m_catalog.planning.way(c.means)->steadiness);
+        m_out.push_back(std::move(way));
+    }
+
     void lead() {
         SpotWay way = begin(WayMeans::data);
         way.label = "a lead in the same room";
         way.minutes = way.minutesOnce = 0;
-        const BitRate top = capacity::goodput(m_catalog.phys.back().rate, {});
-        own(way, Distribution::certain(top), Distribution::certain(top));
+        pass(way, Distribution::certain(capacity::goodput(m_catalog.phys.back().rate, {})));
         way.rttUs = wiredRtt();
         way.parts = {{"patch-lead", 1, ""}};
         way.promise = m_catalog.phys.back().rate;
@@ -160,24 +255,23 @@ class Maker {
         SpotWay way = begin(WayMeans::data);
         way.label = run->label;
         way.route = std::make_shared<const capacity::Way>(*run);
-        Distribution down = Distribution::of(run->prediction.forward);
-        Distribution up = Distribution::of(run->prediction.backward);
-        for (const auto& e : run->prediction.elements)
-            if (const Measured* m = measuredOn(e.element.connection)) apply(way, *m, down, up);
-        own(way, down, up);
+        pass(way, run->prediction, run->house,
+             [&](const capacity::ElementPrediction& e, Distribution& down, Distribution& up) {
+                 if (const Measured* m = measuredOn(e.element.connection)) apply(way, *m, down, up);
+             });
         way.rttUs = run->prediction.rttMicroseconds;
         way.parts = {{"patch-lead", 2, ""}};
         // Each room between two runs takes a switch, which all that pass it share.
         for (const Device& d : run->house.devices)
             if (d.kind == DeviceKind::network_switch) {
-                const std::string item = switchFor(needOf(m_spot, m_catalog));
+                const std::string item = switchFor(needOf(m_house, m_spot, m_catalog));
                 way.parts.push_back({item, 1, item + " in " + d.room});
                 for (const bool isDown : {true, false})
                     way.passages.push_back(
                         {"run to " + d.room + (isDown ? " down" : " up"),
                          "the run to the " +
                              (m_house.room(d.room) == nullptr ? d.room : m_house.room(d.room)->label),
-                         isDown ? down : up, isDown});
+                         isDown ? *way.wholeDown : *way.wholeUp, isDown});
             }
         way.promise = m_catalog.phys.back().rate;
         m_out.push_back(std::move(way));
@@ -204,15 +298,20 @@ class Maker {
         way.holes = m_catalog.planning.way(means)->holes + floors();
         const catalog::CableCategory* cable = m_catalog.cable(laying.cable);
         way.label += ", " + quantity::plain(run) + " of " + cable->label;
-        const catalog::Phy* best = &m_catalog.phys.front();
+        Connection cableRun;
+        cableRun.id = "new-run";
+        cableRun.label = way.label;
+        cableRun.cableClass = laying.cable;
+        cableRun.length = run;
+        cableRun.goodPairs = 4;
+        const auto found = capacity::wayOverCable(m_house, m_catalog, m_hub, m_target, cableRun, way.label);
+        if (!found) return refuse(means, "no cable joins the rooms");
+        pass(way, found->prediction, found->house);
+        way.rttUs = wiredRtt();
         for (const catalog::Phy& phy : m_catalog.phys)
             if (const auto reach = cable->reach.find(phy.id);
                 reach != cable->reach.end() && reach->second.certain >= run)
-                best = &phy;
-        const Distribution rate = Distribution::certain(capacity::goodput(best->rate, {}));
-        own(way, rate, rate);
-        way.rttUs = wiredRtt();
-        way.promise = best->rate;
+                way.promise = phy.rate;
         if (means == WayMeans::new_own) {
             const double metres = std::ceil(run.inMetres() * (1 + laying.allowance));
             way.parts = {{"new-cable", metres, ""}, {"data-jack", 2, ""}, {"patch-lead", 2, ""}};
@@ -261,8 +360,6 @@ class Maker {
         out.deviceClass = cls.id;
         out.label = way->label;
         out.route = std::make_shared<const capacity::Way>(*way);
-        Distribution down = medium->ceiling.forward;
-        Distribution up = medium->ceiling.backward;
         // What other adapters carried there says little of these. At the hub a faster class serves as well.
         const bool there = isThere(cls.id, m_room);
         std::vector<std::string> serving;
@@ -270,21 +367,18 @@ class Maker {
             if (other->goodput.p50 >= cls.goodput.p50) serving.push_back(other->id);
         const bool thereAtHub = std::any_of(serving.begin(), serving.end(),
                                             [&](const std::string& id) { return isThere(id, m_hub); });
-        if (const Measured* m = measuredOver(c.medium); m != nullptr && there && thereAtHub)
-            apply(out, *m, down, up);
-        const std::string resource = name(c.medium).data();
-        out.passages = {{resource, m_catalog.medium(c.medium)->label, down, true},
-                        {resource, m_catalog.medium(c.medium)->label, up, false}};
-        own(out, adapterPort(*way, true).value_or(down), adapterPort(*way, false).value_or(up));
-        const auto capped = [](const catalog::RateSpread& a, const catalog::RateSpread& b) {
-            return catalog::RateSpread{std::min(a.p10, b.p10), std::min(a.p50, b.p50),
-                                       std::min(a.p90, b.p90)};
-        };
-        out.down = capped(out.down, down.spread());
-        out.up = capped(out.up, up.spread());
+        const Measured* measured = there && thereAtHub ? measuredOver(c.medium) : nullptr;
+        pass(out, way->prediction, way->house,
+             [&](const capacity::ElementPrediction& e, Distribution& down, Distribution& up) {
+                 if (measured != nullptr && house::isMedium(e.element.kind)) apply(out, *measured, down, up);
+             });
         out.rttUs = way->prediction.rttMicroseconds;
         out.promise = cls.rated;
         out.hubShare = std::string(catalog::idOf(c.means)) + " at the hub";
+        if (const auto lan = firstAdapterPort(*way))
+            for (const bool isDown : {true, false})
+                out.passages.push_back({out.hubShare + (isDown ? " LAN down" : " LAN up"),
+                                        "the port of the adapter at the hub", *lan, isDown});
         if (!there) out.parts.push_back({cls.id, 1, ""});
         if (!thereAtHub) out.hubBox = serving;
         out.parts.push_back({"patch-lead", 1, ""});
@@ -297,10 +391,24 @@ class Maker {
             out.parts.push_back({"patch-lead", 1, "lead of " + out.hubShare});
         }
         if (c.medium == Medium::coax) {
-            out.parts.push_back({"entry-filter", 1, "entry-filter"});
+            const EntryFilter filter = entryFilterOf(m_house, m_catalog);
+            if (filter != EntryFilter::isThere) out.parts.push_back({"entry-filter", 1, "entry-filter"});
+            if (filter == EntryFilter::behindModem)
+                out.parts.push_back({"splitter", 1, "splitter of the modem"});
             out.parts.push_back({"terminator", 2, "terminators"});
             out.cautions.emplace_back(
-                "Fit the entry filter and turn on link privacy, or the neighbours are on it");
+                filter == EntryFilter::behindModem
+                    ? "The cable internet goes above " +
+                          quantity::significant(m_catalog.coax.filterPass.inMegahertz(), 4) +
+                          " MHz, which an entry filter cuts off: split the modem off first, directly behind "
+                          "the entry, and "
+                          "fit the filter onto the branch that feeds the house. Where the tree cannot be "
+                          "arranged so, fit "
+                          "none and rely on link privacy"
+                : filter == EntryFilter::isThere
+                    ? "Turn on link privacy: the entry filter keeps most of the signal in the house, not all "
+                      "of it"
+                    : "Fit the entry filter and turn on link privacy, or the neighbours are on it");
         }
         if (c.medium == Medium::mains)
             out.cautions.emplace_back(
@@ -309,16 +417,15 @@ class Maker {
         return true;
     }
 
-    // What the adapters' own boxes and ports let through: the least of them, without the medium.
-    [[nodiscard]] static std::optional<Distribution> adapterPort(const capacity::Way& way, bool forward) {
-        std::optional<Distribution> out;
+    // The Ethernet port of the adapter at the hub, which everything over it shares.
+    [[nodiscard]] static std::optional<Distribution> firstAdapterPort(const capacity::Way& way) {
         for (const auto& e : way.prediction.elements) {
             const Device* device = way.house.device(e.element.device);
-            if (device == nullptr || device->kind != DeviceKind::adapter) continue;
-            const Distribution& d = forward ? e.ceiling.forward : e.ceiling.backward;
-            if (!out || d.spread().p50 < out->spread().p50) out = d;
+            if (device != nullptr && device->kind == DeviceKind::adapter &&
+                e.element.kind == ElementKind::port)
+                return e.ceiling.forward;
         }
-        return out;
+        return std::nullopt;
     }
     // An adapter of this class stands in the room already.
     [[nodiscard]] bool isThere(const std::string& deviceClass, const Id& room) const {
@@ -358,9 +465,11 @@ class Maker {
             return refuse(WayMeans::phone, "no phone pair in the survey joins the rooms");
         SpotWay way = begin(WayMeans::phone);
         way.label = "phone pair, " + joined->label;
+        // One total for both directions.
         const Distribution rate = Distribution::of(m_catalog.planning.phonePair);
-        way.passages = {{joined->id, joined->label, rate, true}, {joined->id, joined->label, rate, false}};
-        own(way, rate, rate);
+        pass(way, rate);
+        for (const bool isDown : {true, false})
+            way.passages.push_back({joined->id, joined->label, rate, isDown});
         way.rttUs = m_catalog.medium(Medium::coax)->rttMicroseconds; // slots on a wire as well
         way.parts = {{"phone-adapter", 2, ""}, {"patch-lead", 2, ""}};
         m_out.push_back(std::move(way));
@@ -370,8 +479,7 @@ class Maker {
         if (sameBuilding()) return refuse(WayMeans::fibre, "both rooms are in the same building");
         const catalog::Laying& laying = m_catalog.planning.laying;
         SpotWay way = begin(WayMeans::fibre);
-        const Distribution rate = Distribution::certain(capacity::goodput(m_catalog.phys.back().rate, {}));
-        own(way, rate, rate);
+        pass(way, Distribution::certain(capacity::goodput(m_catalog.phys.back().rate, {})));
         way.rttUs = wiredRtt();
         way.promise = m_catalog.phys.back().rate;
         way.holes = m_catalog.planning.way(WayMeans::fibre)->holes;
@@ -398,13 +506,18 @@ class Maker {
     void hopIn(const Room& between, const SpotWay& air) {
         SpotWay way = air;
         describe(way, WayMeans::mesh);
-        // Half the walls each: the better half of what the whole way would carry, taken twice.
-        const Distribution hop = Distribution::of(m_catalog.device(air.deviceClass)->medium.at("one_wall"));
-        const Distribution rate = hop.scaledBy(m_catalog.planning.meshShare);
-        for (Passage& p : way.passages)
-            if (p.resource == "air") p.rate = rate;
-        const auto spread = rate.spread();
-        way.down = way.up = spread;
+        // Half the way each, and the same channel taken twice.
+        capacity::AirQuestion half = capacity::airBetween(m_catalog.air, hub(), room());
+        half.negotiated = m_catalog.device(air.deviceClass)->rated;
+        half.distance = *half.distance * 0.5;
+        half.walls = (*half.walls + 1) / 2;
+        const Distribution rate =
+            capacity::airForecast(m_catalog.air, half).rate.scaledBy(m_catalog.planning.meshShare);
+        std::erase_if(way.passages, [&](const Passage& p) { return !p.resource.starts_with(air.hubShare); });
+        pass(way, air.route->prediction, air.route->house,
+             [&](const capacity::ElementPrediction& e, Distribution& down, Distribution& up) {
+                 if (house::isMedium(e.element.kind)) down = up = rate;
+             });
         way.rttUs = {air.rttUs.p10 * 2, air.rttUs.p50 * 2, air.rttUs.p90 * 2};
         way.measuredDown.reset();
         way.route.reset();
@@ -450,11 +563,87 @@ class Maker {
     const Spot& m_spot;
     const std::vector<Measured>& m_measured;
     Id m_room;
+    Id m_target; // where ways end: the machine, or the room
     std::vector<capacity::Way> m_found;
     std::vector<SpotWay> m_out;
 };
 
 } // namespace
+
+House withNic(const House& house, const Catalog& catalog, const Device& machine,
+              const catalog::DeviceClass& nic) {
+    House out = house;
+    const catalog::Bus* bus = catalog.bus(nic.busPhy);
+    const PortKind kind = bus == nullptr ? PortKind::usb : bus->kind;
+    const auto isUsed = [&](const Port& port) {
+        return std::any_of(house.connections.begin(), house.connections.end(), [&](const Connection& c) {
+            return std::find(c.ends.begin(), c.ends.end(), PortRef{machine.id, port.id}) != c.ends.end();
+        });
+    };
+    Id socket;
+    for (const Port& port : machine.ports)
+        if (port.kind == kind && !isUsed(port)) socket = port.id;
+    if (socket.empty()) {
+        socket = "new-socket";
+        out.device(machine.id)->ports.push_back({socket, "new socket", kind, nic.busPhy});
+    }
+    const Id id = out.freeId(machine.id.substr(0, 50) + "-nic");
+    out.devices.push_back(
+        {id,
+         nic.label,
+         DeviceKind::adapter,
+         nic.id,
+         machine.room,
+         {{"lan", "LAN", PortKind::ethernet, nic.ethernetPhy}, {"plug", "plug", kind, nic.busPhy}}});
+    Connection join;
+    join.id = out.freeId(id + "-bus");
+    join.label = "socket of " + machine.label;
+    join.medium = Medium::bus;
+    join.ends = {{id, "plug"}, {machine.id, socket}};
+    out.connections.push_back(std::move(join));
+    return out;
+}
+
+std::vector<SpotWay> waysWithNic(const House& house, const Catalog& catalog, const Id& hubRoom,
+                                 const Spot& spot, const std::vector<Measured>& measured,
+                                 const SpotOptions& options, const Options& all) {
+    const Device* machine = house.device(spot.device);
+    if (machine == nullptr || machine->kind != DeviceKind::host) return {};
+    const auto carried = [&](const SpotWay& way) { return carriedBy(way, options, all); };
+    // The machine falls short where even the best way does not carry what is wanted.
+    if (std::any_of(options.ways.begin(), options.ways.end(),
+                    [&](const SpotWay& w) { return carried(w) >= 1; }))
+        return {};
+    std::vector<const catalog::DeviceClass*> nics;
+    for (const catalog::DeviceClass& cls : catalog.devices)
+        if (cls.family == Family::bus) nics.push_back(&cls);
+    std::stable_sort(nics.begin(), nics.end(),
+                     [](const auto* a, const auto* b) { return a->price < b->price; });
+    std::vector<SpotWay> out;
+    for (const catalog::DeviceClass* nic : nics)
+        for (SpotWay& way :
+             waysTo(withNic(house, catalog, *machine, *nic), catalog, hubRoom, spot, measured)) {
+            if (!way.isPossible() || way.means == WayMeans::as_is) continue;
+            const auto base = std::find_if(options.ways.begin(), options.ways.end(),
+                                           [&](const SpotWay& w) { return w.key() == way.key(); });
+            const auto kept = std::find_if(out.begin(), out.end(), [&](const SpotWay& w) {
+                return w.id == way.id && w.deviceClass == way.deviceClass;
+            });
+            constexpr double more = 1.05; // less is not worth an adapter
+            if ((base != options.ways.end() && carried(way) < more * carried(*base)) ||
+                (kept != out.end() && (carried(*kept) >= 1 || carried(way) < more * carried(*kept))))
+                continue;
+            way.nicClass = nic->id;
+            way.label += ", with a " + nic->label + " in " + machine->label;
+            way.parts.push_back({nic->id, 1, ""});
+            way.minutes += catalog.planning.nicMinutes;
+            if (kept != out.end())
+                *kept = std::move(way);
+            else
+                out.push_back(std::move(way));
+        }
+    return out;
+}
 
 std::vector<SpotWay> waysTo(const House& house, const Catalog& catalog, const Id& hubRoom, const Spot& spot,
                             const std::vector<Measured>& measured) {

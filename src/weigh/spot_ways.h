@@ -10,4 +10,17 @@ namespace metrodos::weigh {
                                           const house::Id& hubRoom, const house::Spot& spot,
                                           const std::vector<Measured>& measured);
 
+/// The house with a network adapter of this class in the machine: in a free socket of its kind, else in one
+/// that nobody has entered yet.
+[[nodiscard]] house::House withNic(const house::House& house, const catalog::Catalog& catalog,
+                                   const house::Device& machine, const catalog::DeviceClass& nic);
+
+/// Ways with a faster network adapter in the machine at the spot, where it is the machine that falls short of
+/// what is wanted (bit/s, each way): of each way with the cheapest that is enough, or else the one that
+/// brings most.
+[[nodiscard]] std::vector<SpotWay> waysWithNic(const house::House& house, const catalog::Catalog& catalog,
+                                               const house::Id& hubRoom, const house::Spot& spot,
+                                               const std::vector<Measured>& measured,
+                                               const SpotOptions& options, const Options& all);
+
 } // namespace metrodos::weigh

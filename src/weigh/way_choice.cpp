@@ -41,8 +41,7 @@ std::vector<std::size_t> oneOfEach(const SpotOptions& spot, const Options& optio
     for (std::size_t w = 0; w < spot.ways.size(); ++w) {
         const SpotWay& way = spot.ways[w];
         const WayCost cost = costOf(way, prices);
-        const Best one{w, std::min(1.0, carriedBy(way, spot.need, options)),
-                       (cost.each + cost.first()).inUnits()};
+        const Best one{w, std::min(1.0, carriedBy(way, spot, options)), (cost.each + cost.first()).inUnits()};
         const auto known = std::find_if(shown.begin(), shown.end(),
                                         [&](const Best& b) { return spot.ways[b.way].id == way.id; });
         if (known == shown.end()) {

@@ -16,15 +16,30 @@ json toJson(const SpotResult& s) {
             {"p50_bps", any ? json(s.p50.bps()) : json(nullptr)},
             {"need_bps", s.need.bps() > 0 ? json(s.need.bps()) : json(nullptr)},
             {"headroom", any && s.need.bps() > 0 ? json(s.headroom) : json(nullptr)},
-            {"carried", s.carried},
+            {"headroom_of_house", any && s.need.bps() > 0 ? json(s.houseHeadroom) : json(nullptr)},
+            {"carried", s.isMet()},
+            {"wiring_carries", s.carried},
+            {"nic", s.nicClass.empty() ? json(nullptr) : json(s.nicClass)},
             {"carried_share", any ? json(s.carriedShare) : json(nullptr)},
             {"limit", s.limit.empty() ? json(nullptr) : json(s.limit)}};
 }
 
-json toJson(const Plan& plan, const Prices& prices) {
+json toJson(const Limit& limit) {
+    return {{"element", limit.element},
+            {"direction", limit.down ? "down" : "up"},
+            {"need_bps", limit.need.bps()},
+            {"carries_bps", limit.carries.bps()},
+            {"because", limit.because}};
+}
+
+json toJson(const Options& options, const Plan& plan, const Prices& prices) {
     json spots = json::array();
-    for (const SpotResult& s : plan.spots)
-        spots.push_back(toJson(s));
+    json peers = json::array();
+    for (std::size_t i = 0; i < plan.spots.size(); ++i)
+        (options.spots[i].isPeer ? peers : spots).push_back(toJson(plan.spots[i]));
+    json limits = json::array();
+    for (const Limit& limit : plan.limits)
+        limits.push_back(toJson(limit));
     json parts = json::array();
     for (const PartLine& p : plan.parts)
         parts.push_back({{"class", p.item},
@@ -43,9 +58,13 @@ json toJson(const Plan& plan, const Prices& prices) {
             {"years", plan.years},
             {"worst_headroom", plan.headroom},
             {"carries_all", plan.carriesAll},
+            {"wiring_carries_all", plan.wiringCarriesAll},
+            {"carried_share", plan.carriedShare},
+            {"limits", std::move(limits)},
             {"proven_gap", plan.gap},
             {"notes", plan.notes},
             {"spots", std::move(spots)},
+            {"peers", std::move(peers)},
             {"parts", std::move(parts)}};
 }
 
@@ -58,6 +77,7 @@ json waysOf(const SpotOptions& spot) {
     for (const SpotWay& w : spot.ways) {
         json way{{"way", w.id},
                  {"class", w.deviceClass.empty() ? json(nullptr) : json(w.deviceClass)},
+                 {"nic", w.nicClass.empty() ? json(nullptr) : json(w.nicClass)},
                  {"label", w.label},
                  {"ruled_out", w.isPossible() ? json(nullptr) : json(w.ruledOut)}};
         if (w.isPossible()) {
@@ -77,6 +97,17 @@ json waysOf(const SpotOptions& spot) {
     return out;
 }
 
+json trafficOf(const Need& need) {
+    json out = json::array();
+    for (const Traffic& t : need.traffic)
+        out.push_back({{"peer", t.peer.empty() ? json(nullptr) : json(t.peer)},
+                       {"down_bps", t.down.bps()},
+                       {"up_bps", t.up.bps()},
+                       {"at_once", t.atOnce},
+                       {"of_clients", t.isOfClients}});
+    return out;
+}
+
 } // namespace
 
 json toJson(const Options& options, const Prices& prices, const Weighed& weighed, Objective first) {
@@ -87,7 +118,7 @@ json toJson(const Options& options, const Prices& prices, const Weighed& weighed
         if (plan.id != order.front()) order.push_back(plan.id);
     for (const std::string& id : order)
         for (const Plan& plan : weighed.plans)
-            if (plan.id == id) plans.push_back(toJson(plan, prices));
+            if (plan.id == id) plans.push_back(toJson(options, plan, prices));
     json best = json::object();
     for (const auto& [objective, id] : weighed.best)
         best[std::string(name(objective))] = id;
@@ -98,6 +129,8 @@ json toJson(const Options& options, const Prices& prices, const Weighed& weighed
                          {"need_down_bps", s.need.down.bps() > 0 ? json(s.need.down.bps()) : json(nullptr)},
                          {"need_up_bps", s.need.up.bps() > 0 ? json(s.need.up.bps()) : json(nullptr)},
                          {"steady", s.need.steady},
+                         {"is_peer", s.isPeer},
+                         {"traffic", trafficOf(s.need)},
                          {"ways", waysOf(s)}});
     return {{"format", "metrodos-plans"}, {"version", 1},
             {"school", name(first)},      {"share", options.share},

@@ -13,7 +13,7 @@ namespace {
 Need needOf(const std::string& text) {
     house::Spot spot;
     spot.uses = parseUses(text, classes()).value();
-    return weigh::needOf(spot, classes());
+    return weigh::needOf({}, spot, classes());
 }
 
 } // namespace
@@ -49,7 +49,7 @@ class TestNeed : public QObject {
         spot.needDown = BitRate::megabits(500);
         spot.needSteady = false;
         spot.needDelay = std::chrono::microseconds(900);
-        const Need need = weigh::needOf(spot, classes());
+        const Need need = weigh::needOf({}, spot, classes());
         QCOMPARE(need.down.bps(), 500e6);
         QCOMPARE(need.up.bps(), needOf("8 calls").up.bps());
         QVERIFY(!need.steady);

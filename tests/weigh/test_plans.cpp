@@ -292,8 +292,11 @@ class TestPlans : public QObject {
         const Plan fast = cheapest(options);
         QVERIFY(fast.carriesAll);
         QVERIFY(has(fast, "switch-2.5g-5"));
-        // Everything over one slow uplink does not go where the service is as fast as that.
+        // Everything from a service that is as fast as that goes over one slow uplink, and does not.
         options.service = BitRate::megabits(5000);
+        QVERIFY(cheapest(options).carriesAll); // from within the house: all lie on the new switch
+        for (SpotOptions& spot : options.spots)
+            spot.need.traffic = {{std::string(house::servicePeer), spot.need.down, {}, 1}};
         QVERIFY(!cheapest(options).carriesAll);
     }
     void theProofDrawsTheSameHousesForEveryPlan() {

@@ -162,7 +162,7 @@ void WeighModel::pin(const house::Id& spot, const std::string& way) {
 }
 
 quantity::Result<void> WeighModel::setUses(const house::Id& spot, const QString& text) {
-    const auto uses = weigh::parseUses(text.toStdString(), m_job.catalog());
+    const auto uses = weigh::parseUses(text.toStdString(), m_job.catalog(), m_job.house());
     if (!uses) return tl::unexpected(uses.error());
     house::House next = m_job.house();
     for (house::Spot& s : next.spots) {
@@ -194,6 +194,13 @@ void WeighModel::setShare(double share) {
     if (next.weighing.share == share) return;
     next.weighing.share = share;
     edit(tr("how sure a need must be carried"), std::move(next));
+}
+
+void WeighModel::setAtOnce(double share) {
+    house::House next = m_job.house();
+    if (next.weighing.atOnce == share) return;
+    next.weighing.atOnce = share;
+    edit(tr("how much goes on at once"), std::move(next));
 }
 
 void WeighModel::setDrilling(bool allowed) {

@@ -47,6 +47,8 @@ class WeighModel : public QObject {
     [[nodiscard]] quantity::Result<void> setBook(const weigh::PriceBook& book);
     /// The share of the houses like this one in which a need must be carried.
     void setShare(double share);
+    /// The share of what is not steady that goes on at once.
+    void setAtOnce(double share);
     void setDrilling(bool allowed);
     /// That the plan is to last; behind the cost over rooms.
     void setYears(int years);

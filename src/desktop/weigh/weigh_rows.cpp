@@ -19,6 +19,7 @@ struct Rows {
 QString takes(const weigh::SpotWay& way, const weigh::Prices& prices) {
     const weigh::WayCost cost = weigh::costOf(way, prices);
     QStringList out{QString::fromStdString(weigh::amount(prices, cost.each))};
+    if (!way.nicClass.empty()) out << Rows::tr("new network adapter");
     if (cost.first().inUnits() >= 1)
         out << Rows::tr("%1 once").arg(QString::fromStdString(weigh::amount(prices, cost.first())));
     out << timeText(way.minutes);
@@ -76,6 +77,7 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
     const catalog::WayClass* cls = catalog.planning.way(way.id);
     row.title =
         Rows::tr("%1 – %2").arg(row.title, QString::fromStdString(cls == nullptr ? way.id : cls->label));
+    if (spot.isPeer) row.title = Rows::tr("%1, which others draw from").arg(row.title);
     if (!spot.pin.empty()) row.title = Rows::tr("%1 (pinned)").arg(row.title);
     showRates(row, way);
     // A wire of its own carries what its port at the hub does.
@@ -84,11 +86,15 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
             *s = {std::min(s->p10, result->p50), std::min(s->p50, result->p50),
                   std::min(s->p90, result->p50)};
     row.note = result->need.bps() > 0 ? Rows::tr("for %1").arg(rateText(result->need)) : Rows::tr("no need");
-    row.detail =
-        result->carried
-            ? Rows::tr("carried at once with the rest in %1 of houses").arg(percentText(result->carriedShare))
-            : Rows::tr("falls short: %1").arg(QString::fromStdString(result->limit));
-    row.isShort = !result->carried;
+    if (!result->carried)
+        row.detail = Rows::tr("falls short: %1").arg(QString::fromStdString(result->limit));
+    else if (!result->isFed)
+        row.detail = Rows::tr("the service brings less; the way would carry %1 times the need")
+                         .arg(QLocale().toString(result->houseHeadroom, 'g', 2));
+    else
+        row.detail =
+            Rows::tr("carried at once with the rest in %1 of houses").arg(percentText(result->carriedShare));
+    row.isShort = !result->isMet();
     return row;
 }
 
@@ -106,7 +112,7 @@ RangeRow wayRow(const weigh::SpotOptions& spot, const weigh::SpotWay& way, bool 
     }
     showRates(row, way);
     row.detail = takes(way, prices);
-    row.isShort = weigh::carriedBy(way, spot.need, options) < 1;
+    row.isShort = weigh::carriedBy(way, spot, options) < 1;
     if (spot.need.down.bps() > 0) row.need = spot.need.down;
     if (row.isShort) row.note = Rows::tr("too little");
     return row;

@@ -72,6 +72,7 @@ WeighView::WeighView(WeighModel& model)
     , m_drilling(
           tool(QStringLiteral("drilling"), tr("&Holes allowed"), tr("Whether new cable may be laid at all")))
     , m_share(new QComboBox)
+    , m_atOnce(new QComboBox)
     , m_years(new QComboBox)
     , m_wayWords(plainLabel()) {
     setObjectName(QStringLiteral("weigh"));
@@ -135,6 +136,15 @@ WeighView::WeighView(WeighModel& model)
     for (const double share : {0.5, 0.8, 0.9, 0.95, 0.99})
         m_share->addItem(tr("%1 sure").arg(percentText(share)), share);
     buttons->addWidget(m_share);
+    m_atOnce->setObjectName(QStringLiteral("atOnce"));
+    m_atOnce->setAccessibleName(tr("How much goes on at once"));
+    m_atOnce->setToolTip(
+        tr("What is steady goes on all at once; of the rest, downloads, copies and editing, this share"));
+    for (const double share : {0.0, 0.25, 0.5, 0.75, 1.0})
+        m_atOnce->addItem(tr("%1 at once").arg(percentText(share)), share);
+    buttons->addWidget(m_atOnce);
+    connect(m_atOnce, &QComboBox::activated, this,
+            [this] { m_model.setAtOnce(m_atOnce->currentData().toDouble()); });
     m_years->setObjectName(QStringLiteral("years"));
     m_years->setAccessibleName(tr("Years"));
     m_years->setToolTip(tr("Years over which costs are compared"));
@@ -277,6 +287,7 @@ void WeighView::fill() {
     const house::Weighing& weighing = m_model.job().house().weighing;
     m_drilling->setChecked(weighing.drilling);
     m_share->setCurrentIndex(m_share->findData(weighing.share));
+    m_atOnce->setCurrentIndex(m_atOnce->findData(weighing.atOnce));
     m_years->setCurrentIndex(m_years->findData(weighing.years));
     if (plan == nullptr) {
         m_headline->setText(m_model.problemText().isEmpty()
@@ -288,10 +299,11 @@ void WeighView::fill() {
                           tr("%1 own work").arg(timeText(plan->minutes)),
                           plan->holes == 0 ? tr("no holes") : holesText(plan->holes)};
         m_headline->setText(words.join(QStringLiteral(" · ")));
-        QStringList notes{
-            plan->carriesAll
-                ? tr("Carries every need; the tightest could grow %1.").arg(timesText(plan->headroom))
-                : tr("Not every need is carried by any plan.")};
+        QStringList notes{QString::fromStdString(weigh::verdictOf(*plan)) + QLatin1Char('.')};
+        if (plan->wiringCarriesAll)
+            notes << (plan->carriesAll ? tr("The tightest need could grow %1.").arg(timesText(plan->headroom))
+                                       : tr("For later: the house would carry %1 what is wanted now.")
+                                             .arg(timesText(plan->headroom)));
         for (const std::string& note : plan->notes)
             notes << QString::fromStdString(note) + QLatin1Char('.');
         if (plan->gap > 0) notes << tr("Proven to within %1 of the best.").arg(percentText(plan->gap));
@@ -352,8 +364,17 @@ void WeighView::fillWays() {
     const auto known =
         std::find_if(h.spots.begin(), h.spots.end(), [&](const house::Spot& s) { return s.id == spot.spot; });
     const QSignalBlocker quiet(m_uses);
-    if (known != h.spots.end())
-        m_uses->setText(QString::fromStdString(weigh::usesText(known->uses, m_model.job().catalog())));
+    m_uses->setEnabled(known != h.spots.end());
+    if (known == h.spots.end())
+        m_uses->clear();
+    else
+        m_uses->setText(QString::fromStdString(weigh::usesText(known->uses, m_model.job().catalog(), h)));
+    if (spot.isPeer) {
+        m_needWords->setText(
+            tr("Others draw %1 from %2 at once, and send it %3.")
+                .arg(rateText(spot.need.up), QString::fromStdString(spot.label), rateText(spot.need.down)));
+        return;
+    }
     m_needWords->setText(
         spot.need.any() ? tr("%1 needs %2 towards it and %3 from it%4. What is done there:")
                               .arg(capitalised(spot.label), rateText(spot.need.down), rateText(spot.need.up),

@@ -73,6 +73,7 @@ class WeighView : public QWidget {
     QToolButton* m_apply;
     QToolButton* m_drilling;
     QComboBox* m_share;
+    QComboBox* m_atOnce;
     QComboBox* m_years;
     QLabel* m_wayWords;
     int m_spot = 0;

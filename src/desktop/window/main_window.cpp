@@ -276,7 +276,10 @@ void MainWindow::showPlan() {
                 .arg(capitalised(plan->label),
                      QString::fromStdString(weigh::amount(m_weighing->prices(), plan->cost)),
                      plan->carriesAll ? tr("Ctrl+Enter fits it; P pins a way that the client wants.")
-                                      : tr("see which spot falls short, and give it another need or way.")),
+                     : plan->wiringCarriesAll
+                         ? tr("no wiring can bring more than the service does; sell more of it, or state "
+                              "less.")
+                         : tr("see which spot falls short, and give it another need or way.")),
             false);
     else if (!m_weighing->problemText().isEmpty())
         say(m_weighing->problemText(), true);

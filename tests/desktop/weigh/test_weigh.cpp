@@ -53,7 +53,12 @@ class TestWeigh : public QObject {
         WeighWindow w;
         QVERIFY2(w.headline().startsWith("¤ "), qPrintable(w.headline()));
         QVERIFY(w.headline().contains("own work"));
-        QCOMPARE(w.spots()->rows().size(), std::size_t(4));
+        QCOMPARE(w.spots()->rows().size(), std::size_t(5)); // and the camera that the first draws from
+        QVERIFY(w.spots()->texts().last().contains("which others draw from"));
+        const auto labels = w.window.findChildren<QLabel*>("quiet");
+        QVERIFY(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
+            return label->text().startsWith("Predicted to carry every need, all of them at once in ");
+        }));
         QVERIFY(w.spots()->texts().at(0).contains("coax"));
         QVERIFY2(w.status().startsWith("Cheapest that carries every need"), qPrintable(w.status()));
         // Ruled-out ways stay, with the reason, behind the others.

@@ -1,0 +1,328 @@
+// Needs have another end: what the service, a store and the ports of both can give. Sums by hand from
+// planning.json: a 4K stream is 30 Mbit/s there and 0.2 back, editing 800 and 400, an access point of class
+// 1200 is 500 and 250; 1 Gbit/s carries 941.5 Mbit/s (IEEE 802.3, MTU 1500, IPv4, timestamps).
+#include "house/validate.h"
+#include "job/document.h"
+#include "job/entry_line.h"
+#include "job/house_json.h"
+#include "support/served_house.h"
+#include "weigh/apply_plan.h"
+#include "weigh/demand.h"
+#include "weigh/objectives.h"
+#include "weigh/weigh_json.h"
+
+#include <QTest>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+using namespace metrodos;
+using namespace metrodos::weigh;
+using namespace metrodos::testing;
+
+namespace {
+
+const Prices& prices() {
+    static const Prices all(classes(), {});
+    return all;
+}
+
+Options optionsFor(const house::House& h) {
+    const auto options = optionsOf(h, classes());
+    if (!options) qFatal("%s", options.error().sentence().c_str());
+    return *options;
+}
+
+Plan planFor(const house::House& h, Objective objective = Objective::cheapest) {
+    const auto plan = planBy(objective, optionsFor(h), prices());
+    if (!plan) qFatal("%s", plan.error().sentence().c_str());
+    return *plan;
+}
+
+bool isNear(double value, double wanted, double share = 0.005) {
+    return std::fabs(value / wanted - 1) <= share;
+}
+
+bool notes(const Plan& plan, const std::string& words) {
+    return std::any_of(plan.notes.begin(), plan.notes.end(),
+                       [&](const std::string& n) { return n.find(words) != std::string::npos; });
+}
+
+double count(const Plan& plan, const std::string& item) {
+    for (const PartLine& line : plan.parts)
+        if (line.item == item) return line.count;
+    return 0;
+}
+
+} // namespace
+
+class TestOtherEnds : public QObject {
+    Q_OBJECT
+
+  private slots:
+    // 3 × 2 × 30 = 180 Mbit/s of 20.
+    void noPlanCarriesMoreThanTheServiceBrings() {
+        const house::House h = servedHouse(20, 20, 3, "2 4K streams");
+        const Plan plan = planFor(h);
+        QVERIFY(!plan.carriesAll);
+        QVERIFY(plan.wiringCarriesAll);
+        QCOMPARE(plan.limits.size(), std::size_t(1));
+        const Limit& limit = plan.limits.front();
+        QCOMPARE(limit.element, std::string("service"));
+        QVERIFY(limit.down);
+        QVERIFY(isNear(limit.need.inMegabits(), 180) && isNear(limit.carries.inMegabits(), 20));
+        QVERIFY(notes(plan,
+                      "The service is the limit: 180 Mbit/s are wanted from the service at once, it brings "
+                      "20.0 Mbit/s"));
+        QVERIFY(notes(plan, "The wiring of this plan carries all that the service can give"));
+        QCOMPARE(plan.carriedShare, 0.0);
+        for (const SpotResult& spot : plan.spots) {
+            QVERIFY(spot.carried && !spot.isFed && !spot.isMet());
+            QVERIFY(isNear(spot.headroom, 20.0 / 180));
+            QVERIFY(isNear(spot.houseHeadroom, 941.5 / 60)); // the wires could carry 60 Mbit/s fifteen times
+        }
+        // With 200 Mbit/s sold everything is carried, and nothing is said of the service.
+        const Plan enough = planFor(servedHouse(200, 20, 3, "2 4K streams"));
+        QVERIFY(enough.carriesAll && enough.limits.empty());
+        QVERIFY(isNear(enough.spots[0].headroom, 200.0 / 180));
+        QVERIFY(!notes(enough, "service"));
+    }
+    void theUpstreamIsALimitOfItsOwn() {
+        // Three calls take 12 Mbit/s each way.
+        const Plan plan = planFor(servedHouse(500, 10, 3, "call"));
+        QCOMPARE(plan.limits.size(), std::size_t(1));
+        QVERIFY(!plan.limits[0].down);
+        QVERIFY(isNear(plan.limits[0].need.inMegabits(), 12) &&
+                isNear(plan.limits[0].carries.inMegabits(), 10));
+    }
+    // Half of 3 × 800 at once is 1200 Mbit/s over one port of 941.5.
+    void aStoreOnOnePortIsTheLimitOfItsEditors() {
+        house::House h = servedHouse(500, 100, 3);
+        addStore(h);
+        for (house::Spot& spot : h.spots)
+            spot.uses = parseUses("editing from Store", classes(), h).value();
+        QCOMPARE(h.spots[0].uses[0].peer, std::string("store"));
+        const Options options = optionsFor(h);
+        QCOMPARE(options.spots.size(), std::size_t(4));
+        const SpotOptions& store = options.spots.back();
+        QVERIFY(store.isPeer && store.spot == "store");
+        QVERIFY(isNear(store.need.up.inMegabits(), 1200) && isNear(store.need.down.inMegabits(), 600));
+        // As it is nothing carries them.
+        for (const SpotWay& way : store.ways)
+            if (way.id == "as-is") QVERIFY(isNear(carriedBy(way, store, options), 941.5 / 1200));
+        // What lifts it is a part of the plan: a faster port at the store, and one for it at the hub.
+        const Plan plan = planFor(h);
+        QVERIFY(plan.carriesAll);
+        QVERIFY(!plan.spots.back().nicClass.empty());
+        QCOMPARE(count(plan, plan.spots.back().nicClass), 1.0);
+        QVERIFY(count(plan, "switch-2.5g-5") + count(plan, "switch-2.5g-8") + count(plan, "switch-10g-8") >
+                0);
+        QVERIFY(isNear(plan.spots.back().houseHeadroom, 2353.7 / 1200, 0.1));
+        // And it is in the house when the plan is made real: predicted, the store now sends more than 1
+        // Gbit/s.
+        const AppliedPlan made = applyPlan(h, classes(), options, plan).value();
+        QVERIFY(house::validate(made.house).empty());
+        QVERIFY(made.house.spots == h.spots);
+        const bool told = std::any_of(made.steps.begin(), made.steps.end(), [](const FitStep& s) {
+            return s.what.find("into “Store”") != std::string::npos;
+        });
+        QVERIFY(told);
+        // Two editors at a time are half of that, and fit: 2 × 800 ÷ 2.
+        h.spots.pop_back();
+        QVERIFY(planFor(h).carriesAll);
+        QVERIFY(planFor(h).spots.back().nicClass.empty());
+    }
+    void howMuchGoesOnAtOnceIsTheHousesToSay() {
+        house::House h = servedHouse(500, 100, 2);
+        addStore(h);
+        for (house::Spot& spot : h.spots)
+            spot.uses = parseUses("editing", classes(), h).value();
+        h.weighing.atOnce = 1;
+        QVERIFY(isNear(optionsFor(h).spots.back().need.up.inMegabits(), 1600));
+        h.weighing.atOnce = 0;
+        // Each by itself must still be possible.
+        QVERIFY(isNear(optionsFor(h).spots.back().need.up.inMegabits(), 800));
+    }
+    // 50 Mbit/s sold, three access points of 500: the radio of the house is enough for that.
+    void noMoneyIsSpentOnWhatOnlyTheServiceCouldFill() {
+        house::House h = servedHouse(50, 10, 3, "access point 1200");
+        const Plan plan = planFor(h);
+        QCOMPARE(plan.cost.hundredths, std::int64_t(0));
+        QVERIFY(plan.wiringCarriesAll && !plan.carriesAll);
+        for (const SpotResult& spot : plan.spots) {
+            QCOMPARE(spot.wayId, std::string("as-is"));
+            QVERIFY(isNear(spot.headroom, 10.0 / 750));       // back, which is worse than 50 of 1500
+            QVERIFY(isNear(spot.houseHeadroom, 941.5 / 500)); // for later
+        }
+        // Over a way that carries 60 Mbit/s of the 500 as well: it is more than the service brings.
+        Options options = optionsFor(h);
+        SpotWay slow = options.spots[0].ways.front();
+        slow.passages = {
+            {"spot-1/down", "a slow way", capacity::Distribution::certain(BitRate::megabits(60)), true, true},
+            {"spot-1/up", "a slow way", capacity::Distribution::certain(BitRate::megabits(60)), false, true}};
+        slow.wholeDown.reset();
+        slow.wholeUp.reset();
+        QVERIFY(carriedBy(slow, options.spots[0], options) >= 1);
+    }
+    // 500 Mbit/s over a port of 1 Gbit/s at the hub can grow 1.88 times, whatever the cable could.
+    void headroomEndsAtThePortOfTheHub() {
+        house::House h = servedHouse(5000, 5000, 1);
+        h.devices[1].ports[0].phy = "10gbase-t";
+        h.spots[0].needDown = BitRate::megabits(500);
+        const Plan plan = planFor(h);
+        QVERIFY(isNear(plan.spots[0].houseHeadroom, 1.883));
+        QVERIFY(isNear(plan.headroom, 1.883));
+        // The same over a new run, which reaches 10 Gbit/s.
+        h.spots[0].pin = "new-hired";
+        const Plan hired = planFor(h);
+        QVERIFY(isNear(hired.spots[0].houseHeadroom, 1.883));
+        QCOMPARE(hired.spots[0].limit, std::string("the port at the hub"));
+        // The goal of most headroom looks at the same: it buys a faster switch for it.
+        const Plan fast = planFor(h, Objective::fastest);
+        QVERIFY(fast.headroom <= 1.9); // its uplink is the router's port all the same
+    }
+    void mostHeadroomIsNeverLessThanTheCheapest() {
+        for (const int rooms : {1, 2, 3}) {
+            house::House h = servedHouse(800, 200, rooms, "access point 1200 + game console");
+            const Plan cheap = planFor(h);
+            const Plan fast = planFor(h, Objective::fastest);
+            QVERIFY(fast.headroom >= cheap.headroom * (1 - 1e-6));
+            QVERIFY(std::fabs(fast.headroom * fast.load - 1) < 1e-6);
+        }
+    }
+    void thePlansShareIsNeverAboveTheLeastOfItsSpots() {
+        house::House h = servedHouse(900, 300, 3, "access point 1200");
+        // All over one coax tree whose splitter nobody knows.
+        h.connections.clear();
+        h.coaxParts = {{"split", "Splitter", house::CoaxPartKind::splitter, "hall", 4, {}, {}, {}}};
+        const auto join = [&](const std::string& jack, const std::string& room, const std::string& port) {
+            h.jacks.push_back({jack, jack, room, house::JackKind::coax});
+            house::Connection run;
+            run.id = jack + "-run";
+            run.label = run.id;
+            run.medium = house::Medium::coax;
+            run.ends = {{"split", port}, {jack, ""}};
+            h.connections.push_back(run);
+        };
+        join("hall-coax", "hall", "out-1");
+        for (int i = 1; i <= 3; ++i) {
+            join("coax-" + std::to_string(i), "room-" + std::to_string(i), "out-" + std::to_string(i + 1));
+            h.spots[static_cast<std::size_t>(i) - 1].pin = "coax:coax-2500";
+            h.spots[static_cast<std::size_t>(i) - 1].uses = parseUses("6 4K streams", classes(), h).value();
+        }
+        const Plan plan = planFor(h);
+        double least = 1;
+        double product = 1;
+        for (const SpotResult& spot : plan.spots) {
+            QVERIFY(spot.carriedShare > 0);
+            least = std::min(least, spot.carriedShare);
+            product *= spot.carriedShare;
+        }
+        QVERIFY(plan.carriedShare <= least);
+        // They share the splitter, the run to the hall and the class of adapter: where one fails the others
+        // do.
+        if (least < 1) QVERIFY(plan.carriedShare > product);
+    }
+    void theOtherEndIsKeptAndSaidInJson() {
+        house::House h = servedHouse(100, 20, 1);
+        addStore(h);
+        h.spots[0].uses = parseUses("backup 1 TB in 4 h to Store + call", classes(), h).value();
+        h.spots[0].peer = "store";
+        const auto back = job::houseFromJson(job::toJson(h));
+        QVERIFY(back.has_value());
+        QVERIFY(*back == h);
+        const Options options = optionsFor(h);
+        const auto weighed = weigh::weigh(options, prices(), Objective::cheapest).value();
+        const auto document = toJson(options, prices(), weighed, Objective::cheapest);
+        const auto& traffic = document.at("spots").at(0).at("traffic");
+        QCOMPARE(traffic.at(0).at("peer").get<std::string>(), std::string("store"));
+        QCOMPARE(traffic.at(1).at("peer").get<std::string>(), std::string("service"));
+        const auto& plan = document.at("plans").at(0);
+        QCOMPARE(plan.at("spots").size(), std::size_t(1));
+        QCOMPARE(plan.at("peers").size(), std::size_t(1));
+        QVERIFY(plan.at("carried_share").get<double>() > 0.9);
+        QVERIFY(plan.at("limits").empty());
+        // A device that is gone is no other end any more.
+        h.spots[0].uses[0].peer = "nowhere";
+        QVERIFY(!house::validate(h).empty());
+    }
+    void theOtherEndIsWrittenInWords() {
+        house::House h = servedHouse(100, 20, 2);
+        addStore(h);
+        h.devices[1].label = "Desk to wall";
+        h.devices[2].label = "one + two";
+        for (const char* text :
+             {"editing from Store", "editing from the service", "backup 400 GB in 3 h to Desk to wall",
+              "editing from the store + 2 calls", "editing 300M from store", "call from machine-2"}) {
+            const auto uses = parseUses(text, classes(), h);
+            QVERIFY2(uses.has_value(), text);
+            const std::string again = usesText(*uses, classes(), h);
+            const auto back = parseUses(again, classes(), h);
+            QVERIFY2(back && *back == *uses, again.c_str());
+        }
+        QCOMPARE(parseUses("editing from the store", classes(), h)->at(0).peer, std::string());
+        QCOMPARE(parseUses("editing from the internet", classes(), h)->at(0).peer, std::string("service"));
+        const auto unknown = parseUses("editing from Nowhere", classes(), h);
+        QVERIFY(!unknown && unknown.error().sentence().find("“Nowhere”") != std::string::npos);
+        h.devices[1].label = "Store";
+        const auto twice = parseUses("editing from Store", classes(), h);
+        QVERIFY(!twice && twice.error().sentence().find("several") != std::string::npos);
+    }
+    void anEntryFilterIsBoughtOnlyWhereItBelongs() {
+        house::House h = servedHouse(900, 300, 1, "4K stream");
+        h.spots[0].pin = "coax:coax-2500";
+        h.coaxParts = {{"entry", "Entry", house::CoaxPartKind::entry, "hall", 2, {}, {}, {}},
+                       {"split", "Splitter", house::CoaxPartKind::splitter, "hall", 2, true, {}, {}}};
+        h.jacks = {{"hall-coax", "Hall coax", "hall", house::JackKind::coax},
+                   {"room-coax", "Room coax", "room-1", house::JackKind::coax}};
+        const auto run = [&](const char* id, const house::PortRef& a, const house::PortRef& b) {
+            house::Connection c;
+            c.id = c.label = id;
+            c.medium = house::Medium::coax;
+            c.ends = {a, b};
+            h.connections.push_back(c);
+        };
+        run("feed", {"entry", "out"}, {"split", "in"});
+        run("to-hall", {"split", "out-1"}, {"hall-coax", ""});
+        run("to-room", {"split", "out-2"}, {"room-coax", ""});
+        const auto steps = [&](const Plan& plan) {
+            std::string all;
+            const AppliedPlan made = applyPlan(h, classes(), optionsFor(h), plan).value();
+            for (const FitStep& s : made.steps)
+                all += s.what + "\n";
+            return all;
+        };
+        Plan plan = planFor(h);
+        QCOMPARE(plan.spots[0].wayId, std::string("coax"));
+        QCOMPARE(count(plan, "entry-filter"), 1.0);
+        QVERIFY(steps(plan).find("Fit the entry filter where the coax enters") != std::string::npos);
+        // 1218 MHz would be cut off at 1002: the modem comes first.
+        h.coaxUse.cableInternetTop = quantity::Frequency::megahertz(1218);
+        plan = planFor(h);
+        QCOMPARE(count(plan, "entry-filter"), 1.0);
+        QCOMPARE(count(plan, "splitter"), 1.0);
+        QVERIFY(notes(plan, "the modem is split off first"));
+        QVERIFY(steps(plan).find("Split the cable modem off first") != std::string::npos);
+        QVERIFY(steps(plan).find("where the coax enters") == std::string::npos);
+        h.coaxUse.cableInternetTop = quantity::Frequency::megahertz(862);
+        QCOMPARE(count(planFor(h), "splitter"), 0.0);
+        // None is bought where the tree has one.
+        h.coaxParts.push_back({"filter", "Filter", house::CoaxPartKind::filter, "hall", 2, {}, {}, {}});
+        plan = planFor(h);
+        QCOMPARE(count(plan, "entry-filter"), 0.0);
+        QVERIFY(steps(plan).find("entry filter") == std::string::npos);
+    }
+    void figuresComeFromTheServiceUnlessSaidOtherwise() {
+        house::House h = servedHouse(100, 20, 2);
+        h.spots[0].needDown = BitRate::megabits(300);
+        const Plan plan = planFor(h);
+        QVERIFY(!plan.carriesAll && plan.limits[0].element == "service");
+        h.spots[0].peer = "machine-2";
+        QVERIFY(planFor(h).carriesAll);
+        h.spots[0].peer.clear();
+        h.service.reset();
+        QVERIFY(planFor(h).carriesAll);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestOtherEnds)
+#include "test_other_ends.moc"
