@@ -26,7 +26,7 @@ double halfWidth(double varianceA, double varianceB, double nA, double nB) {
     if (a + b <= 0) return 0;
     // Degrees of freedom by Welch and Satterthwaite.
     const double freedom = (a + b) * (a + b) / (a * a / (nA - 1) + b * b / (nB - 1));
-    return studentT975(static_cast<std::size_t>(std::max(1.0, std::floor(freedom)))) * std::sqrt(a + b);
+    return studentT975(std::max(1.0, freedom)) * std::sqrt(a + b);
 }
 
 std::string rate(double bps) {

@@ -24,8 +24,9 @@ double mean(std::span<const double> values) {
     return std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
 }
 
-std::size_t warmupLength(std::span<const double> values) {
+std::size_t warmupLength(std::span<const double> values, std::size_t most) {
     constexpr std::size_t batch = 5;
+    constexpr std::size_t atMost = 5; // of so many values one is cut
     const std::size_t batches = values.size() / batch;
     if (batches < 4) return 0;
     std::vector<double> means;
@@ -33,7 +34,7 @@ std::size_t warmupLength(std::span<const double> values) {
         means.push_back(mean(values.subspan(i * batch, batch)));
     std::size_t best = 0;
     double least = -1;
-    for (std::size_t d = 0; d <= batches / 2; ++d) {
+    for (std::size_t d = 0; d <= std::min(batches / atMost, most / batch); ++d) {
         const std::span<const double> rest = std::span(means).subspan(d);
         const double centre = mean(rest);
         double sum = 0;
@@ -46,20 +47,59 @@ std::size_t warmupLength(std::span<const double> values) {
             best = d;
         }
     }
-    return best * batch;
+    if (best == 0) return 0;
+    // What is cut must differ from the rest by more than its noise and by more than matters.
+    const std::span<const double> rest = std::span(means).subspan(best);
+    const double centre = mean(rest);
+    double squares = 0;
+    for (const double m : rest)
+        squares += (m - centre) * (m - centre);
+    const double noise = std::sqrt(squares / static_cast<double>(rest.size()) / static_cast<double>(best));
+    const double off = std::fabs(mean(std::span(means).first(best)) - centre);
+    constexpr double sure = 3;
+    constexpr double matters = 0.01;
+    return off > sure * noise && off > matters * std::fabs(centre) ? best * batch : 0;
 }
 
-double studentT975(std::size_t df) {
+double studentT975(double df) {
     static constexpr std::array<double, 30> table{12.706, 4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306,
                                                   2.262,  2.228, 2.201, 2.179, 2.160, 2.145, 2.131, 2.120,
                                                   2.110,  2.101, 2.093, 2.086, 2.080, 2.074, 2.069, 2.064,
                                                   2.060,  2.056, 2.052, 2.048, 2.045, 2.042};
-    if (df == 0) return table[0];
-    if (df <= table.size()) return table[df - 1];
+    if (df <= 1) return table[0];
+    if (df < static_cast<double>(table.size())) {
+        const auto below = static_cast<std::size_t>(df);
+        const double low = 1 / static_cast<double>(below);
+        const double high = 1 / static_cast<double>(below + 1);
+        return std::lerp(table[below - 1], table[below], (low - 1 / df) / (low - high));
+    }
     // Cornish–Fisher expansion of the t quantile around the normal one.
     const double z = 1.959964;
-    const auto n = static_cast<double>(df);
-    return z + (z * z * z + z) / (4 * n);
+    return z + (z * z * z + z) / (4 * df);
+}
+
+std::optional<Interval> seriesInterval(std::span<const double> values) {
+    constexpr std::size_t fewest = 10;
+    constexpr double leastFreedom = 1.5; // a correlation near its bound is too uncertain to tell less
+    constexpr double highest = 0.985;    // of the correlation: beyond, a series of a run is one value
+    if (values.size() < fewest) return std::nullopt;
+    const auto n = static_cast<double>(values.size());
+    const double centre = mean(values);
+    double squares = 0;
+    double neighbours = 0;
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        squares += (values[i] - centre) * (values[i] - centre);
+        if (i > 0) neighbours += (values[i] - centre) * (values[i - 1] - centre);
+    }
+    if (squares <= 0) return Interval{centre, centre, centre};
+    double r = neighbours / squares;
+    r = std::clamp(r + (1 + 4 * r) / n, 0.0, highest);
+    const double time = (1 + r) / (1 - r); // values that are worth one
+    const double share = (time - 2 * r * (1 - std::pow(r, n)) / (n * (1 - r) * (1 - r))) / n;
+    // What the mean itself varies is missing from the spread around it.
+    const double variance = squares / n / std::max(1 - share, 0.02);
+    const double half = studentT975(std::max(leastFreedom, n / (2 * time))) * std::sqrt(variance * share);
+    return Interval{centre, centre - half, centre + half};
 }
 
 std::optional<Interval> meanInterval(std::span<const double> values) {
@@ -84,7 +124,7 @@ std::optional<Interval> trimmedInterval(std::span<const double> values, std::siz
         squares += (w - winsorisedMean) * (w - winsorisedMean);
     // Standard error: sqrt(SSD_w / (h (h − 1))) with h values kept.
     const auto h = static_cast<double>(kept);
-    const double half = studentT975(kept - 1) * std::sqrt(squares / (h * (h - 1)));
+    const double half = studentT975(static_cast<double>(kept - 1)) * std::sqrt(squares / (h * (h - 1)));
     return Interval{centre, centre - half, centre + half};
 }
 

@@ -23,7 +23,7 @@ std::vector<double> settled(const Run& run) {
 }
 
 std::optional<Interval> withinRun(const Run& run) {
-    return meanInterval(wholeSeconds(run));
+    return seriesInterval(settled(run));
 }
 
 } // namespace

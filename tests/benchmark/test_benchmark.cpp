@@ -1,3 +1,4 @@
+#include "benchmark/rate_steps.h"
 #include "benchmark/run_json.h"
 #include "benchmark/statistics.h"
 
@@ -53,6 +54,64 @@ class TestBenchmark : public QObject {
         QVERIFY(cut >= 10 && cut <= 20);
         QCOMPARE(warmupLength(std::vector<double>(100, 5.0)), std::size_t(0));
         QCOMPARE(warmupLength(std::vector<double>(7, 5.0)), std::size_t(0));
+    }
+    void aFlatRunLosesNothing() {
+        std::mt19937 random(8);
+        for (const double spread : {0.0005, 0.005, 0.05})
+            for (int trial = 0; trial < 200; ++trial) {
+                std::normal_distribution<double> noise(941, 941 * spread);
+                std::vector<double> flat;
+                for (int i = 0; i < 100; ++i)
+                    flat.push_back(noise(random));
+                const std::size_t cut = warmupLength(flat);
+                QVERIFY2(cut == 0 || spread == 0.05, qPrintable(QString::number(cut)));
+                QVERIFY(cut <= 20);
+            }
+    }
+    void aLaterChangeIsNoWarmup() {
+        // Down to a half after four of ten seconds, as a shaper does it: nothing is hatched away.
+        std::vector<double> stepped;
+        for (int i = 0; i < 100; ++i)
+            stepped.push_back((i < 40 ? 900.0 : 450.0) + i % 3);
+        QVERIFY(warmupLength(stepped) <= 20);
+        Run run = flat(900);
+        for (std::size_t i = 40; i < 100; ++i)
+            run.samples.change()[i].goodputBps *= 0.5;
+        run.config.warmup.reset();
+        finish(run);
+        QVERIFY(run.warmupSeconds <= 2);
+        const auto steps = rateSteps(run);
+        QCOMPARE(steps.size(), std::size_t(1));
+        QVERIFY(std::fabs(steps[0].t - 4) < 0.3);
+    }
+    // The truth is covered 93 to 97 times of 100 whatever the memory of the noise; an interval that takes the
+    // samples for independent covers it half as often.
+    void theIntervalOfOneRunAllowsForItsMemory() {
+        std::mt19937 random(21);
+        std::normal_distribution<double> normal(0, 1);
+        for (const double memory : {0.3, 1.0, 3.0}) { // s
+            const double r = std::exp(-0.1 / memory);
+            int covered = 0;
+            int naive = 0;
+            constexpr int trials = 2000;
+            for (int trial = 0; trial < trials; ++trial) {
+                std::vector<double> values;
+                double x = normal(random);
+                for (int i = 0; i < 90; ++i) {
+                    values.push_back(500 + 20 * x);
+                    x = r * x + std::sqrt(1 - r * r) * normal(random);
+                }
+                const auto holds = [](const std::optional<Interval>& i) {
+                    return i && i->low <= 500 && i->high >= 500;
+                };
+                covered += holds(seriesInterval(values)) ? 1 : 0;
+                naive += holds(meanInterval(values)) ? 1 : 0;
+            }
+            const double share = static_cast<double>(covered) / trials;
+            QVERIFY2(share > 0.93 && share < 0.97, qPrintable(QString("%1 s: %2").arg(memory).arg(share)));
+            QVERIFY(naive < covered);
+        }
+        QVERIFY(!seriesInterval(std::vector<double>(9, 1.0)));
     }
     void intervalsCoverTheTruth() {
         std::mt19937 random(5);
