@@ -5,6 +5,7 @@
 #include "trace/explain.h"
 #include "trace/limiters.h"
 #include "trace/next_tests.h"
+#include "trace/route_taken.h"
 #include "trace/signatures.h"
 #include "trace/tolerances.h"
 
@@ -26,10 +27,11 @@ std::string percent(double p) {
 class Work {
   public:
     explicit Work(const Case& asked)
-        : m_asked(asked)
+        : m_asked(overTheRoute(asked, m_out))
         , m_model(asked.prediction, asked.house, asked.catalog) {
         collect();
         m_question = questionOf(m_model, m_observations);
+        m_out.route = asked.prediction.route.id;
         m_particles = infer(m_model.unknowns(), m_observations, asked.particles, asked.seed,
                             [this](const std::vector<Particle>& particles) {
                                 m_history.push_back(
@@ -39,7 +41,6 @@ class Work {
     }
 
     Diagnosis result() {
-        m_out.route = m_asked.prediction.route.id;
         std::vector<Run> free;
         std::copy_if(m_asked.runs.begin(), m_asked.runs.end(), std::back_inserter(free),
                      [](const Run& run) { return run.showsCeiling(); });
@@ -47,6 +48,8 @@ class Work {
         m_out.measuredBackward = capacityMeasured(free, Direction::backward);
         m_readings = readSignatures(m_asked.prediction, m_asked.catalog, free);
         suspects();
+        directions();
+        lifts();
         tests();
         warnings();
         sentence();
@@ -54,6 +57,25 @@ class Work {
     }
 
   private:
+    // Without the runs that went another way; they are named.
+    static Case overTheRoute(const Case& asked, Diagnosis& out) {
+        Case kept = asked;
+        std::map<std::string, std::vector<std::string>> why;
+        std::erase_if(kept.runs, [&](const Run& run) {
+            const auto reason = saysNothing(run, asked.prediction);
+            if (!reason) return false;
+            why[*reason].push_back(run.id);
+            out.leftOut.push_back(run.id);
+            return true;
+        });
+        for (const auto& [reason, runs] : why)
+            out.warnings.push_back((runs.size() == 1
+                                        ? std::string("a run says nothing of this route: ")
+                                        : std::to_string(runs.size()) + " runs say nothing of this route: ") +
+                                   reason);
+        return kept;
+    }
+
     void collect() {
         const auto take = [&](const PredictedRuns& runs) {
             for (Observation& o : m_model.observations(runs)) {
@@ -110,17 +132,109 @@ class Work {
             suspect.ceiling = measured && p > 0.5 ? *measured : spreadOf(std::move(rates)).p50;
             because(suspect, measured);
             if (id != unlisted) {
-                const Without rest = without(id, m_question, m_answer, m_model.unknowns(), m_particles);
+                const Without rest = without({id}, m_question, m_answer, m_model.unknowns(), m_particles);
                 suspect.ifReplaced = rest.carries.p50;
                 suspect.ifReplacedSpread = rest.carries;
                 suspect.next = labelOf(rest.next);
                 for (const house::Id& equal :
-                     equalsOf(id, m_question, m_answer, m_model.unknowns(), m_particles))
+                     equalsOf(id, m_question, m_answer, m_model.unknowns(), m_particles)) {
                     suspect.equals.push_back(labelOf(equal));
+                    suspect.equalIds.push_back(equal);
+                }
             }
             m_out.suspects.push_back(std::move(suspect));
         }
         m_out.nextElement = m_out.suspects.front().next;
+    }
+
+    // Each direction has its own limit.
+    void directions() {
+        for (const std::size_t d : {std::size_t{0}, std::size_t{1}}) {
+            Question one = m_question;
+            one.only = d;
+            const Answer answered = answer(one, m_particles);
+            const auto probabilities = byElement(answered, m_model.unknowns(), m_particles);
+            const auto most =
+                std::max_element(probabilities.begin(), probabilities.end(),
+                                 [](const auto& a, const auto& b) { return a.second < b.second; });
+            if (most == probabilities.end()) continue;
+            std::vector<std::pair<double, double>> rates;
+            for (std::size_t k = 0; k < m_particles.size(); ++k)
+                if (m_model.unknowns()[answered.limiter[k]].element == most->first)
+                    rates.emplace_back(answered.lnRate[k], m_particles[k].weight);
+            const auto& measured = d == 0 ? m_out.measuredForward : m_out.measuredBackward;
+            const auto& need =
+                d == 0 ? m_asked.prediction.route.needForward : m_asked.prediction.route.needBackward;
+            const auto& expected = d == 0 ? m_asked.prediction.forward : m_asked.prediction.backward;
+            (d == 0 ? m_out.limitForward : m_out.limitBackward) =
+                DirectionLimit{most->first, labelOf(most->first), most->second,
+                               measured && most->second > 0.5 ? *measured : spreadOf(std::move(rates)).p50};
+            if (need)
+                (d == 0 ? m_out.forwardMet : m_out.backwardMet) = measured.value_or(expected.p50) >= *need;
+        }
+    }
+
+    // The first suspect with its equals; then with what would be next, and so on while that is more.
+    void lifts() {
+        constexpr double more = 1.05;
+        constexpr std::size_t steps = 4;
+        const Suspect& first = m_out.suspects.front();
+        if (first.element == unlisted) return;
+        const auto& need =
+            m_forward ? m_asked.prediction.route.needForward : m_asked.prediction.route.needBackward;
+        std::vector<house::Id> exchange{first.element};
+        BitRate before = first.ceiling;
+        for (std::size_t step = 0; step < 4 * steps && m_out.lifts.size() < steps; ++step) {
+            const Without rest = without(exchange, m_question, m_answer, m_model.unknowns(), m_particles);
+            if (rest.carries.p50 > before * more) {
+                Lift lift;
+                lift.exchange = exchange;
+                lift.then = rest.carries.p50;
+                lift.next = labelOf(rest.next);
+                for (const house::Id& id : exchange)
+                    lift.labels.push_back(labelOf(id));
+                lift.cost = costOf(exchange, lift.then);
+                before = lift.then;
+                m_out.lifts.push_back(std::move(lift));
+                if (!need || before >= *need) break;
+            }
+            if (rest.next == unlisted ||
+                std::find(exchange.begin(), exchange.end(), rest.next) != exchange.end())
+                break;
+            exchange.push_back(rest.next);
+        }
+        if (!m_out.lifts.empty()) m_out.nextElement = m_out.lifts.front().next;
+    }
+
+    // The cheapest boxes of the same family that carry so much, each once; nothing where one of the elements
+    // is no box.
+    [[nodiscard]] std::optional<quantity::Money> costOf(const std::vector<house::Id>& elements,
+                                                        BitRate rate) const {
+        std::map<house::Id, quantity::Money> boxes;
+        for (const house::Id& id : elements) {
+            const auto e =
+                std::find_if(m_asked.prediction.elements.begin(), m_asked.prediction.elements.end(),
+                             [&](const auto& one) { return one.element.id == id; });
+            if (e == m_asked.prediction.elements.end()) return std::nullopt;
+            const house::Device* device = m_asked.house.device(e->element.device);
+            const catalog::DeviceClass* now =
+                device == nullptr ? nullptr : m_asked.catalog.device(device->deviceClass);
+            if (now == nullptr) return std::nullopt;
+            const catalog::DeviceClass* best = nullptr;
+            for (const catalog::DeviceClass& cls : m_asked.catalog.devices) {
+                const catalog::Phy* phy = m_asked.catalog.phy(cls.ethernetPhy);
+                if (cls.family != now->family || phy == nullptr || cls.goodput.p50 < rate * 0.99 ||
+                    capacity::goodput(phy->rate, {}) < rate * 0.99)
+                    continue;
+                if (best == nullptr || cls.price < best->price) best = &cls;
+            }
+            if (best == nullptr) return std::nullopt;
+            boxes[device->id] = best->price;
+        }
+        quantity::Money sum;
+        for (const auto& [id, price] : boxes)
+            sum = sum + price;
+        return sum;
     }
 
     // How the suspect is, where it is the limiter.
@@ -196,7 +310,12 @@ class Work {
 
     void warnings() {
         for (const Reading& reading : m_readings)
-            if (reading.element.empty()) m_out.warnings.push_back(reading.text);
+            if (reading.element.empty())
+                m_out.warnings.push_back(reading.text +
+                                         (!reading.isFarBelow ? ""
+                                          : m_out.suspects.front().element == unlisted
+                                              ? "; something that is not in the survey holds it back"
+                                              : "; something in the way is not as it should be"));
         for (std::string& text : contradictions(m_asked))
             m_out.warnings.push_back(std::move(text));
         for (std::size_t o = 0; o < m_observations.size(); ++o) {
@@ -209,6 +328,11 @@ class Work {
                     describe(m_observations[o], *m_from[o], m_asked.prediction.route.id));
         }
         aboutMedia();
+        std::vector<std::string> once; // nothing is said twice
+        for (std::string& warning : m_out.warnings)
+            if (std::find(once.begin(), once.end(), warning) == once.end())
+                once.push_back(std::move(warning));
+        m_out.warnings = std::move(once);
     }
 
     // A medium that never was the limit has not been tested, however many runs went over it.
@@ -240,14 +364,38 @@ class Work {
         std::string& out = m_out.sentence;
         out = (anyRun ? "The limit is " : "Expected limit: ") + first.label + " (" +
               percent(first.probability) + "): " + plainBoth(carried);
+        if (const auto other = otherWay()) out += "; " + *other;
         if (m_out.needMet)
             out += ". That meets the need of " + plain(*need) + ": nothing to replace";
-        else if (first.ifReplaced && *first.ifReplaced > carried * 1.05)
-            out += ". Without it " + first.next + " would allow " + plain(*first.ifReplaced);
+        else if (!m_out.lifts.empty())
+            out += liftWords();
         out += ".";
     }
 
-    const Case& m_asked;
+    // What limits the other direction, where both were measured and it is something else.
+    [[nodiscard]] std::optional<std::string> otherWay() const {
+        const auto& other = m_forward ? m_out.limitBackward : m_out.limitForward;
+        const Suspect& first = m_out.suspects.front();
+        if (!m_out.measuredForward || !m_out.measuredBackward || !other || other->probability <= 0.5 ||
+            other->element == first.element || other->element == unlisted ||
+            std::find(first.equalIds.begin(), first.equalIds.end(), other->element) != first.equalIds.end())
+            return std::nullopt;
+        return std::string(m_forward ? "back" : "forward") + " it is " + other->label + " (" +
+               percent(other->probability) + "): " + plainBoth(other->ceiling);
+    }
+
+    [[nodiscard]] std::string liftWords() const {
+        const Lift& lift = m_out.lifts.front();
+        if (lift.exchange.size() == 1)
+            return ". Without it " + lift.next + " would allow " + plain(lift.then);
+        std::string all;
+        for (std::size_t i = 1; i < lift.labels.size(); ++i)
+            all += (i == 1 ? "" : i + 1 == lift.labels.size() ? " and " : ", ") + lift.labels[i];
+        return ". With " + all + " exchanged as well, " + lift.next + " would allow " + plain(lift.then);
+    }
+
+    Diagnosis m_out;
+    const Case m_asked; // its runs are those over the route
     Model m_model;
     std::vector<Observation> m_observations;
     std::vector<const capacity::RoutePrediction*> m_from; // by observation
@@ -257,7 +405,6 @@ class Work {
     Answer m_answer;
     std::vector<Reading> m_readings;
     bool m_forward = true;
-    Diagnosis m_out;
 };
 
 } // namespace

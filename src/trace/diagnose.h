@@ -29,7 +29,8 @@ struct Suspect {
     std::string next;                ///< label of what would limit then
     std::string state;               ///< how it is likely to be, beyond its class; empty: as its class says
     double stateProbability = 0;     ///< of that, given that it is the limiter
-    std::vector<std::string> equals; ///< labels of others of its kind with the same ceiling
+    std::vector<std::string> equals; ///< labels of others with the same ceiling: they are one limit
+    std::vector<house::Id> equalIds; ///< their ids
     std::vector<Evidence> evidence;  ///< by time; those that moved it by more than two in a hundred
     std::vector<std::string> because;
 };
@@ -57,6 +58,23 @@ struct NextTest {
     std::vector<Outcome> outcomes; ///< of the first test: by falling probability
 };
 
+/// What limits one direction.
+struct DirectionLimit {
+    std::string element;
+    std::string label;
+    double probability = 0;
+    BitRate ceiling; ///< as measured where it is more likely than not
+};
+
+/// A least set of elements to exchange, and what the route would carry then, in the direction that speaks.
+struct Lift {
+    std::vector<house::Id> exchange;
+    std::vector<std::string> labels;
+    BitRate then;
+    std::optional<quantity::Money> cost; ///< guide prices of the boxes; nothing: one of them has none
+    std::string next;                    ///< label of what would limit then
+};
+
 struct Diagnosis {
     std::string route;
     std::vector<Suspect> suspects;   ///< by falling probability, those above 0.5 %
@@ -66,7 +84,13 @@ struct Diagnosis {
     std::optional<BitRate> measuredBackward;
     std::string nextElement; ///< label of what would limit if the first suspect were replaced
     std::string sentence;    ///< "what is the limit now, and what next?"
-    bool needMet = false;    ///< a need is known, and what the route carries meets it
+    bool needMet = false;    ///< a need is known, and what the route carries that way meets it
+    std::optional<DirectionLimit> limitForward;
+    std::optional<DirectionLimit> limitBackward;
+    std::optional<bool> forwardMet; ///< nothing: no need is stated
+    std::optional<bool> backwardMet;
+    std::vector<Lift> lifts;          ///< each more than the one before, up to the need and to the next rate
+    std::vector<std::string> leftOut; ///< ids of runs that say nothing of this route; warned of
 };
 
 /// What is asked.

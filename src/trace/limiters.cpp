@@ -34,7 +34,7 @@ Question questionOf(const Model& model, const std::vector<Observation>& observat
         // The delay as the runs found it.
         for (const Observation& o : observations)
             if (isOwn(o, prediction.route.id) && o.shape.forward == forward && !o.shape.arrangement.swapped &&
-                o.shape.streams == streams && !o.atLeast)
+                o.shape.streams == streams && !o.atLeast && !o.fromMemory)
                 terms = o.terms;
         out.terms[forward ? 0 : 1] = std::move(terms);
     }
@@ -117,28 +117,20 @@ std::vector<bool> where(const house::Id& element, const Answer& answer, const st
 
 } // namespace
 
-Without without(const house::Id& element, const Question& question, const Answer& answer,
+Without without(const std::vector<house::Id>& elements, const Question& question, const Answer& answer,
                 const std::vector<Unknown>& unknowns, const std::vector<Particle>& particles) {
-    const std::vector<bool> in = where(element, answer, unknowns, particles);
+    const std::vector<bool> in = where(elements.front(), answer, unknowns, particles);
     std::vector<std::pair<double, double>> rates;
     std::map<house::Id, double> next;
     for (std::size_t p = 0; p < particles.size(); ++p) {
         if (!in[p]) continue;
         const auto& terms = question.terms[answer.direction[p]];
-        house::ElementKind kind = house::ElementKind::host;
-        double own = noLimit;
-        for (const Term& term : terms)
-            if (unknowns[term.unknown].element == element && allows(particles[p], term) < own) {
-                own = allows(particles[p], term);
-                kind = unknowns[term.unknown].kind;
-            }
         double least = noLimit;
-        house::Id limit = element;
+        house::Id limit = elements.front();
         for (const Term& term : terms) {
             const Unknown& unknown = unknowns[term.unknown];
             const double z = allows(particles[p], term);
-            if (unknown.element == element || (unknown.kind == kind && std::fabs(z - own) < sameCeiling))
-                continue;
+            if (std::find(elements.begin(), elements.end(), unknown.element) != elements.end()) continue;
             if (z < least) {
                 least = z;
                 limit = unknown.element;
@@ -164,7 +156,7 @@ std::vector<house::Id> equalsOf(const house::Id& element, const Question& questi
         weight += particles[p].weight;
         for (const Term& term : question.terms[answer.direction[p]]) {
             const Unknown& other = unknowns[term.unknown];
-            if (other.element != element && other.kind == held.kind &&
+            if (other.element != element && other.part == Part::element && other.element != unlisted &&
                 std::fabs(allows(particles[p], term) - answer.lnRate[p]) < sameCeiling)
                 equal[other.element] += particles[p].weight;
         }

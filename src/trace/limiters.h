@@ -32,16 +32,18 @@ byElement(const Answer& answer, const std::vector<Unknown>& unknowns, const std:
 /// The tenth, fiftieth and ninetieth percentile of exp(ln) under weights; at least one of these above 0.
 [[nodiscard]] catalog::RateSpread spreadOf(std::vector<std::pair<double, double>> lnAndWeight);
 
-/// What the route would carry without an element: its spread and the element that would limit then. Equals of
-/// its kind are taken to be replaced with it, since two equal ports must both be.
+/// What the route would carry without some elements, the rest as it is: its spread and the element that would
+/// limit then. Where the first of them is the limit, it is asked; without one of two equal ports that is the
+/// same rate again.
 struct Without {
     catalog::RateSpread carries;
     house::Id next;
 };
-[[nodiscard]] Without without(const house::Id& element, const Question& question, const Answer& answer,
-                              const std::vector<Unknown>& unknowns, const std::vector<Particle>& particles);
+[[nodiscard]] Without without(const std::vector<house::Id>& elements, const Question& question,
+                              const Answer& answer, const std::vector<Unknown>& unknowns,
+                              const std::vector<Particle>& particles);
 
-/// The elements that allow the same as this one where it is the limit, and are of its kind.
+/// The elements that allow the same as this one where it is the limit: together with it they are one limit.
 [[nodiscard]] std::vector<house::Id> equalsOf(const house::Id& element, const Question& question,
                                               const Answer& answer, const std::vector<Unknown>& unknowns,
                                               const std::vector<Particle>& particles);

@@ -178,7 +178,17 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
         std::vector<double> rtts;
         std::vector<Symptoms> symptoms;
     };
-    std::vector<std::pair<std::pair<RunShape, bool>, Alike>> groups;
+    struct Kind {
+        RunShape shape;
+        bool atLeast = false;
+        bool fromMemory = false;
+        bool operator==(const Kind& o) const {
+            return shape == o.shape && atLeast == o.atLeast && fromMemory == o.fromMemory;
+        }
+    };
+    std::vector<std::pair<Kind, Alike>> groups;
+    // Only simulated endpoints read and write their disks in a run.
+    const catalog::FileProtocol* protocol = m_catalog.protocol(route.prediction->route.fileProtocol);
     const house::Id id = route.prediction->route.id;
     // Where the appliances that ran were written down, runs without any are quiet ones.
     const bool appliancesNoted = std::any_of(route.runs.begin(), route.runs.end(),
@@ -198,7 +208,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
             std::unique(how.arrangement.altered.begin(), how.arrangement.altered.end()),
             how.arrangement.altered.end());
         const bool atLeast = saysAtLeast(run);
-        const auto key = std::pair(how, atLeast);
+        const Kind key{how, atLeast, protocol != nullptr && !run.simulated};
         auto it = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == key; });
         if (it == groups.end()) {
             groups.push_back({key, {}});
@@ -206,6 +216,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
             it->second.observation.route = id;
             it->second.observation.shape = how;
             it->second.observation.atLeast = atLeast;
+            it->second.observation.fromMemory = key.fromMemory;
         }
         Alike& alike = it->second;
         alike.observation.runs.push_back(run.id);
@@ -230,6 +241,14 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
         o.terms =
             terms(o.shape, id,
                   alike.rtts.empty() ? std::nullopt : std::optional(benchmark::quantile(alike.rtts, 0.5)));
+        if (o.fromMemory) {
+            std::erase_if(o.terms, [&](const Term& t) {
+                return m_unknowns[t.unknown].kind == house::ElementKind::storage &&
+                       m_unknowns[t.unknown].part == Part::element;
+            });
+            for (Term& term : o.terms) // the ceilings have the protocol in them
+                term.gain -= std::log(protocol->share.p50);
+        }
         o.symptoms.queue = majority(alike.symptoms, &Symptoms::queue);
         o.symptoms.window = majority(alike.symptoms, &Symptoms::window);
         o.symptoms.buffer = majority(alike.symptoms, &Symptoms::buffer);

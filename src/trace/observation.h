@@ -56,7 +56,9 @@ struct Observation {
     RunShape shape;
     std::vector<std::string> runs; ///< ids
     std::vector<Term> terms;
-    house::Id link;       ///< a reading of this link's rate or of the adapters at this medium, no run
+    house::Id link; ///< a reading of this link's rate or of the adapters at this medium, no run
+    bool fromMemory =
+        false; ///< of a route over which files are copied: the run met neither its disks nor its protocol
     bool atLeast = false; ///< the run was held by its own order: the route carries no less
     double lnRate = 0;    ///< ln bit/s of goodput
     double below = 0;     ///< how far a run may stay below the least ceiling, one standard deviation in ln

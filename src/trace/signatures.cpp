@@ -1,5 +1,6 @@
 #include "trace/signatures.h"
 
+#include "benchmark/remarks.h"
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
 #include "benchmark/tolerances.h"
@@ -16,6 +17,8 @@ using benchmark::Direction;
 using benchmark::Run;
 using capacity::ElementPrediction;
 using quantity::plain;
+
+constexpr double segmentBytes = 1448;
 
 bool isFlat(const Run& run) {
     const std::vector<double> seconds = benchmark::wholeSeconds(run);
@@ -40,13 +43,11 @@ class Reader {
             if (run.samples.size() < 5) continue;
             if (isFlat(run) && newestOfItsKind(run)) flatAtARate(run);
             aboveWhatIsPossible(run);
-            onAnotherInterface(run);
             theHostItself(run);
         }
         for (const Direction d : {Direction::forward, Direction::backward}) {
             farBelowEveryCeiling(d);
             streamsAgainstOne(d);
-            queueUnderLoad(d);
         }
         // The same reading of several runs is one reading.
         std::vector<Reading> once;
@@ -100,15 +101,6 @@ class Reader {
         if (const auto why = impossibility(m_prediction, run)) warn(*why);
     }
 
-    void onAnotherInterface(const Run& run) {
-        const double payload = run.goodput.bps() / 8 * (run.seconds - run.warmupSeconds);
-        for (const auto& [count, side] :
-             {std::pair(run.interfaceSender, "sender"), std::pair(run.interfaceReceiver, "receiver")})
-            if (count && static_cast<double>(count->bytes) < payload * 0.9)
-                warn(std::string("the interface ") + count->name + " of the " + side +
-                     " did not carry the bytes of a run: it went over another interface");
-    }
-
     void theHostItself(const Run& run) {
         const bool forward = run.config.direction == Direction::forward;
         const std::string sender =
@@ -133,10 +125,11 @@ class Reader {
         if (!measured) return;
         const BitRate lowest = d == Direction::forward ? m_prediction.forward.p10 : m_prediction.backward.p10;
         if (measured->bps() < lowest.bps() * farBelow)
-            warn(std::string("far below every ceiling ") +
-                 (d == Direction::forward ? "forward" : "backward") + ": " + plain(*measured) +
-                 " where at least " + plain(lowest) +
-                 " was expected; something that is not in the survey holds it back");
+            m_readings.push_back({"",
+                                  std::string("far below every ceiling ") +
+                                      (d == Direction::forward ? "forward" : "backward") + ": " +
+                                      plain(*measured) + " where at least " + plain(lowest) + " was expected",
+                                  true});
     }
 
     void streamsAgainstOne(Direction d) {
@@ -147,21 +140,42 @@ class Reader {
         const auto single = benchmark::summarise(one, d, benchmark::Rule::median);
         const auto several = benchmark::summarise(many, d, benchmark::Rule::median);
         if (!single || !several || several->goodput.bps() < single->goodput.bps() * manyOverOne) return;
-        warn("several streams carry " + plain(several->goodput) + ", one carries " + plain(single->goodput) +
-             ": one stream is held by its window over the delay, not by the medium");
+        const std::string rates = "several streams carry " + plain(several->goodput) + ", one carries " +
+                                  plain(single->goodput) + ": ";
+        // Only what was seen is claimed: a closed window, or segments that were lost.
+        bool window = false;
+        double loss = 0;
+        std::optional<double> bound;
+        for (const Run& run : one) {
+            window = window || (run.senderLimited && run.senderLimited->receiverWindow > heldFrom);
+            if (const auto share = lossOf(run); share && *share > loss) {
+                loss = *share;
+                bound = mathisBound(run, *share);
+            }
+        }
+        if (window)
+            warn(rates + "one stream is held by its window over the delay, not by the medium");
+        else if (loss > lossFrom)
+            warn(rates + "segments are lost on the way (" + quantity::significant(loss * 100, 2) +
+                 " % were sent again" +
+                 (bound ? ", with which one stream carries about " + plain(BitRate::bitsPerSecond(*bound))
+                        : "") +
+                 "): cable, crimp, noise, or a switch with too small a buffer");
+        else
+            warn(rates + "one stream does not fill the way, and its figures do not say why");
     }
 
-    void queueUnderLoad(Direction d) {
-        for (const Run& run : m_runs) {
-            if (run.config.direction != d || !run.rttIdleUs || !run.rttLoadedUs) continue;
-            const double rise = run.rttLoadedUs->p50 - run.rttIdleUs->p50;
-            if (rise > std::max(2000.0, run.rttIdleUs->p50))
-                warn("delay rises from " + quantity::plainMicroseconds(run.rttIdleUs->p50) + " to " +
-                     quantity::plainMicroseconds(run.rttLoadedUs->p50) + " under load " +
-                     (d == Direction::forward ? "forward" : "backward") +
-                     ": a queue at a real bottleneck in the network");
-            return; // one reading is enough
-        }
+    // The share of the segments that were sent again.
+    static std::optional<double> lossOf(const Run& run) {
+        const double segments = benchmark::payloadBytes(run) / segmentBytes;
+        if (!run.retransmits || segments < 1000) return std::nullopt;
+        return static_cast<double>(*run.retransmits) / segments;
+    }
+    // Rate of one stream under random loss p: 1.22 · MSS / (RTT · √p) (Mathis, Semke, Mahdavi and Ott 1997).
+    static std::optional<double> mathisBound(const Run& run, double p) {
+        const auto& rtt = run.rttLoadedUs ? run.rttLoadedUs : run.rttIdleUs;
+        if (!rtt || p <= 0) return std::nullopt;
+        return 1.22 * segmentBytes * 8 / (rtt->p50 * 1e-6 * std::sqrt(p));
     }
 
     const capacity::RoutePrediction& m_prediction;

@@ -10,6 +10,7 @@ namespace metrodos::trace {
 struct Reading {
     std::string element; ///< empty: a warning
     std::string text;
+    bool isFarBelow = false; ///< the runs lie far below every ceiling
 };
 
 /// Why a run of the route cannot be: more than a port of known rate carries. Nothing when it can.

@@ -22,6 +22,16 @@ inline constexpr double runError = 0.01;
 /// What a PHY rate says of goodput, in ln: rounding, and frames that come again.
 inline constexpr double phyError = 0.17;
 
+/// Share of segments sent again above which loss holds a stream back in a house: below, cubic fills its links
+/// (RFC 9438).
+inline constexpr double lossFrom = 1e-4;
+/// s: a run that was stopped before has not got up to speed, even over a long delay.
+inline constexpr double rampUpSeconds = 2;
+/// An interface counts headers as well, so that it never counts less than the payload that crossed it; below
+/// this share of it the bytes went elsewhere. Below so many bytes what else the machine sends would decide.
+inline constexpr double crossedFrom = 0.9;
+inline constexpr double leastCounted = 1e5;
+
 // From when on a run has a sign.
 
 /// The loaded delay has risen when it lies above the idle one by this share and by so many microseconds:

@@ -50,12 +50,14 @@ RateSpread times(const RateSpread& base, const catalog::Spread<double>& share) {
 class Maker {
   public:
     Maker(const capacity::ElementPrediction& element, const house::House& house,
-          const catalog::Catalog& catalog, const capacity::Framing& framing, double scale)
+          const catalog::Catalog& catalog, const capacity::Framing& framing, double scale,
+          std::optional<BitRate> linkedAt)
         : m_element(element)
         , m_house(house)
         , m_catalog(catalog)
         , m_framing(framing)
         , m_scale(scale)
+        , m_linkedAt(linkedAt)
         , m_signatures(signatureNames(element.element.kind))
         // Which end of a route an element lies at decides what its directions are called.
         , m_connection(house.connection(element.element.connection)) {}
@@ -137,6 +139,8 @@ class Maker {
     // What the survey says against a fault.
     [[nodiscard]] double knowledge(const FaultClass& fault) const {
         if (m_connection == nullptr) return 1;
+        // From 1 Gbit/s on duplex is always negotiated (IEEE 802.3, 40.5): the ends cannot disagree.
+        if (fault.id == "duplex" && m_linkedAt && m_linkedAt->inMegabits() >= 1000) return 0;
         if (m_element.element.kind == ElementKind::cable && m_connection->goodPairs.value_or(0) == 4)
             return measuredPairs;
         if (fault.id != "strip") return 1;
@@ -190,7 +194,8 @@ class Maker {
     const house::House& m_house;
     const catalog::Catalog& m_catalog;
     const capacity::Framing& m_framing;
-    double m_scale; // what a file protocol leaves of the network
+    double m_scale;                    // what a file protocol leaves of the network
+    std::optional<BitRate> m_linkedAt; // the rate that the link was read to run at; the house here has none
     std::array<std::string, 2> m_signatures;
     const house::Connection* m_connection;
     std::array<RateSpread, 2> m_base;
@@ -326,7 +331,8 @@ Unknowns unknownsOf(const capacity::RoutePrediction& prediction, const house::Ho
                                                  ? nullptr
                                                  : catalog.medium(connection->medium);
         one.variation = medium == nullptr ? 0 : medium->variation;
-        one.states = Maker(e, anyRead ? unread : house, catalog, framing, scale)
+        one.states = Maker(e, anyRead ? unread : house, catalog, framing, scale,
+                           connection == nullptr ? std::nullopt : connection->linkedAt)
                          .make(senseOf(prediction.elements, i, true) == 0);
         for (State& state : one.states)
             state.variation = one.variation;

@@ -2,6 +2,7 @@
 
 #include "catalog/refit.h"
 #include "trace/limiters.h"
+#include "trace/route_taken.h"
 
 #include <algorithm>
 #include <cmath>
@@ -21,7 +22,10 @@ class Exchange {
         : m_asked(asked)
         , m_model(asked.prediction, asked.house, asked.catalog) {
         std::vector<Observation> observations = m_model.readings();
-        for (Observation& o : m_model.observations({&asked.prediction, asked.runs}))
+        std::vector<benchmark::Run> own = asked.runs;
+        std::erase_if(
+            own, [&](const benchmark::Run& run) { return saysNothing(run, asked.prediction).has_value(); });
+        for (Observation& o : m_model.observations({&asked.prediction, own}))
             observations.push_back(std::move(o));
         m_particles = infer(m_model.unknowns(), observations, asked.particles, asked.seed);
         m_question = questionOf(m_model, observations);

@@ -1,3 +1,4 @@
+#include "benchmark/remarks.h"
 #include "catalog/load.h"
 #include "standin/simulate.h"
 #include "support/houses.h"
@@ -94,17 +95,18 @@ class TestTrace : public QObject {
     void severalStreamsAgainstOneIsTheWindow() {
         auto runs = both(2100, 4);
         runs.push_back(steadyRun(Direction::forward, 600, 1, 0.002, "c"));
+        runs.back().senderLimited = benchmark::SenderLimited{0.05, 0.95, 0};
         const auto d = diagnosed(testing::coaxHouse(), runs);
         QVERIFY(warns(d, "window over the delay"));
         QCOMPARE(d.suspects.front().element, std::string("coax")); // judged by the four streams
     }
-    void risingDelayIsAQueue() {
+    void risingDelayIsARemarkOfTheRun() {
         auto runs = both(311);
         runs[0].rttIdleUs = benchmark::Percentiles{3600, 4000};
         runs[0].rttLoadedUs = benchmark::Percentiles{11000, 12000};
-        QVERIFY(warns(diagnosed(testing::coaxHouse("usb2"), runs), "a queue at a real bottleneck"));
-        runs[0].rttLoadedUs = benchmark::Percentiles{3700, 4100};
-        QVERIFY(!warns(diagnosed(testing::coaxHouse("usb2"), runs), "a queue"));
+        runs[0].senderLimited = benchmark::SenderLimited{1, 0, 0};
+        QVERIFY(!warns(diagnosed(testing::coaxHouse("usb2"), runs), "queue"));
+        QVERIFY(benchmark::remarks(runs[0]).front().find("a queue of") != std::string::npos);
     }
     void bytesOverAnotherInterfaceAreNoticed() {
         auto runs = both(311);

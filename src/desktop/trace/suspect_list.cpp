@@ -84,10 +84,11 @@ class SuspectRow : public QWidget {
             for (const std::string& label : suspect.equals)
                 others << QString::fromStdString(label);
             layout->addWidget(
-                line(SuspectList::tr("as slow as it: %1").arg(others.join(QStringLiteral("; "))), false));
+                line(SuspectList::tr("one limit with it, as slow: %1").arg(others.join(QStringLiteral("; "))),
+                     false));
         }
         if (suspect.ifReplaced)
-            layout->addWidget(line(SuspectList::tr("carries %1; without it the route would carry %2")
+            layout->addWidget(line(SuspectList::tr("carries %1; without it alone the route would carry %2")
                                        .arg(bothText(suspect.ceiling), bothText(*suspect.ifReplaced)),
                                    false));
         for (const std::string& reason : suspect.because)

@@ -11,6 +11,7 @@
 #include <QLabel>
 #include <QScrollArea>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace metrodos::desktop {
 namespace {
@@ -130,7 +131,20 @@ void TraceView::fillVerdict(const trace::Diagnosis& d) {
     QString name = QString::fromStdString(first.label);
     if (!first.state.empty() && first.stateProbability > 0.5)
         name += QStringLiteral(": ") + QString::fromStdString(first.state);
-    m_verdict->setText(measured ? tr("The limit is: %1").arg(name) : tr("Expected limit: %1").arg(name));
+    // Two limits where the directions differ.
+    const auto& there = d.limitForward;
+    const auto& back = d.limitBackward;
+    const bool differ =
+        d.measuredForward && d.measuredBackward && there && back && there->element != back->element &&
+        there->probability > 0.5 && back->probability > 0.5 &&
+        std::find(first.equalIds.begin(), first.equalIds.end(), there->element) == first.equalIds.end() &&
+        std::find(first.equalIds.begin(), first.equalIds.end(), back->element) == first.equalIds.end();
+    if (differ)
+        m_verdict->setText(
+            tr("The limit is: forward %1, back %2")
+                .arg(QString::fromStdString(there->label), QString::fromStdString(back->label)));
+    else
+        m_verdict->setText(measured ? tr("The limit is: %1").arg(name) : tr("Expected limit: %1").arg(name));
     QStringList figures;
     if (d.measuredForward) figures << tr("measured forward %1").arg(bothText(*d.measuredForward));
     if (d.measuredBackward) figures << tr("backward %1").arg(bothText(*d.measuredBackward));
@@ -144,19 +158,24 @@ void TraceView::fillVerdict(const trace::Diagnosis& d) {
 }
 
 void TraceView::fillReplacing(const trace::Diagnosis& d) {
-    const trace::Suspect& first = d.suspects.front();
     QStringList lines;
     const house::Route* route = m_model.route();
     if (d.needMet) lines << tr("Nothing to replace: the need is met already.");
-    if (first.ifReplacedSpread && !first.next.empty()) {
-        lines << tr("%1 would be next, at %2.")
-                     .arg(QString::fromStdString(first.next), rangeText(*first.ifReplacedSpread));
-        if (route != nullptr && route->needForward && !d.needMet)
-            lines << (*first.ifReplaced >= *route->needForward
-                          ? tr("That would meet the need of %1; now it is not met.")
-                                .arg(rateText(*route->needForward))
-                          : tr("The need of %1 would still not be met.").arg(rateText(*route->needForward)));
+    for (const trace::Lift& lift : d.lifts) {
+        QStringList labels;
+        for (const std::string& label : lift.labels)
+            labels << QString::fromStdString(label);
+        lines << tr("Exchange %1: then %2 would be next, at %3%4.")
+                     .arg(labels.join(tr(" and ")), QString::fromStdString(lift.next), rateText(lift.then),
+                          lift.cost
+                              ? tr(", guide price %1").arg(QLocale().toString(lift.cost->inUnits(), 'f', 0))
+                              : QString());
     }
+    if (route != nullptr && route->needForward && !d.needMet && !d.lifts.empty())
+        lines << (d.lifts.back().then >= *route->needForward
+                      ? tr("That would meet the need of %1; now it is not met.")
+                            .arg(rateText(*route->needForward))
+                      : tr("The need of %1 would still not be met.").arg(rateText(*route->needForward)));
     if (lines.isEmpty()) lines << tr("It is not known what would have to be replaced.");
     m_replacing->setText(lines.join(QLatin1Char('\n')));
 }
