@@ -1,12 +1,31 @@
 #include "capacity/copper.h"
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 
 namespace metrodos::capacity {
 namespace {
 
 using Chances = std::map<const catalog::Phy*, double>;
+
+// That a link comes up at this length: surely up to one length; from there on ever less, logistic in the
+// length, through the catalog's chance at the length that it usually reaches. Crosstalk and loss grow evenly,
+// and no link knows a last metre.
+double linksAt(const catalog::Catalog& catalog, const catalog::Reach& reach, quantity::Length length) {
+    const double certain = reach.certain.inMetres();
+    const double likely = reach.likely.inMetres();
+    const double metres = length.inMetres();
+    if (metres <= certain) return 1;
+    if (likely <= certain) return 0;
+    constexpr double steepness = 5; // widths of the fall between the two lengths
+    constexpr double none = 0.01;   // below, the link does not come up
+    const double width = (likely - certain) / steepness;
+    const double p = catalog.likelyLinkProbability;
+    const double middle = likely + width * std::log(p / (1 - p));
+    const double out = 1 / (1 + std::exp((metres - middle) / width));
+    return out < none ? 0 : out;
+}
 
 // Walks the PHYs from the fastest: each takes its chance of what the faster ones left.
 void addCategory(Chances& chances, const catalog::Catalog& catalog, const catalog::CableCategory& category,
@@ -15,11 +34,7 @@ void addCategory(Chances& chances, const catalog::Catalog& catalog, const catalo
     for (auto phy = catalog.phys.rbegin(); phy != catalog.phys.rend(); ++phy) {
         const auto reach = category.reach.find(phy->id);
         if (reach == category.reach.end() || phy->pairs > pairs) continue;
-        double links = 0;
-        if (length <= reach->second.certain)
-            links = 1;
-        else if (length <= reach->second.likely)
-            links = catalog.likelyLinkProbability;
+        const double links = linksAt(catalog, reach->second, length);
         chances[&*phy] += left * links;
         left *= 1 - links;
     }

@@ -167,10 +167,15 @@ Ceiling ofBus(const house::House& house, const Catalog& catalog, const house::El
         known.empty() ? nullptr : *std::min_element(known.begin(), known.end(), slower);
     if (limit != nullptr && known.size() == 2) {
         const Distribution d = Distribution::of(limit->goodput);
-        return both(d, limit->label + " socket: " + rangeText(limit->goodput) + " usable",
-                    {"plug and socket agree on " + limit->label, "raw rate " + plain(limit->raw),
-                     "usable by a network adapter: " + rangeText(limit->goodput)},
-                    limit->source);
+        Ceiling out = both(d,
+                           limit->label + " socket: " + rangeText(limit->goodput) + " usable" +
+                               (limit->halfDuplex ? ", both directions together" : ""),
+                           {"plug and socket agree on " + limit->label, "raw rate " + plain(limit->raw),
+                            "usable by a network adapter: " + rangeText(limit->goodput)},
+                           limit->source);
+        if (limit->halfDuplex) out.arithmetic.emplace_back("half duplex: one total for both directions");
+        out.shared = limit->halfDuplex;
+        return out;
     }
     std::vector<RateSpread> all;
     for (const catalog::Bus& bus : catalog.buses)
@@ -222,15 +227,27 @@ Ceiling bySituation(const house::House& house, const Catalog& catalog, const hou
 }
 
 Ceiling ofService(const house::House& house, const Catalog& catalog, const house::Element& element) {
+    // Operators set more than they sell, as a rule; and what is sold above the box's own port towards them
+    // does not arrive.
+    const catalog::Phy* uplink = catalog.phy(house.service->uplink);
+    const catalog::Spread<double>& share = catalog.serviceShare;
     const auto rate = [&](const std::optional<BitRate>& known) {
-        return known ? Distribution::certain(*known) : Distribution::of(catalog.unknownService);
+        const Distribution sold =
+            known ? Distribution::of({*known * share.p10, *known * share.p50, *known * share.p90})
+                  : Distribution::of(catalog.unknownService);
+        return uplink == nullptr ? sold : sold.cappedAt(goodput(uplink->rate, {}));
     };
     const auto words = [](const std::optional<BitRate>& known) { return known ? plain(*known) : "unknown"; };
     const house::Service& service = *house.service;
     const bool atEnd = !element.entry.device.empty(); // forward goes out of the house
     Ceiling out = both(rate(atEnd ? service.up : service.down),
                        "service: " + words(service.down) + " down, " + words(service.up) + " up",
-                       {"rated down " + words(service.down) + ", up " + words(service.up),
+                       {"sold: down " + words(service.down) + ", up " + words(service.up) + "; of that " +
+                            quantity::significant(share.p10 * 100, 3) + " to " +
+                            quantity::significant(share.p90 * 100, 3) + " % arrive",
+                        uplink == nullptr ? "the box's own port towards the operator is not known"
+                                          : "the box's own port towards the operator: " + uplink->label +
+                                                ", " + plain(goodput(uplink->rate, {})),
                         "what the operator sold; test it on its own, next to its box"},
                        "the service's contract");
     out.backward = rate(atEnd ? service.down : service.up);
@@ -272,6 +289,16 @@ Ceiling ofHost(const Catalog& catalog, const house::Device& device) {
 }
 
 Ceiling ofBox(const Catalog& catalog, const house::Device& device) {
+    // What an adapter of a shared medium carries is the medium's business, where its class is reckoned with;
+    // the box has no cap of its own below its Ethernet port.
+    if (const catalog::DeviceClass* cls = catalog.device(device.deviceClass);
+        cls != nullptr && catalog::isOfMedium(cls->family))
+        if (const catalog::Phy* phy = catalog.phy(cls->ethernetPhy))
+            return both(Distribution::certain(goodput(phy->rate, {})),
+                        cls->label + ": no less than its " + phy->label + " port lets through",
+                        {cls->label, "rated " + plain(cls->rated) + ", which the medium decides about",
+                         "its own bridge keeps up with its " + phy->label + " port"},
+                        cls->source);
     if (const catalog::DeviceClass* cls = catalog.device(device.deviceClass)) {
         std::vector<std::string> arithmetic{cls->label, "the box itself carries " + rangeText(cls->goodput)};
         if (cls->rated > BitRate()) arithmetic.insert(arithmetic.begin() + 1, "rated " + plain(cls->rated));

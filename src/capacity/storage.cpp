@@ -12,7 +12,7 @@ LayoutFactors layoutFactors(house::DiskLayout layout, int disks) {
     case house::DiskLayout::stripe:
         return {n, n};
     case house::DiskLayout::mirror:
-        return {n, 1};
+        return {1, 1}; // a copy reads from one of them; only several readers at once get more
     case house::DiskLayout::parity:
         return {std::max(1.0, n - 1), std::max(1.0, n - 1)};
     }

@@ -6,8 +6,9 @@
 
 namespace metrodos::capacity {
 
-/// Reading and writing, sequential. Striping multiplies by the members; a mirror reads up to as many times
-/// and writes once; one parity disk leaves n − 1 of both. An unknown class is any of the catalog's.
+/// Reading and writing, sequential. Striping multiplies by the members; a mirror reads and writes
+/// once, since one copy reads at one disk's rate; one parity disk leaves n − 1 of both. An unknown class is
+/// any of the catalog's.
 struct StorageRates {
     Distribution read = Distribution::certain(BitRate::bitsPerSecond(1));
     Distribution write = Distribution::certain(BitRate::bitsPerSecond(1));

@@ -47,6 +47,7 @@ struct Bus {
     house::PortKind kind = house::PortKind::usb;
     BitRate raw;
     RateSpread goodput;
+    bool halfDuplex = false; ///< both directions share it
     std::string source;
 };
 
@@ -66,11 +67,13 @@ struct DeviceClass {
     std::string id;
     std::string label;
     Family family = Family::network_switch;
-    Money price;                              ///< guide price of one in a neutral currency
-    std::string ethernetPhy;                  ///< of its Ethernet ports
-    std::string busPhy;                       ///< of its plug, for family bus
-    BitRate rated;                            ///< the promise on the box; 0 where there is none
-    RateSpread goodput;                       ///< what the box itself can carry, one direction
+    Money price;             ///< guide price of one in a neutral currency
+    std::string ethernetPhy; ///< of its Ethernet ports
+    std::string busPhy;      ///< of its plug, for family bus
+    std::string speaks; ///< which of the languages of its medium: those of another do not hear each other;
+                        ///< empty: the usual one
+    BitRate rated;      ///< the promise on the box; 0 where there is none
+    RateSpread goodput; ///< what the box itself can carry, one direction
     std::map<std::string, RateSpread> medium; ///< by situation: what a pair carries over its medium
     std::string source;
 };
@@ -84,7 +87,9 @@ struct MediumClass {
     house::Medium medium = house::Medium::coax;
     std::string label;
     Spread<double> rttMicroseconds;
-    double variation = 0; ///< relative standard deviation of the rate from second to second
+    double variation = 0;   ///< relative standard deviation of the rate from second to second
+    double hours = 0;       ///< standard deviation of ln rate from hour to hour: appliances, neighbours
+    double loadedDelay = 1; ///< times the idle round trip while the medium is loaded as far as the need
     std::vector<Situation> situations;
     Spread<double> phyShare; ///< TCP goodput of the PHY rate that its adapters show
     std::string source;
@@ -104,7 +109,8 @@ struct Catalog {
     std::vector<DeviceClass> devices;
     std::vector<MediumClass> media;
     double wiredRttMicroseconds = 0;
-    RateSpread unknownService; ///< a service of which nobody knows the rate
+    Spread<double> serviceShare; ///< of the rate that was sold, what arrives
+    RateSpread unknownService;   ///< a service of which nobody knows the rate
     std::vector<Termination> terminations;
     Length patchLead; ///< between a jack and what is plugged into it
     CoaxModel coax;
@@ -125,6 +131,11 @@ struct Catalog {
     [[nodiscard]] const DiskClass* disk(std::string_view id) const;
     [[nodiscard]] const FileProtocol* protocol(std::string_view id) const;
 };
+
+/// An adapter of a medium that several share.
+[[nodiscard]] constexpr bool isOfMedium(Family family) {
+    return family == Family::coax || family == Family::mains || family == Family::air;
+}
 
 [[nodiscard]] constexpr Family familyOf(house::Medium medium) {
     switch (medium) {

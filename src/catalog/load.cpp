@@ -58,7 +58,7 @@ void readBuses(Catalog& out, const std::filesystem::path& file) {
         if (kind != house::PortKind::usb && kind != house::PortKind::pcie)
             fail(e.where(), "“kind” must be usb or pcie");
         out.buses.push_back({e.text("id"), e.text("label"), *kind, e.rate("raw_bps"), e.rates("goodput_bps"),
-                             e.text("source")});
+                             e.raw().value("half_duplex", false), e.text("source")});
     });
 }
 
@@ -89,6 +89,7 @@ void readDevices(Catalog& out, const std::filesystem::path& file) {
         device.ethernetPhy = e.text("ethernet_phy");
         if (out.phy(device.ethernetPhy) == nullptr) fail(e.where(), "“ethernet_phy” is unknown");
         device.busPhy = e.textOr("bus_phy");
+        device.speaks = e.textOr("speaks");
         if (!device.busPhy.empty() && out.bus(device.busPhy) == nullptr)
             fail(e.where(), "“bus_phy” is unknown");
         if (e.raw().contains("rated_bps")) device.rated = e.rate("rated_bps");
@@ -111,6 +112,8 @@ void readMedia(Catalog& out, const std::filesystem::path& file) {
                          e.text("label"),
                          {rtt[0], rtt[1], rtt[2]},
                          e.number("variation", 0, 1),
+                         e.number("hours", 0, 2),
+                         e.number("loaded_delay", 1, 100),
                          {},
                          e.spread("phy_share", 0.01, 1),
                          e.text("source")};
@@ -122,6 +125,7 @@ void readMedia(Catalog& out, const std::filesystem::path& file) {
         out.media.push_back(std::move(out1));
     });
     out.wiredRttMicroseconds = sourcedValue(document, file.string(), "wired_rtt_us", 0, 1e6);
+    out.serviceShare = Entry(document, file.string()).part("service_share").spread("share", 0.1, 2);
     out.unknownService = Entry(document, file.string()).part("unknown_service").rates("rate_bps");
     // Every class of a medium must know every way its ends can lie to each other.
     for (const DeviceClass& device : out.devices)

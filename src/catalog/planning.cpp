@@ -24,6 +24,7 @@ UseClass useOf(const Entry& e) {
     if (e.raw().contains("delay_us"))
         out.delay = std::chrono::microseconds(static_cast<long long>(e.number("delay_us", 1, 1e7)));
     out.steady = e.raw().value("steady", false);
+    out.buffered = e.raw().value("buffered", false);
     out.volume = e.raw().value("volume", false);
     static const std::map<std::string, PeerKind> peers{{"service", PeerKind::service},
                                                        {"store", PeerKind::store},
@@ -92,8 +93,8 @@ Planning readPlanning(const std::filesystem::path& file) {
     each(document, file.string(), "ways", [&](const Entry& e) { out.ways.push_back(wayOf(e)); });
     each(document, file.string(), "parts", [&](const Entry& e) {
         const std::string unit = e.text("unit");
-        if (unit != "piece" && unit != "metre" && unit != "run" && unit != "hour")
-            fail(e.where(), "“unit” must be piece, metre, run or hour");
+        if (unit != "piece" && unit != "metre" && unit != "run" && unit != "hour" && unit != "kWh")
+            fail(e.where(), "“unit” must be piece, metre, run, hour or kWh");
         out.parts.push_back({e.text("id"), e.text("label"), unit,
                              quantity::Money::units(e.number("price", 0, dearest)), e.text("source")});
     });
@@ -103,8 +104,8 @@ Planning readPlanning(const std::filesystem::path& file) {
                                 quantity::Money::units(e.number("price", 0, dearest)), e.text("source")});
     });
     for (const char* part :
-         {"labour", "hired-run", "data-jack", "patch-lead", "splitter", "entry-filter", "terminator",
-          "fibre-lead", "fibre-converter", "phone-adapter", "radio-node", "new-cable"})
+         {"labour", "electricity", "hired-run", "data-jack", "patch-lead", "splitter", "entry-filter",
+          "terminator", "fibre-lead", "fibre-converter", "phone-adapter", "radio-node", "new-cable"})
         if (out.part(part) == nullptr) fail(file.string(), std::string("the part “") + part + "” is missing");
     for (const char* way :
          {"as-is", "data", "new-own", "new-hired", "coax", "mains", "phone", "fibre", "air", "mesh"})
@@ -118,6 +119,9 @@ Planning readPlanning(const std::filesystem::path& file) {
                   laying.number("minutes_per_hole", 0, 600),
                   laying.text("cable")};
     out.phonePair = Entry(document, file.string()).part("phone_pair").rates("goodput_bps");
+    const Entry running = Entry(document, file.string()).part("running");
+    out.running = {running.number("adapter_watts", 0, 100), running.number("switch_watts", 0, 500),
+                   running.number("switch_years", 1, 40)};
     out.nicMinutes = sourcedValue(document, file.string(), "nic_minutes", 0, 600);
     out.steadyFrom = sourcedValue(document, file.string(), "steady_from", 0, 1);
     out.meshShare = sourcedValue(document, file.string(), "mesh_share", 0.1, 1);

@@ -25,8 +25,9 @@ struct UseClass {
     quantity::BitRate down;         ///< towards the spot
     quantity::BitRate up;
     std::optional<std::chrono::microseconds> delay; ///< idle round trip at most
-    bool steady = false;                            ///< drop-outs and spikes are felt
-    bool volume = false; ///< so many bytes within so many hours; its rates say only which way they go
+    bool steady = false;                            ///< it goes on all the while
+    bool buffered = false; ///< it has seconds in hand, so that drop-outs and spikes are not felt
+    bool volume = false;   ///< so many bytes within so many hours; its rates say only which way they go
     PeerKind peer = PeerKind::service;
     std::string source;
 };
@@ -46,9 +47,10 @@ struct WayClass {
     double minutesPerSpot = 0; ///< of work for each spot
     double minutesOnce = 0;    ///< and for all of them together
     int holes = 0;             ///< drilled for each spot on the same floor; each floor between is one more
-    double steadiness = 1;     ///< share of the hours without a drop-out or spike, 0–1
-    std::string security;      ///< one sentence
-    std::string rulesOut;      ///< what it is in the way of; empty: nothing
+    double steadiness =
+        1; ///< share of the hours without a drop-out or spike where there is margin to spare, 0–1
+    std::string security; ///< one sentence
+    std::string rulesOut; ///< what it is in the way of; empty: nothing
     std::string source;
 };
 
@@ -82,14 +84,22 @@ struct Laying {
     std::string cable; ///< category of new runs
 };
 
+/// What it costs to let boxes run, and how long a switch lasts.
+struct Running {
+    double adapterWatts = 4; ///< of one adapter of a shared medium
+    double switchWatts = 5;
+    double switchYears = 10;
+};
+
 struct Planning {
     std::vector<UseClass> uses;
     std::vector<WayClass> ways;
     std::vector<PartClass> parts;
     std::vector<SwitchModel> switches; ///< by rising price
     Laying laying;
-    RateSpread phonePair;     ///< what a pair of adapters carries over a phone pair of a house
-    double meshShare = 0.5;   ///< what a hop more over the same radio leaves
+    RateSpread phonePair;   ///< what a pair of adapters carries over a phone pair of a house
+    double meshShare = 0.5; ///< what a hop more over the same radio leaves
+    Running running;
     double nicMinutes = 15;   ///< of work to give a machine another network adapter
     double steadyFrom = 0.95; ///< steadiness of a way on which drop-outs and spikes are not felt
 

@@ -129,6 +129,8 @@ struct Service {
     std::optional<quantity::BitRate> down;
     std::optional<quantity::BitRate> up;
     std::string testUrl = {}; ///< a web address to load from and to; empty: none is known
+    std::string uplink =
+        {}; ///< catalog id of the PHY of the box's port towards the operator; empty: not known
 
     friend bool operator==(const Service&, const Service&) = default;
 };

@@ -95,12 +95,111 @@ class TestCapacity : public QObject {
                              chances.front().probability);
         };
         QCOMPARE(best("cat6a", 90, 4), std::pair(std::string("10gbase-t"), 1.0));
-        QCOMPARE(best("cat6", 50, 4), std::pair(std::string("10gbase-t"), 0.85));
-        QCOMPARE(best("cat6", 60, 4), std::pair(std::string("5gbase-t"), 1.0));
+        // 85 % at 55 m and sure up to 37: logistic of width (55 − 37) ÷ 5 around 55 + 3.6 · ln(0.85 ÷ 0.15)
+        // = 61.24 m.
+        QVERIFY(best("cat6", 50, 4).first == "10gbase-t" && near(best("cat6", 50, 4).second, 0.9579, 1e-3));
+        QVERIFY(best("cat6", 60, 4).first == "10gbase-t" && near(best("cat6", 60, 4).second, 0.5856, 1e-3));
+        QCOMPARE(best("cat6", 90, 4), std::pair(std::string("5gbase-t"), 1.0));
         QCOMPARE(best("cat5e", 90, 4).first, std::string("5gbase-t"));
         QCOMPARE(best("cat5e", 20, 3), std::pair(std::string("100base-tx"), 1.0));
         QCOMPARE(best("cat5e", 20, 1).first, std::string("none"));
         QCOMPARE(best("cat6", 150, 4).first, std::string("none"));
+    }
+    void tenGigabitsOverFiveEFallOffWithLength() {
+        const auto links = [](double metres) {
+            double p = 0;
+            for (const LinkChance& c :
+                 linkChances(shipped(), shipped().cable("cat5e"), quantity::Length::metres(metres), 4))
+                if (c.phy != nullptr && c.phy->id == "10gbase-t") p = c.probability;
+            return p;
+        };
+        QVERIFY(links(10) > 0.95 && links(30) > 0.85);
+        QVERIFY(std::fabs(links(38) - shipped().likelyLinkProbability) < 1e-9);
+        double before = 1;
+        for (double metres = 2; metres < 120; metres += 1) {
+            const double now = links(metres);
+            QVERIFY(now <= before && before - now < 0.05); // no last metre
+            before = now;
+        }
+        QVERIFY(links(45) > 0.3 && links(45) < 0.8);
+        QCOMPARE(links(100), 0.0);
+        // Where a standard promises it, it is sure.
+        QCOMPARE(linkChances(shipped(), shipped().cable("cat6"), quantity::Length::metres(37), 4)
+                     .front()
+                     .probability,
+                 1.0);
+    }
+    void aMediumIsLimitedOnceAndNotByItsBoxesAgain() {
+        const auto h = testing::coaxHouse();
+        const auto p = predict(h, shipped(), h.routes[0]).value();
+        for (const auto& e : p.elements) {
+            // 2.5 Gbit/s × 1448 ÷ 1538 at the adapters' ports.
+            if (e.element.device == "coax-a" || e.element.device == "coax-b")
+                QVERIFY(std::fabs(e.forward.p10.inMegabits() / 2353.7 - 1) < 1e-3);
+            if (e.element.id == "coax")
+                QVERIFY(std::fabs(p.forward.p50.bps() / e.forward.p50.bps() - 1) < 0.01);
+        }
+        // Mains boxes have no cap below their port either.
+        auto mains = h;
+        for (const char* id : {"coax-a", "coax-b"})
+            mains.device(id)->deviceClass = "mains-1200";
+        const auto q = predict(mains, shipped(), mains.routes[0]).value();
+        for (const auto& e : q.elements)
+            if (e.element.id == "coax-a") QVERIFY(std::fabs(e.forward.p10.inMegabits() / 941.5 - 1) < 1e-3);
+    }
+    void aUsb2SocketIsOneTotalForBothDirections() {
+        const auto socket = [](const char* bus) {
+            const auto h = testing::coaxHouse(bus);
+            const auto p = predict(h, shipped(), h.routes[0]).value();
+            for (const auto& e : p.elements)
+                if (e.element.kind == house::ElementKind::bus) return e.ceiling;
+            return Ceiling{
+                Distribution::certain(BitRate()), Distribution::certain(BitRate()), false, {}, {}, {}};
+        };
+        QVERIFY(socket("usb2").shared);
+        QVERIFY(socket("usb2").because.find("both directions together") != std::string::npos);
+        QVERIFY(!socket("usb3-5g").shared);
+    }
+    void aServiceBringsAboutWhatWasSoldAndNoMoreThanItsPort() {
+        auto h = testing::wiredHouse();
+        h.service =
+            house::Service{"internet", "service", "switch", BitRate::megabits(2000), BitRate::megabits(1000)};
+        house::Route route = h.routes[0];
+        route.from = "internet";
+        const auto ceiling = [&] {
+            const auto p = predict(h, shipped(), route).value();
+            return p.elements.front().ceiling;
+        };
+        QVERIFY(ceiling().forward.spread().p50.inMegabits() > 2000); // operators set more than they sell
+        QVERIFY(ceiling().forward.cdf(1900e6) > 0.01 && ceiling().forward.cdf(2200e6) < 0.99);
+        h.service->uplink = "1000base-t";
+        QVERIFY(std::fabs(ceiling().forward.quantile(0.999) / 941.5e6 - 1) < 1e-3);
+    }
+    void theLeastKeepsTheDrawsThatItsPartsShare() {
+        std::vector<double> draws;
+        for (int n = 0; n < 64; ++n)
+            draws.push_back(1e6 * (1 + (n * 37) % 64));
+        const Distribution shared = Distribution::ofDraws(draws);
+        const Distribution a = Distribution::certain(BitRate::megabits(20));
+        const Distribution b =
+            Distribution::of({BitRate::megabits(10), BitRate::megabits(40), BitRate::megabits(90)});
+        const Distribution one = Distribution::least({{"shared", &shared}, {"a", &a}});
+        const Distribution two = Distribution::least({{"shared", &shared}, {"b", &b}});
+        for (std::uint64_t n = 0; n < 64; ++n) {
+            QCOMPARE(one.drawn(n, "x"), std::min(draws[n], 20e6));
+            QCOMPARE(two.drawn(n, "x"), std::min(draws[n], b.drawn(n, "b")));
+        }
+        // Its quantiles are those of the exact least.
+        const Least exact = leastOf(std::vector<Distribution>{shared, b});
+        QCOMPARE(two.spread().p10.bps(), exact.spread.p10.bps());
+        for (const double p : {0.1, 0.5, 0.9})
+            QVERIFY(std::fabs(two.quantile(p) / (p < 0.2   ? exact.spread.p10
+                                                 : p < 0.6 ? exact.spread.p50
+                                                           : exact.spread.p90)
+                                                    .bps() -
+                              1) < 0.02);
+        QCOMPARE(shared.scaledBy(0.5).drawn(3, ""), draws[3] * 0.5);
+        QCOMPARE(shared.cappedAt(BitRate::megabits(5)).drawn(3, ""), std::min(draws[3], 5e6));
     }
     void unknownsWidenButDoNotBlock() {
         house::House h = testing::wiredHouse();

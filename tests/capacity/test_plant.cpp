@@ -54,8 +54,9 @@ class TestPlant : public QObject {
         QCOMPARE(atHundred(linkChances(classes(), cat6, length, 4, classes().termination("poor"))), 0.0);
     }
     void leadsBelongToTheChannel() {
-        // Category 6 carries 10 Gbit/s surely to 37 m: 34 m between jacks with two leads of 2 m is beyond.
-        House h = jackedHouse(34);
+        // Category 6 usually carries 10 Gbit/s to 55 m, surely to 37: 52 m between jacks with two leads of 2
+        // m is beyond the first, 32 m within the second.
+        House h = jackedHouse(52);
         const auto beyond = predict(h, classes(), h.routes[0]).value();
         QCOMPARE(beyond.elements.size(), std::size_t(5));
         QVERIFY(beyond.elements[2].ceiling.forward.cdf(5e9) > 0.1);
@@ -69,7 +70,8 @@ class TestPlant : public QObject {
         QTest::addColumn<double>("write");
         QTest::newRow("single") << int(DiskLayout::single) << 1 << 1.0 << 1.0;
         QTest::newRow("stripe of 4") << int(DiskLayout::stripe) << 4 << 4.0 << 4.0;
-        QTest::newRow("mirror of 2") << int(DiskLayout::mirror) << 2 << 2.0 << 1.0;
+        QTest::newRow("mirror of 2") << int(DiskLayout::mirror) << 2 << 1.0
+                                     << 1.0; // one copy reads from one of them
         QTest::newRow("parity of 5") << int(DiskLayout::parity) << 5 << 4.0 << 4.0;
         QTest::newRow("parity of 1") << int(DiskLayout::parity) << 1 << 1.0 << 1.0;
     }
@@ -95,12 +97,12 @@ class TestPlant : public QObject {
         QCOMPARE(copy.elements.back().element.kind, ElementKind::storage);
         QVERIFY(copy.elements.front().limiterForward > 0.95);
         QVERIFY(copy.forward.p50.inMegabytes() > 150 && copy.forward.p50.inMegabytes() < 220);
-        // At 1 Gbit/s it is the ports, less what the protocol takes: 941 · 0.92.
+        // At 1 Gbit/s it is the ports, less what the protocol takes: 941 · 0.965.
         h = wiredHouse();
         h.device("desk")->storage = h.device("shelf")->storage = Storage{"nvme", 1, DiskLayout::single};
         h.routes[0].fileProtocol = "modern";
         const auto slow = predict(h, classes(), h.routes[0]).value();
-        QVERIFY(std::fabs(slow.forward.p50.inMegabits() - 941.48 * 0.92) < 1);
+        QVERIFY(std::fabs(slow.forward.p50.inMegabits() - 941.48 * 0.965) < 1);
         QVERIFY(slow.elements.front().limiterForward < 0.01);
     }
     void theServiceEndsARoute() {
@@ -114,10 +116,11 @@ class TestPlant : public QObject {
         r.to = "net";
         const auto out = predict(h, classes(), r).value();
         QCOMPARE(out.elements.back().element.kind, ElementKind::service);
-        QCOMPARE(out.forward.p50.inMegabits(), 50.0);
-        QCOMPARE(out.backward.p50.inMegabits(), 300.0);
+        // What arrives of 50 and 300 Mbit/s sold: 1.03 of it in the middle.
+        QVERIFY(std::fabs(out.forward.p50.inMegabits() - 51.5) < 1e-6);
+        QVERIFY(std::fabs(out.backward.p50.inMegabits() - 309) < 1e-6);
         std::swap(r.from, r.to);
-        QCOMPARE(predict(h, classes(), r).value().forward.p50.inMegabits(), 300.0);
+        QVERIFY(std::fabs(predict(h, classes(), r).value().forward.p50.inMegabits() - 309) < 1e-6);
         h.service->down.reset(); // nobody knows: wide, not an error
         const auto unknown = predict(h, classes(), r).value().forward;
         QVERIFY(unknown.p90.bps() > 10 * unknown.p10.bps());

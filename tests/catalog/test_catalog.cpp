@@ -138,8 +138,8 @@ class TestCatalog : public QObject {
                               << "[0.96e9, 1.5e9]"
                               << "read_bps";
         QTest::newRow("share") << "storage.json"
-                               << "[0.85, 0.92, 0.95]"
-                               << "[0.85, 0.92, 1.95]"
+                               << "[0.92, 0.965, 0.99]"
+                               << "[0.92, 0.965, 1.99]"
                                << "share";
         QTest::newRow("air") << "air.json"
                              << "\"exponent\": 3"
