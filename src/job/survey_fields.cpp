@@ -568,7 +568,7 @@ std::vector<Field<Spot>> fieldsOf(const Catalog* catalog) {
 }
 
 template <>
-std::vector<Field<Service>> fieldsOf(const Catalog*) {
+std::vector<Field<Service>> fieldsOf(const Catalog* catalog) {
     Field<Service> url = text("test_url", "Test address", &Service::testUrl, "", false, 300);
     const auto set = url.set;
     url.set = [set](House& h, Service& s, const std::string& typed) -> Result<void> {
@@ -589,6 +589,8 @@ std::vector<Field<Service>> fieldsOf(const Catalog*) {
             box,
             rate("down_bps", "Down", &Service::down),
             rate("up_bps", "Up", &Service::up),
+            classOf("uplink_phy", "Its port towards the operator", &Service::uplink,
+                    catalog == nullptr ? nullptr : &catalog->phys),
             url};
 }
 

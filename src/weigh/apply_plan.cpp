@@ -369,7 +369,7 @@ class PlanApplier {
         for (const Device& d : m_out.house.devices)
             if (const catalog::DeviceClass* there = m_catalog.device(d.deviceClass);
                 d.room == m_hub && there != nullptr && there->family == least.family &&
-                there->goodput.p50 >= least.goodput.p50)
+                there->speaks == least.speaks && there->goodput.p50 >= least.goodput.p50)
                 return there;
         return &least;
     }

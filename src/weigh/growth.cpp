@@ -15,6 +15,8 @@ struct Terms {
     double years = 10;
     double once = 0;
     double each = 0;
+    double wattsOnce = 0;
+    double wattsEach = 0;
     bool ownPorts = true;
     int sharedPorts = 1; // that all of them take together, where they take none of their own
     bool everywhere = true;
@@ -36,6 +38,9 @@ std::optional<Terms> termsOf(const Options& options, const Prices& prices, const
             out.years = w.years;
             out.ownPorts = w.hubShare.empty();
             out.sharedPorts = w.takesPort ? 1 : 0;
+            const double watts = w.deviceClass.empty() ? 0 : options.running.adapterWatts;
+            out.wattsOnce = w.hubShare.empty() ? 0 : watts; // the one at the hub
+            out.wattsEach = std::max(out.wattsEach, watts);
             out.each += cost.each.inUnits();
             for (const auto& [key, once] : cost.once)
                 shared[key] = once.inUnits();
@@ -128,9 +133,13 @@ Growth growthOf(const Options& options, const Prices& prices, int rooms, int yea
         const auto terms = termsOf(options, prices, way);
         if (!terms) continue;
         const auto cost = [&](int n, int y) {
-            const double bought = terms->once + terms->each * n +
-                                  hubCost(hubs, options, prices, terms->ownPorts ? n : terms->sharedPorts);
-            return Money::units(bought * std::ceil(y / terms->years));
+            const double own = (terms->once + terms->each * n) * std::ceil(y / terms->years);
+            const double hub = hubCost(hubs, options, prices, terms->ownPorts ? n : terms->sharedPorts);
+            const double watts =
+                terms->wattsOnce + terms->wattsEach * n + (hub > 0 ? options.running.switchWatts : 0);
+            constexpr double hours = 365.25 * 24;
+            return Money::units(own + hub * std::ceil(y / options.running.switchYears) +
+                                watts / 1000 * hours * y * prices.of("electricity").inUnits());
         };
         GrowthLine line;
         line.way = way;

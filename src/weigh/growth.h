@@ -30,7 +30,9 @@ struct Growth {
 };
 
 /// A room costs what the spots of this house cost on that way in the mean; shared parts are paid once, and a
-/// switch as soon as the ports at the hub do not suffice. Ways that no spot can take are left out.
+/// switch as soon as the ports at the hub do not suffice. Things are bought again at the end of their own
+/// life, a switch at its own; what adapters and switches draw is paid by the hour, at the price of
+/// "electricity". Ways that no spot can take are left out.
 [[nodiscard]] Growth growthOf(const Options& options, const Prices& prices, int rooms, int years,
                               int mostRooms = 12, int mostYears = 25);
 

@@ -239,7 +239,7 @@ Need needOf(const house::House& house, const house::Spot& spot, const catalog::C
             {peer, BitRate::bitsPerSecond(one.down * use.count), BitRate::bitsPerSecond(one.up * use.count),
              cls->steady ? 1 : house.weighing.atOnce});
         if (cls->delay && (!out.delay || *cls->delay < *out.delay)) out.delay = cls->delay;
-        out.steady = out.steady || cls->steady;
+        out.steady = out.steady || (cls->steady && !cls->buffered);
         out.because.push_back(usesText({use}, catalog, house) + ": " +
                               plain(BitRate::bitsPerSecond(one.down * use.count)) + " there, " +
                               plain(BitRate::bitsPerSecond(one.up * use.count)) + " back");

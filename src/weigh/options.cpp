@@ -6,6 +6,7 @@
 #include "weigh/spot_ways.h"
 
 #include <algorithm>
+#include <cmath>
 #include <set>
 
 namespace metrodos::weigh {
@@ -58,6 +59,30 @@ std::vector<Ports> portsIn(const House& house, const Catalog& catalog, const Id&
     }
     std::sort(out.begin(), out.end(), [](const Ports& a, const Ports& b) { return a.goodput > b.goodput; });
     return out;
+}
+
+// How steady a way is and how long it delays under load follow from its media, and from how much more it
+// carries than is needed: with ln rate normal around its median, of spread s from second to second and from
+// hour to hour together, it is below the need for a share Φ(−ln(median / need) / s) of the time.
+void weather(SpotWay& way, const SpotOptions& spot, const Options& options, const Catalog& catalog) {
+    if (!way.isPossible()) return;
+    const Rates alone = aloneOf(spot, options);
+    double share = way.steadiness;
+    double delay = 1;
+    for (const catalog::MediumClass& medium : catalog.media) {
+        const auto passes = [&](const Passage& p) { return p.resource == name(medium.medium); };
+        if (std::none_of(way.passages.begin(), way.passages.end(), passes)) continue;
+        delay = std::max(delay, medium.loadedDelay);
+        const double spread = std::hypot(medium.variation, medium.hours);
+        for (const Passage& p : way.passages)
+            if (passes(p) && alone.of(p.down) > 0 && spread > 0) {
+                const double margin = std::log(p.rate.quantile(0.5) / alone.of(p.down));
+                share =
+                    std::min(share, way.steadiness * (1 - 0.5 * std::erfc(margin / spread / std::sqrt(2.0))));
+            }
+    }
+    way.steadiness = share;
+    way.loadedUs = way.rttUs.p90 * delay;
 }
 
 std::string roomLabel(const House& house, const Spot& spot) {
@@ -139,7 +164,8 @@ double carriedBy(const SpotWay& way, const SpotOptions& spot, const Options& opt
         taken[p.resource] += wanted.of(p.down) / p.rate.quantile(1 - options.share);
     for (const auto& [resource, share] : taken)
         if (share > 0) out = std::min(out, 1 / share);
-    const bool slow = need.delay && way.rttUs.p90 > static_cast<double>(need.delay->count());
+    const double delay = std::max(way.rttUs.p90, way.loadedUs);
+    const bool slow = need.delay && delay > static_cast<double>(need.delay->count());
     if (slow || (need.steady && way.steadiness < options.steadyFrom)) out = std::min(out, almost);
     return out;
 }
@@ -157,6 +183,7 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
     out.hub = *hub;
     out.hubLabel = house.room(*hub)->label;
     out.share = std::clamp(house.weighing.share, 0.5, 0.99);
+    out.running = catalog.planning.running;
     out.entryFilter = entryFilterOf(house, catalog);
     out.steadyFrom = catalog.planning.steadyFrom;
     const std::vector<Measured> measured =
@@ -164,6 +191,15 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
     if (house.service) {
         out.service = house.service->down;
         out.serviceUp = house.service->up;
+        if (const catalog::Phy* uplink = catalog.phy(house.service->uplink)) {
+            const BitRate port = capacity::goodput(uplink->rate, {});
+            for (auto* rate : {&out.service, &out.serviceUp})
+                if (*rate && **rate > port) {
+                    *rate = port;
+                    out.serviceLimit =
+                        "what the " + uplink->label + " port of its box towards the operator carries";
+                }
+        }
     }
     std::vector<Spot> places = house.spots; // with the devices that others draw from
     for (const Spot& spot : house.spots)
@@ -173,8 +209,12 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
     for (std::size_t i = 0; i < places.size(); ++i) {
         SpotOptions& spot = out.spots[i];
         spot.ways = waysTo(house, catalog, *hub, places[i], measured);
-        for (SpotWay& way : waysWithNic(house, catalog, *hub, places[i], measured, spot, out))
+        for (SpotWay& way : spot.ways)
+            weather(way, spot, out, catalog);
+        for (SpotWay& way : waysWithNic(house, catalog, *hub, places[i], measured, spot, out)) {
+            weather(way, spot, out, catalog);
             spot.ways.push_back(std::move(way));
+        }
     }
     out.freePorts = portsIn(house, catalog, *hub, true);
     const std::vector<Ports> all = portsIn(house, catalog, *hub, false);

@@ -44,7 +44,10 @@ struct SpotWay {
     std::optional<capacity::Distribution> wholeDown;
     std::optional<capacity::Distribution> wholeUp;
     catalog::Spread<double> rttUs;
+    /// Share of the time without a drop-out, a spike, or less than the need of the spot: by its class, its
+    /// margin over the need, and how its media vary by the hour.
     double steadiness = 1;
+    double loadedUs = 0; ///< round trip that nine in ten stay below while its media are loaded
     std::vector<PartUse> parts;
     double minutes = 0;     ///< own work for this spot, priced as "labour"
     double minutesOnce = 0; ///< and once for all spots on this way
@@ -105,6 +108,8 @@ struct SwitchOffer {
     int ports = 5;
 };
 
+using catalog::Running;
+
 /// What is done about the entry filter where coax is used: none is bought where the tree has one; and none
 /// stands in front of a modem whose cable internet goes above what it passes, which is split off first,
 /// before the filter.
@@ -121,6 +126,7 @@ struct Options {
     std::optional<BitRate> service;   ///< towards the house; nothing: not known
     std::optional<BitRate> serviceUp; ///< out of it
     std::string serviceLimit; ///< what makes it no more, where that is not what was sold; empty: the service
+    Running running;
     EntryFilter entryFilter = EntryFilter::atEntry;
     double steadyFrom = 0.95; ///< steadiness of a way on which a steady need is met
     double share = 0.9;       ///< of the houses like this one in which a need must be carried to count

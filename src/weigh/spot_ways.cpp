@@ -364,7 +364,8 @@ class Maker {
         const bool there = isThere(cls.id, m_room);
         std::vector<std::string> serving;
         for (const catalog::DeviceClass* other : capacity::byRate(m_catalog, c.family))
-            if (other->goodput.p50 >= cls.goodput.p50) serving.push_back(other->id);
+            if (other->goodput.p50 >= cls.goodput.p50 && other->speaks == cls.speaks)
+                serving.push_back(other->id);
         const bool thereAtHub = std::any_of(serving.begin(), serving.end(),
                                             [&](const std::string& id) { return isThere(id, m_hub); });
         const Measured* measured = there && thereAtHub ? measuredOver(c.medium) : nullptr;
@@ -374,7 +375,8 @@ class Maker {
              });
         out.rttUs = way->prediction.rttMicroseconds;
         out.promise = cls.rated;
-        out.hubShare = std::string(catalog::idOf(c.means)) + " at the hub";
+        out.hubShare = std::string(catalog::idOf(c.means)) + " at the hub" +
+                       (cls.speaks.empty() ? "" : ", " + cls.speaks);
         if (const auto lan = firstAdapterPort(*way))
             for (const bool isDown : {true, false})
                 out.passages.push_back({out.hubShare + (isDown ? " LAN down" : " LAN up"),

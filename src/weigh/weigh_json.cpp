@@ -84,6 +84,7 @@ json waysOf(const SpotOptions& spot) {
             way["down"] = spreadOf(w.down);
             way["up"] = spreadOf(w.up);
             way["rtt_us"] = w.rttUs.p50;
+            way["rtt_loaded_us"] = w.loadedUs;
             way["steadiness"] = w.steadiness;
             way["labour_minutes"] = w.minutes;
             way["holes"] = w.holes;

@@ -311,6 +311,57 @@ class TestOtherEnds : public QObject {
         QCOMPARE(count(plan, "entry-filter"), 0.0);
         QVERIFY(steps(plan).find("entry filter") == std::string::npos);
     }
+    void theServicesOwnPortIsALimitAsWell() {
+        house::House h = servedHouse(2000, 1000, 2, "access point 1200");
+        h.weighing.atOnce = 1;
+        h.service->uplink = "1000base-t"; // 941.5 of what two access points want, 1000
+        const Plan plan = planFor(h);
+        QCOMPARE(plan.limits.size(), std::size_t(1));
+        QVERIFY(isNear(plan.limits[0].need.inMegabits(), 1000) &&
+                isNear(plan.limits[0].carries.inMegabits(), 941.5));
+        QVERIFY(plan.limits[0].because.find("port of its box") != std::string::npos);
+        h.service->uplink = "2.5gbase-t";
+        QVERIFY(planFor(h).limits.empty());
+        const auto back = job::houseFromJson(job::toJson(h));
+        QVERIFY(back && *back == h);
+    }
+    void steadinessFollowsFromTheMarginAndNotFromTheName() {
+        house::House h = servedHouse(900, 300, 1, "call");
+        h.panels = {{"panel", "Panel", "hall", ""}};
+        h.jacks = {{"hall-outlet", "Hall outlet", "hall", house::JackKind::mains},
+                   {"room-outlet", "Room outlet", "room-1", house::JackKind::mains}};
+        house::Circuit ring;
+        ring.id = ring.label = "ring";
+        ring.panel = "panel";
+        ring.outlets = {{"hall-outlet", quantity::Length::metres(4)},
+                        {"room-outlet", quantity::Length::metres(6)}};
+        h.circuits = {ring};
+        const auto mains = [&](const char* uses) {
+            h.spots[0].uses = parseUses(uses, classes(), h).value();
+            const Options options = optionsFor(h);
+            for (const SpotWay& way : options.spots[0].ways)
+                if (way.key() == "mains:mains-2000")
+                    return std::pair(way, carriedBy(way, options.spots[0], options));
+            qFatal("no mains");
+        };
+        // A call takes 4 Mbit/s of some hundred: as steady as its class with margin to spare, and fast enough
+        // under load.
+        const auto [easy, carries] = mains("call");
+        QVERIFY(easy.steadiness > 0.98 && carries >= 1);
+        QVERIFY(easy.loadedUs > easy.rttUs.p90);
+        // Near what it carries it is not.
+        const auto [tight, unused] = mains("60 calls");
+        QVERIFY(tight.steadiness < 0.9);
+        // A need for 10 ms is held against the delay under load, which is above it.
+        h.spots[0].needDelay = std::chrono::microseconds(10'000);
+        QVERIFY(easy.rttUs.p90 < 10'000 && easy.loadedUs > 10'000);
+        QVERIFY(mains("call").second < 1);
+        // Buffered video does not feel drop-outs.
+        h.spots[0].needDelay.reset();
+        QVERIFY(needOf(h, h.spots[0], classes()).steady);
+        h.spots[0].uses = parseUses("2 4K streams", classes(), h).value();
+        QVERIFY(!needOf(h, h.spots[0], classes()).steady);
+    }
     void figuresComeFromTheServiceUnlessSaidOtherwise() {
         house::House h = servedHouse(100, 20, 2);
         h.spots[0].needDown = BitRate::megabits(300);
