@@ -1,4 +1,4 @@
-// Whether two sets of runs differ, and how many more it takes to know.
+// Whether two things differ, from runs that took turns, and how many more it takes to know.
 #pragma once
 
 #include "benchmark/run.h"
@@ -10,28 +10,31 @@
 namespace metrodos::benchmark {
 
 enum class Verdict {
-    tooFew,  ///< fewer than two runs of one of them
-    aFaster, ///< the 95 % interval of the difference lies above 0
+    tooFew,  ///< fewer than three pairs of runs
+    aFaster, ///< the interval of the ratio lies above 1
     bFaster,
-    alike, ///< it lies within ± `negligible` of the faster one
+    alike, ///< it lies within ± `negligible`
     undecided,
 };
 
 struct Comparison {
     Verdict verdict = Verdict::tooFew;
-    double meanA = 0; ///< bit/s
-    double meanB = 0;
-    double difference = 0; ///< A − B
-    double low = 0;        ///< 95 % interval of the difference (Welch 1947)
-    double high = 0;
-    int morePairs = 0; ///< further pairs of runs that would settle it, from the spread so far; 0: settled
+    int pairs = 0;
+    double ratio = 1; ///< of A to B: the geometric mean of the pairs' ratios
+    double low = 1; ///< its interval; looking after each pair, one of twenty comparisons of equal things ends
+                    ///< with a winner
+    double high = 1;
+    int morePairs =
+        0; ///< further pairs that would settle it four times of five, from the spread so far; 0: settled
     std::string sentence;
 };
 
 inline constexpr double negligible = 0.05; ///< a difference that nobody would pay for, relative
 inline constexpr int maxPairs = 50;        ///< beyond, more repeats are not the way to find out
 
-/// `a` and `b` are rates in bit/s.
+/// `a` and `b` are rates in bit/s in the order of their runs, which took turns: the n-th of each are
+/// neighbours in time, and are compared with each other, so that a drift of the hour does not decide. What
+/// has no partner yet does not count.
 [[nodiscard]] Comparison compare(std::span<const double> a, std::span<const double> b,
                                  const std::string& nameA, const std::string& nameB);
 

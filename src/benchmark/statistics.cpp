@@ -4,6 +4,8 @@
 // samples.
 #include "benchmark/statistics.h"
 
+#include "quantity/normal.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -76,6 +78,33 @@ double studentT975(double df) {
     // Cornish–Fisher expansion of the t quantile around the normal one.
     const double z = 1.959964;
     return z + (z * z * z + z) / (4 * df);
+}
+
+double studentT(double level, double df) {
+    const double n = std::max(1.0, df);
+    constexpr double pi = 3.14159265358979323846;
+    if (n < 2) return std::cos(level * pi / 2) / std::sin(level * pi / 2);
+    if (n < 3) return std::sqrt(2 / (level * (2 - level)) - 2);
+    const double a = 1 / (n - 0.5);
+    const double b = 48 / (a * a);
+    double c = ((20700 * a / b - 98) * a - 16) * a + 96.36;
+    const double d = ((94.5 / (b + c) - 3) / b + 1) * std::sqrt(a * pi / 2) * n;
+    double y = std::pow(d * level, 2 / n);
+    if (y > 0.05 + a) {
+        // The normal quantile of level / 2, and Cornish and Fisher's terms around it.
+        const double x = -quantity::normalQuantile(level / 2);
+        y = x * x;
+        if (n < 5) c += 0.3 * (n - 4.5) * (x + 0.6);
+        c += (((0.05 * d * x - 5) * x - 7) * x - 2) * x + b;
+        y = (((((0.4 * y + 6.3) * y + 36) * y + 94.5) / c - y - 3) / b + 1) * x;
+        y = a * y * y;
+        y = y > 0.002 ? std::exp(y) - 1 : 0.5 * y * y + y;
+    } else {
+        y = ((1 / (((n + 6) / (n * y) - 0.089 * d - 0.822) * (n + 2) * 3) + 0.5 / (n + 4)) * y - 1) *
+                (n + 1) / (n + 2) +
+            1 / y;
+    }
+    return std::sqrt(n * y);
 }
 
 std::optional<Interval> seriesInterval(std::span<const double> values) {

@@ -16,14 +16,14 @@ using quantity::plain;
 constexpr int maxAtOnce = 999;
 constexpr double secondsPerHour = 3600;
 
-struct Rates {
+struct UseRates {
     double down = 0;
     double up = 0;
 };
 
 // What one use takes. A figure of its own is that of the larger way.
-Rates ratesOf(const Use& use, const UseClass& cls) {
-    Rates one{cls.down.bps(), cls.up.bps()};
+UseRates ratesOfUse(const Use& use, const UseClass& cls) {
+    UseRates one{cls.down.bps(), cls.up.bps()};
     double larger = std::max(one.down, one.up);
     if (use.volume && use.hours)
         larger = static_cast<double>(use.volume->bytes) * 8 / (*use.hours * secondsPerHour);
@@ -230,7 +230,7 @@ Need needOf(const house::House& house, const house::Spot& spot, const catalog::C
     for (const Use& use : spot.uses) {
         const UseClass* cls = catalog.planning.use(use.useClass);
         if (cls == nullptr) continue;
-        const Rates one = ratesOf(use, *cls);
+        const UseRates one = ratesOfUse(use, *cls);
         down += one.down * use.count;
         up += one.up * use.count;
         std::string peer = use.peer.empty() ? peerOf(house, cls->peer) : use.peer;

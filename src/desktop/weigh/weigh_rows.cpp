@@ -24,7 +24,7 @@ QString takes(const weigh::SpotWay& way, const weigh::Prices& prices) {
         out << Rows::tr("%1 once").arg(QString::fromStdString(weigh::amount(prices, cost.first())));
     out << timeText(way.minutes);
     if (way.holes > 0) out << holesText(way.holes);
-    out << Rows::tr("delay %1, loaded up to %2").arg(delayText(way.rttUs.p50), delayText(way.loadedUs));
+    out << Rows::tr("delay up to %1").arg(delayText(std::max(way.loadedUs, way.rttUs.p90)));
     out << Rows::tr("steady %1").arg(percentText(way.steadiness));
     return out.join(QStringLiteral(" · "));
 }
