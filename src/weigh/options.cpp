@@ -103,7 +103,8 @@ void addPeers(const House& house, Options& options, std::vector<Spot>& places) {
             Rates& m = most[t.peer];
             m = {std::max(m.down, t.up.bps()), std::max(m.up, t.down.bps())};
         }
-    for (const auto& [id, rates] : atOnce) {
+    for (const auto& [device, rates] : atOnce) {
+        const Id& id = device; // clang takes no binding along
         auto at = std::find_if(places.begin(), places.end(), [&](const Spot& s) { return s.device == id; });
         if (at == places.end()) {
             Spot place;

@@ -407,7 +407,11 @@ void WeighView::pinCurrent() {
     const weigh::SpotOptions& spot = options->spots[static_cast<std::size_t>(m_spot)];
     if (row < 0 || row >= static_cast<int>(m_config.size())) return;
     const weigh::SpotWay& way = spot.ways[m_config[static_cast<std::size_t>(row)]];
-    if (!way.isPossible())
+    if (spot.isPeer)
+        Q_EMIT said(tr("%1 is no spot of its own: give it a need in Walk, then its way can be pinned.")
+                        .arg(capitalised(spot.label)),
+                    true);
+    else if (!way.isPossible())
         Q_EMIT said(tr("this way is ruled out: %1.").arg(QString::fromStdString(way.ruledOut)), true);
     else
         m_model.pin(spot.spot, way.id);

@@ -3,6 +3,7 @@
 #include "desktop/measure/code_panel.h"
 #include "desktop/measure/prepared_test.h"
 #include "support/measure_window.h"
+#include "support/runs.h"
 
 #include <QImage>
 #include <QLineEdit>
@@ -71,6 +72,28 @@ class TestEvidence : public QObject {
         QVERIFY(w.saved().routes[0].declined.empty());
     }
 
+    void eachDirectionHasItsLimitAndWhatLiftsIt() {
+        house::House h = demoHouse();
+        h.device("loft-workstation")->ports[0].phy = "usb3-5g"; // the socket is as it should be
+        TestedWindow w;
+        w.file = w.folder.filePath("two.metrodos").toStdString();
+        benchmark::RouteRuns runs;
+        for (const auto& [d, mbps] :
+             {std::pair(benchmark::Direction::forward, 1840.0), {benchmark::Direction::backward, 2352.0}})
+            for (int n = 0; n < 2; ++n)
+                runs.push_back(
+                    {"dome-loft", steadyRun(d, mbps, 4, 0.002, benchmark::name(d) + std::to_string(n))});
+        QVERIFY(job::Store::create(w.file, {h, runs}).has_value());
+        w.open(Stage::trace);
+        QVERIFY(w.settle());
+        QVERIFY2(w.status().contains("old aerial coax") && w.status().contains("; back it is "),
+                 qPrintable(w.status()));
+        QVERIFY2(
+            w.child<QLabel>("verdict")->text().startsWith("The limit is: forward old aerial coax, back "),
+            qPrintable(w.child<QLabel>("verdict")->text()));
+        QVERIFY2(w.child<QLabel>("replacing")->text().contains("Exchange "),
+                 qPrintable(w.child<QLabel>("replacing")->text()));
+    }
     void whatASocketSaysIsNotedInOneStep() {
         MeasureWindow w(false, [](house::House& h) {
             for (house::Device& d : h.devices)

@@ -93,6 +93,63 @@ class TestWeigh : public QObject {
         QVERIFY2(w.status().contains("swimming pools"), qPrintable(w.status()));
         QCOMPARE(w.saved().spots[3].uses.size(), std::size_t(2)); // nothing was lost
     }
+    void theOtherEndIsSaidInWords() {
+        WeighWindow w;
+        w.choose(w.spots(), "screen in the sitting room");
+        auto* uses = w.child<QLineEdit>("uses");
+        uses->setFocus();
+        uses->selectAll();
+        QTest::keyClicks(uses, "editing from Dome camera computer");
+        QTest::keyClick(uses, Qt::Key_Return);
+        QVERIFY(w.settle());
+        QCOMPARE(w.saved().spots[3].uses.at(0).peer, std::string("dome-camera"));
+        QCOMPARE(uses->text(), QStringLiteral("editing from the store from Dome camera computer"));
+        uses->selectAll();
+        QTest::keyClicks(uses, "editing from the moon");
+        QTest::keyClick(uses, Qt::Key_Return);
+        QVERIFY2(w.status().contains("there is no device “the moon”"), qPrintable(w.status()));
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(w.settle());
+        QCOMPARE(w.saved().spots[3].uses.at(0).useClass, std::string("stream-4k"));
+    }
+    void aServiceThatBringsTooLittleIsTheLimit() {
+        WeighWindow w([](house::House& h) { h.service->down = quantity::BitRate::megabits(40); });
+        const auto said = [&](const QString& words) {
+            const auto labels = w.window.findChildren<QLabel*>("quiet");
+            return std::any_of(labels.begin(), labels.end(),
+                               [&](QLabel* l) { return l->text().contains(words); });
+        };
+        // Two streams of 30 Mbit/s and four calls of 4 towards the house.
+        QVERIFY(said("The service is the limit: 76.0 Mbit/s are wanted from the service at once, it brings "
+                     "40.0 Mbit/s"));
+        QVERIFY(said("The wiring of this plan carries all that the service can give"));
+        QVERIFY(!said("carry every need"));
+        QVERIFY2(w.status().contains("no wiring can bring more than the service does"),
+                 qPrintable(w.status()));
+        QVERIFY(w.spots()->texts().at(3).contains("the service brings less"));
+    }
+    void howMuchGoesOnAtOnceIsChosen() {
+        WeighWindow w;
+        auto* atOnce = w.child<QComboBox>("atOnce");
+        QCOMPARE(atOnce->currentData().toDouble(), 0.5);
+        atOnce->setFocus();
+        QTest::keyClick(atOnce, Qt::Key_End);
+        Q_EMIT atOnce->activated(atOnce->currentIndex());
+        QVERIFY(w.settle());
+        QCOMPARE(w.saved().weighing.atOnce, 1.0);
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(w.settle());
+        QCOMPARE(w.saved().weighing.atOnce, 0.5);
+    }
+    void whatOthersDrawFromCannotBePinned() {
+        WeighWindow w;
+        w.choose(w.spots(), "Dome camera computer");
+        QVERIFY(w.child<QLabel>("needWords")->text().startsWith("Others draw 1.60 Gbit/s"));
+        QVERIFY(!w.child<QLineEdit>("uses")->isEnabled());
+        w.ways()->setFocus();
+        QTest::keyClick(w.ways(), Qt::Key_P);
+        QVERIFY2(w.status().contains("give it a need in Walk"), qPrintable(w.status()));
+    }
     void aPinHoldsWhateverThePlanThinks() {
         WeighWindow w;
         const QString before = w.headline();
