@@ -57,15 +57,26 @@ class TestService : public QObject {
         QFETCH(bool, down);
         QFETCH(int, streams);
         const auto service = start(served(100e6, 50e6));
-        const double wanted = down ? 100e6 : 50e6;
-        // A machine that is kept from running for a while cannot hold a pace: three tries.
-        quantity::Result<benchmark::Run> run = tl::unexpected(quantity::Problem{});
-        for (int i = 0; i < 3 && (!run || std::fabs(run->goodput.bps() / wanted - 1) >= 0.05); ++i) {
-            run = probe::testService(config(service->url() + "/desk-end", down, 2, streams), {}, {});
+        // Of what was sold 0.92 to 1.12 arrive in eight houses of ten (media.json), tails beyond: which it is
+        // here, one undisturbed run says, and the next holds to it.
+        const double sold = down ? 100e6 : 50e6;
+        const auto once = [&] {
+            return probe::testService(config(service->url() + "/desk-end", down, 2, streams), {}, {});
+        };
+        auto run = once();
+        QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
+        double before = run->goodput.bps();
+        // A machine that is kept from running for a while cannot hold a pace: four tries.
+        for (int i = 0; i < 4; ++i) {
+            run = once();
             QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
+            if (std::fabs(run->goodput.bps() / before - 1) < 0.05) break;
+            before = run->goodput.bps();
         }
-        QVERIFY2(std::fabs(run->goodput.bps() / wanted - 1) < 0.05,
-                 qPrintable(QString::number(run->goodput.bps() / wanted)));
+        QVERIFY2(std::fabs(run->goodput.bps() / before - 1) < 0.05,
+                 qPrintable(QString::number(run->goodput.bps() / before)));
+        const double share = run->goodput.bps() / sold;
+        QVERIFY2(share > 0.85 && share < 1.2, qPrintable(QString::number(share)));
         QVERIFY(run->simulated && run->complete);
         QCOMPARE(run->samples.size(), std::size_t(20));
         QCOMPARE(run->samples.back().streamBps.size(), std::size_t(streams == 1 ? 0 : streams));
