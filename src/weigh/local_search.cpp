@@ -14,16 +14,22 @@ constexpr int maxPasses = 8;
 // What each goal comes to, in the order of the goals.
 std::optional<std::vector<double>> valuesOf(const Options& options, const Prices& prices,
                                             const SolveRequest& request, const std::vector<Hub>& hubs,
-                                            const std::vector<Pick>& picks) {
+                                            const std::vector<Pick>& picks, const Prepared& prepared) {
     const bool byLoad =
         std::find(request.goals.begin(), request.goals.end(), Goal::load) != request.goals.end();
-    const auto plan = planOf(options, prices, picks, hubs, {request.maxLoad, byLoad});
+    const auto plan = planOf(options, prices, picks, hubs, {request.maxLoad, byLoad, &prepared, true});
     if (!plan) return std::nullopt;
     std::vector<double> out;
     for (const Goal goal : request.goals)
         switch (goal) {
         case Goal::carry:
-            out.push_back(uncarriedOf(options, picks));
+            out.push_back(0);
+            for (std::size_t i = 0; i < picks.size(); ++i)
+                out.back() +=
+                    picks[i].way < 0 ? uncarriedOf(options.spots[i], options, picks[i])
+                    : picks[i].carried
+                        ? 0
+                        : 2 - std::min(1.0, prepared.carried[i][static_cast<std::size_t>(picks[i].way)]);
             break;
         case Goal::cost:
             out.push_back(plan->cost.inUnits());
@@ -58,8 +64,9 @@ bool isBetter(const std::vector<double>& a, const std::vector<double>& b) {
 
 std::vector<Pick> improvedChoice(const Options& options, const Prices& prices, const SolveRequest& request) {
     const std::vector<Hub> hubs = hubsOf(options, prices);
+    const Prepared prepared(options);
     std::vector<Pick> picks(options.spots.size(), {-1, false});
-    auto best = valuesOf(options, prices, request, hubs, picks);
+    auto best = valuesOf(options, prices, request, hubs, picks, prepared);
     if (!best) return picks;
     // What needs most has the fewest ways, and goes first.
     std::vector<std::size_t> order(options.spots.size());
@@ -75,11 +82,11 @@ std::vector<Pick> improvedChoice(const Options& options, const Prices& prices, c
             Pick chosen = picks[i];
             for (std::size_t w = 0; w < spot.ways.size(); ++w) {
                 if (!spot.mayTake(spot.ways[w])) continue;
-                const bool can = carriedBy(spot.ways[w], spot, options) >= 1 - loadTolerance;
+                const bool can = prepared.carried[i][w] >= 1 - loadTolerance;
                 for (const bool carried : {true, false}) {
                     if ((carried && !can) || (!carried && !spot.need.any())) continue;
                     picks[i] = {static_cast<int>(w), carried};
-                    auto values = valuesOf(options, prices, request, hubs, picks);
+                    auto values = valuesOf(options, prices, request, hubs, picks, prepared);
                     if (!values || !isBetter(*values, *best)) continue;
                     best = std::move(values);
                     chosen = picks[i];

@@ -61,10 +61,10 @@ class Work {
             request.uncarried = m_first->uncarried;
             request.carryGap = m_first->carryGap;
             request.start = &*m_first;
-        } else {
-            request.near = improvedChoice(m_options, m_prices, request);
         }
-        auto solution = solve(m_options, m_prices, request, m_stop);
+        if (request.start == nullptr || request.start->values.empty())
+            request.near = improvedChoice(m_options, m_prices, request);
+        auto solution = solved(request);
         const bool byLoad = objective == Objective::fastest;
         auto plan = planFrom(solution, {std::numeric_limits<double>::infinity(), byLoad});
         if (plan) plan->label = label(objective);
@@ -87,6 +87,19 @@ class Work {
     }
 
   private:
+    // The programme's answer; where it finds none in time, the choice that it began with, of which nothing is
+    // proven.
+    quantity::Result<Solution> solved(const SolveRequest& request) const {
+        auto solution = solve(m_options, m_prices, request, m_stop);
+        if (solution || m_stop.stop_requested() || request.near.size() != m_options.spots.size())
+            return solution;
+        if (!planOf(m_options, m_prices, request.near, {request.maxLoad, false})) return solution;
+        Solution out;
+        out.picks = request.near;
+        out.uncarried = uncarriedOf(m_options, request.near);
+        out.gap = out.carryGap = 1;
+        return out;
+    }
     // For a goal: a part of what is left, so that whatever is slow leaves time for the rest.
     [[nodiscard]] double seconds() const {
         constexpr double least = 0.2;

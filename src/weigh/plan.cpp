@@ -84,12 +84,31 @@ std::string idOf(const Options& options, const std::vector<Pick>& picks) {
 
 } // namespace
 
-Loads loadsOf(const Options& options, const std::vector<Demand>& demands, const std::vector<Pick>& picks) {
+Prepared::Prepared(const Options& options)
+    : demands(demandsOf(options)) {
+    for (const SpotOptions& spot : options.spots) {
+        auto& share = carried.emplace_back();
+        auto& atShare = rates.emplace_back();
+        for (const SpotWay& way : spot.ways) {
+            share.push_back(carriedBy(way, spot, options));
+            auto& each = atShare.emplace_back();
+            for (const Passage& p : way.passages)
+                each.push_back(p.rate.quantile(1 - options.share));
+        }
+    }
+}
+
+Loads loadsOf(const Options& options, const std::vector<Demand>& demands, const std::vector<Pick>& picks,
+              const Prepared* prepared) {
     Loads out;
     for (std::size_t i = 0; i < picks.size(); ++i) {
         if (picks[i].way < 0 || !picks[i].carried) continue;
-        for (const Passage& p : options.spots[i].way(picks[i].way).passages) {
-            const double rate = p.rate.quantile(1 - options.share);
+        const std::vector<Passage>& passages = options.spots[i].way(picks[i].way).passages;
+        for (std::size_t k = 0; k < passages.size(); ++k) {
+            const Passage& p = passages[k];
+            const double rate = prepared != nullptr
+                                    ? prepared->rates[i][static_cast<std::size_t>(picks[i].way)][k]
+                                    : p.rate.quantile(1 - options.share);
             out.fed[p.resource] += demands[i].atOnce.of(p.down) / rate;
             out.wanted[p.resource] +=
                 (p.isOwn ? demands[i].wanted : demands[i].wantedAtOnce).of(p.down) / rate;
@@ -476,28 +495,33 @@ void addLimits(Plan& plan, const Options& options, const std::vector<Demand>& de
 
 std::optional<Plan> planOf(const Options& options, const Prices& prices, const std::vector<Pick>& picks,
                            const std::vector<Hub>& hubs, const HubChoice& choice) {
-    const std::vector<Demand> demands = demandsOf(options);
-    const Loads loads = loadsOf(options, demands, picks);
+    const std::vector<Demand> worked =
+        choice.prepared == nullptr ? demandsOf(options) : std::vector<Demand>();
+    const std::vector<Demand>& demands = choice.prepared == nullptr ? worked : choice.prepared->demands;
+    const Loads loads = loadsOf(options, demands, picks, choice.prepared);
     for (const auto& [resource, load] : loads.fed)
         if (load > 1 + loadTolerance) return std::nullopt;
     Plan out;
     for (const auto& [resource, load] : loads.wanted)
         out.load = std::max(out.load, load);
     if (out.load > choice.maxLoad + loadTolerance) return std::nullopt;
-    out.id = idOf(options, picks);
+    if (!choice.isSearch) out.id = idOf(options, picks);
     for (std::size_t i = 0; i < picks.size(); ++i) {
         const SpotOptions& spot = options.spots[i];
         if (picks[i].way >= 0) {
             const SpotWay& way = spot.way(picks[i].way);
             if (!spot.mayTake(way)) return std::nullopt;
-            if (picks[i].carried && carriedBy(way, spot, options) < 1 - loadTolerance) return std::nullopt;
+            const double carries = choice.prepared == nullptr
+                                       ? carriedBy(way, spot, options)
+                                       : choice.prepared->carried[i][static_cast<std::size_t>(picks[i].way)];
+            if (picks[i].carried && carries < 1 - loadTolerance) return std::nullopt;
             out.holes += way.holes;
             out.years += way.years / static_cast<double>(picks.size());
             out.unsteady += 1 - way.steadiness;
         } else if (picks[i].carried) {
             return std::nullopt;
         }
-        out.spots.push_back(resultOf(spot, demands[i], options, loads, picks[i]));
+        if (!choice.isSearch) out.spots.push_back(resultOf(spot, demands[i], options, loads, picks[i]));
     }
     const std::map<std::string, double> own = countsOf(options, prices, picks, out.hubBoxes);
     const HubTraffic traffic = hubTrafficOf(options, demands, picks);
@@ -520,8 +544,9 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         out.cost = cost;
     }
     if (!best) return std::nullopt;
-    addHub(out, options, demands, picks, *hub, traffic, use);
     out.load = std::max(out.load, use.load);
+    if (choice.isSearch) return out;
+    addHub(out, options, demands, picks, *hub, traffic, use);
     for (const auto& [item, count] : *best) {
         if (count <= 0) continue;
         PartLine line{item, prices.label(item), prices.unit(item), count, 0, prices.of(item), {}};

@@ -82,13 +82,21 @@ struct Plan {
     std::vector<std::string> notes;
 };
 
+/// What every choice of ways asks of the options, worked out once for a search that makes thousands of them.
+struct Prepared {
+    explicit Prepared(const Options& options);
+    std::vector<Demand> demands;
+    std::vector<std::vector<double>> carried;            ///< carriedBy, by spot and way
+    std::vector<std::vector<std::vector<double>>> rates; ///< at the share, by spot, way and passage
+};
+
 /// How much of each resource of a choice is taken at the share, by resource; above 1 is too much.
 struct Loads {
     std::map<std::string, double> fed;    ///< by what goes on at once of what the other ends can give
     std::map<std::string, double> wanted; ///< by what was asked for; what is a spot's own, by its whole need
 };
 [[nodiscard]] Loads loadsOf(const Options& options, const std::vector<Demand>& demands,
-                            const std::vector<Pick>& picks);
+                            const std::vector<Pick>& picks, const Prepared* prepared = nullptr);
 
 /// The hub with nothing, one or two of the switches bought.
 struct Hub {
@@ -105,6 +113,9 @@ struct Hub {
 struct HubChoice {
     double maxLoad = std::numeric_limits<double>::infinity(); ///< of Plan::load, at most
     bool fastest = false; ///< the one with most headroom and, of equal ones, the cheapest; else the cheapest
+    const Prepared* prepared = nullptr; ///< of the same options; nullptr: nothing is
+    bool isSearch =
+        false; ///< only cost, load, holes and steadiness are wanted, no figures of spots and no parts
 };
 
 /// What a choice comes to, with one of the hubs. Nothing when it cannot be: a way that is ruled out,
