@@ -91,12 +91,13 @@ class Work {
     // proven.
     quantity::Result<Solution> solved(const SolveRequest& request) const {
         auto solution = solve(m_options, m_prices, request, m_stop);
-        if (solution || m_stop.stop_requested() || request.near.size() != m_options.spots.size())
-            return solution;
-        if (!planOf(m_options, m_prices, request.near, {request.maxLoad, false})) return solution;
+        const std::vector<Pick>& near =
+            request.near.empty() && request.start != nullptr ? request.start->picks : request.near;
+        if (solution || m_stop.stop_requested() || near.size() != m_options.spots.size()) return solution;
+        if (!planOf(m_options, m_prices, near, {request.maxLoad, false})) return solution;
         Solution out;
-        out.picks = request.near;
-        out.uncarried = uncarriedOf(m_options, request.near);
+        out.picks = near;
+        out.uncarried = uncarriedOf(m_options, near);
         out.gap = out.carryGap = 1;
         return out;
     }
