@@ -84,13 +84,14 @@ class SuspectRow : public QWidget {
             for (const std::string& label : suspect.equals)
                 others << QString::fromStdString(label);
             layout->addWidget(
-                line(SuspectList::tr("one limit with it, as slow: %1").arg(others.join(QStringLiteral("; "))),
+                line(SuspectList::tr("one limit together with it: %1").arg(others.join(QStringLiteral("; "))),
                      false));
         }
         if (suspect.ifReplaced)
-            layout->addWidget(line(SuspectList::tr("carries %1; without it alone the route would carry %2")
-                                       .arg(bothText(suspect.ceiling), bothText(*suspect.ifReplaced)),
-                                   false));
+            layout->addWidget(
+                line(SuspectList::tr("carries %1; with it alone exchanged the route would carry %2")
+                         .arg(bothText(suspect.ceiling), bothText(*suspect.ifReplaced)),
+                     false));
         for (const std::string& reason : suspect.because)
             if (!reason.starts_with("for it: ") && !reason.starts_with("against it: "))
                 layout->addWidget(line(QStringLiteral("· ") + QString::fromStdString(reason), true));

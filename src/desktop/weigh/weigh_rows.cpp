@@ -75,9 +75,9 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
     }
     const weigh::SpotWay& way = spot.way(result->way);
     const catalog::WayClass* cls = catalog.planning.way(way.id);
+    if (spot.isPeer) row.title = Rows::tr("%1, which others draw from").arg(row.title);
     row.title =
         Rows::tr("%1 – %2").arg(row.title, QString::fromStdString(cls == nullptr ? way.id : cls->label));
-    if (spot.isPeer) row.title = Rows::tr("%1, which others draw from").arg(row.title);
     if (!spot.pin.empty()) row.title = Rows::tr("%1 (pinned)").arg(row.title);
     showRates(row, way);
     // A wire of its own carries what its port at the hub does.
