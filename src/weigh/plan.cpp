@@ -475,8 +475,9 @@ void addLimits(Plan& plan, const Options& options, const std::vector<Demand>& de
                                      : who + " needs " + rateWords(spot.need.bps());
         // Enough by itself: delay, steadiness, or the rest of the house is in the way.
         const std::string why =
-            carries >= 0.99 ? "its way does not carry that together with the rest, or not steadily enough"
-                            : spot.limit + " carries " + rateWords(spot.p10.bps()) + " in nine houses of ten";
+            carries >= 0.99
+                ? "its way does not carry that together with the rest, or not steadily enough"
+                : spot.limit + " carries at least " + rateWords(spot.p10.bps()) + " in nine houses of ten";
         plan.limits.push_back({spot.limitId.empty() ? spot.spot : spot.limitId, down, spot.need,
                                std::min(spot.p10, spot.need), what + ": " + why});
     }

@@ -277,8 +277,7 @@ void MainWindow::showPlan() {
                      QString::fromStdString(weigh::amount(m_weighing->prices(), plan->cost)),
                      plan->carriesAll ? tr("Ctrl+Enter fits it; P pins a way that the client wants.")
                      : plan->wiringCarriesAll
-                         ? tr("no wiring can bring more than the service does; sell more of it, or state "
-                              "less.")
+                         ? tr("no wiring can bring more than the service does; only a faster one would.")
                          : tr("see which spot falls short, and give it another need or way.")),
             false);
     else if (!m_weighing->problemText().isEmpty())
