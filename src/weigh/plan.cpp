@@ -214,6 +214,7 @@ struct PortUse {
     std::size_t spot = noSpot; // whose wire it is; noSpot: of an adapter that several share
     double fed = 0;            // bit/s that it must carry
     double wanted = 0;
+    std::string share = {}; // of the adapter's users (SpotWay::hubShare)
 };
 
 // What goes to and from the hub.
@@ -264,7 +265,7 @@ HubTraffic hubTrafficOf(const Options& options, const std::vector<Demand>& deman
     }
     for (const auto& [key, s] : shared)
         out.ports.push_back(
-            {noSpot, std::max(s.fed.larger(), s.most), std::max(s.wanted.larger(), s.mostWanted)});
+            {noSpot, std::max(s.fed.larger(), s.most), std::max(s.wanted.larger(), s.mostWanted), key});
     return out;
 }
 
@@ -411,7 +412,7 @@ void addHub(Plan& plan, const Options& options, const std::vector<Demand>& deman
         for (std::size_t i = 0; i < picks.size(); ++i)
             if (picks[i].way >= 0 && picks[i].carried) {
                 const SpotWay& way = options.spots[i].way(picks[i].way);
-                if (way.takesPort && !way.hubShare.empty())
+                if (way.takesPort && way.hubShare == port.share)
                     plan.spots[i].houseHeadroom =
                         std::min(plan.spots[i].houseHeadroom, use.ports[k].bps() / port.wanted);
             }
