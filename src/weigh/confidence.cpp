@@ -25,9 +25,9 @@ std::vector<Flow> flowsOf(const std::vector<Demand>& demands, const Plan& plan) 
         if (plan.spots[i].way < 0) continue;
         // What cannot be carried whole takes its share all the same, if only as much as it gets.
         for (const bool down : {true, false}) {
-            const double house = demands[i].inHouse.of(down);
-            if (house > 0) out.push_back({i, down, false, house});
-            if (const double service = demands[i].wantedAtOnce.of(down) - house; service > 0)
+            if (const double house = demands[i].inHouse.of(down); house > 0)
+                out.push_back({i, down, false, house});
+            if (const double service = demands[i].fromServiceAtOnce.of(down); service > 0)
                 out.push_back({i, down, true, service});
         }
     }

@@ -1,5 +1,7 @@
 #include "weigh/demand.h"
 
+#include "weigh/tolerances.h"
+
 #include <algorithm>
 #include <limits>
 
@@ -63,7 +65,8 @@ std::vector<Demand> demandsOf(const Options& options) {
             const Rates at{t.down.bps() * t.atOnce, t.up.bps() * t.atOnce};
             d.wantedAtOnce += at;
             if (isService(t)) {
-                d.usesService = true;
+                d.fromService += {t.down.bps(), t.up.bps()};
+                d.fromServiceAtOnce += at;
                 d.serviceAtOnce += {at.down * given.down, at.up * given.up};
             } else {
                 d.inHouse += at;
@@ -77,23 +80,22 @@ std::vector<Demand> demandsOf(const Options& options) {
     return out;
 }
 
-std::vector<ServiceShortage> shortagesOf(const Options& options) {
+Rates fromServiceAtOnce(const std::vector<Demand>& demands) {
+    Rates out;
+    for (const Demand& d : demands)
+        out += d.fromServiceAtOnce;
+    return out;
+}
+
+std::vector<ServiceShortage> shortagesOf(const Options& options, const std::vector<Demand>& demands) {
+    const Rates together = fromServiceAtOnce(demands);
     std::vector<ServiceShortage> out;
     for (const bool down : {true, false}) {
-        double together = 0;
-        double most = 0;
-        for (const SpotOptions& spot : options.spots) {
-            double one = 0;
-            for (const Traffic& t : spot.need.traffic)
-                if (isService(t)) {
-                    together += part(t, down) * t.atOnce;
-                    one += part(t, down);
-                }
-            most = std::max(most, one);
-        }
-        const double wanted = std::max(together, most);
+        double wanted = together.of(down);
+        for (const Demand& d : demands)
+            wanted = std::max(wanted, d.fromService.of(down));
         const double sold = soldOf(options, down);
-        if (wanted > sold * (1 + 1e-9)) out.push_back({down, wanted, sold});
+        if (wanted > sold * (1 + loadTolerance)) out.push_back({down, wanted, sold});
     }
     return out;
 }

@@ -23,14 +23,22 @@ struct Rates {
 /// A spot's part in the traffic of the house. The service gives no more than was sold; when all that is
 /// wanted from it together is more, each gets its share in proportion.
 struct Demand {
-    Rates wanted;        ///< its need, alone
-    Rates wantedAtOnce;  ///< of it, what goes on while everybody is on
-    Rates alone;         ///< of wanted, what the other ends can give it
-    Rates atOnce;        ///< of wantedAtOnce, what the service can give to all
-    Rates serviceAtOnce; ///< of atOnce, with the service
-    Rates inHouse;       ///< of atOnce, with other ends in the house
-    Rates ofClients;     ///< of inHouse, what others draw from the device at this spot
-    bool usesService = false;
+    Rates wanted;            ///< its need, alone
+    Rates wantedAtOnce;      ///< of it, what goes on while everybody is on
+    Rates alone;             ///< of wanted, what the other ends can give it
+    Rates atOnce;            ///< of wantedAtOnce, what the service can give to all
+    Rates serviceAtOnce;     ///< of atOnce, with the service
+    Rates inHouse;           ///< of atOnce, with other ends in the house
+    Rates ofClients;         ///< of inHouse, what others draw from the device at this spot
+    Rates fromService;       ///< of wanted, with the service
+    Rates fromServiceAtOnce; ///< of wantedAtOnce, with the service
+
+    /// The same if the service gave all that is wanted from it.
+    [[nodiscard]] Demand ifAllWereGiven() const {
+        Demand out = *this;
+        out.serviceAtOnce = fromServiceAtOnce;
+        return out;
+    }
 };
 
 /// In the order of the spots.
@@ -46,6 +54,10 @@ struct ServiceShortage {
     double wanted = 0; ///< bit/s, at once
     double sold = 0;
 };
-[[nodiscard]] std::vector<ServiceShortage> shortagesOf(const Options& options);
+[[nodiscard]] std::vector<ServiceShortage> shortagesOf(const Options& options,
+                                                       const std::vector<Demand>& demands);
+
+/// What is wanted from the service by all at once.
+[[nodiscard]] Rates fromServiceAtOnce(const std::vector<Demand>& demands);
 
 } // namespace metrodos::weigh

@@ -61,8 +61,8 @@ std::vector<SpotWay> waysWithNic(const House& house, const Catalog& catalog, con
                      [](const auto* a, const auto* b) { return a->price < b->price; });
     std::vector<SpotWay> out;
     for (const catalog::DeviceClass* nic : nics)
-        for (SpotWay& way :
-             waysTo(withNic(house, catalog, *machine, *nic), catalog, hubRoom, spot, measured)) {
+        for (SpotWay& way : waysTo(withNic(house, catalog, *machine, *nic), catalog, hubRoom, spot, measured,
+                                   aloneOf(options, all))) {
             if (!way.isPossible() || way.means == WayMeans::as_is) continue;
             const auto base = std::find_if(options.ways.begin(), options.ways.end(),
                                            [&](const SpotWay& w) { return w.key() == way.key(); });

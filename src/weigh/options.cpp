@@ -6,7 +6,6 @@
 #include "weigh/spot_ways.h"
 
 #include <algorithm>
-#include <cmath>
 #include <set>
 
 namespace metrodos::weigh {
@@ -59,30 +58,6 @@ std::vector<Ports> portsIn(const House& house, const Catalog& catalog, const Id&
     }
     std::sort(out.begin(), out.end(), [](const Ports& a, const Ports& b) { return a.goodput > b.goodput; });
     return out;
-}
-
-// How steady a way is and how long it delays under load follow from its media, and from how much more it
-// carries than is needed: with ln rate normal around its median, of spread s from second to second and from
-// hour to hour together, it is below the need for a share Φ(−ln(median / need) / s) of the time.
-void weather(SpotWay& way, const SpotOptions& spot, const Options& options, const Catalog& catalog) {
-    if (!way.isPossible()) return;
-    const Rates alone = aloneOf(spot, options);
-    double share = way.steadiness;
-    double delay = 1;
-    for (const catalog::MediumClass& medium : catalog.media) {
-        const auto passes = [&](const Passage& p) { return p.resource == name(medium.medium); };
-        if (std::none_of(way.passages.begin(), way.passages.end(), passes)) continue;
-        delay = std::max(delay, medium.loadedDelay);
-        const double spread = std::hypot(medium.variation, medium.hours);
-        for (const Passage& p : way.passages)
-            if (passes(p) && alone.of(p.down) > 0 && spread > 0) {
-                const double margin = std::log(p.rate.quantile(0.5) / alone.of(p.down));
-                share =
-                    std::min(share, way.steadiness * (1 - 0.5 * std::erfc(margin / spread / std::sqrt(2.0))));
-            }
-    }
-    way.steadiness = share;
-    way.loadedUs = way.rttUs.p90 * delay;
 }
 
 std::string roomLabel(const House& house, const Spot& spot) {
@@ -209,13 +184,9 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
     addPeers(house, out, places);
     for (std::size_t i = 0; i < places.size(); ++i) {
         SpotOptions& spot = out.spots[i];
-        spot.ways = waysTo(house, catalog, *hub, places[i], measured);
-        for (SpotWay& way : spot.ways)
-            weather(way, spot, out, catalog);
-        for (SpotWay& way : waysWithNic(house, catalog, *hub, places[i], measured, spot, out)) {
-            weather(way, spot, out, catalog);
+        spot.ways = waysTo(house, catalog, *hub, places[i], measured, aloneOf(spot, out));
+        for (SpotWay& way : waysWithNic(house, catalog, *hub, places[i], measured, spot, out))
             spot.ways.push_back(std::move(way));
-        }
     }
     out.freePorts = portsIn(house, catalog, *hub, true);
     const std::vector<Ports> all = portsIn(house, catalog, *hub, false);

@@ -256,10 +256,7 @@ HubTraffic hubTrafficOf(const Options& options, const std::vector<Demand>& deman
         out.always += c.always;
         out.apart += c.apart;
         out.inside += c.isInside ? 1 : 0;
-        Demand whole = demand; // the same as if the service gave all that is wanted
-        whole.serviceAtOnce = {demand.wantedAtOnce.down - demand.inHouse.down,
-                               demand.wantedAtOnce.up - demand.inHouse.up};
-        const UplinkPart w = uplinkPartOf(way, whole);
+        const UplinkPart w = uplinkPartOf(way, demand.ifAllWereGiven());
         out.wantedAlways += w.always;
         out.wantedApart += w.apart;
     }
@@ -432,20 +429,16 @@ std::string rateWords(double bps) {
 
 // What the service cannot give, and what the ways do not carry.
 void addLimits(Plan& plan, const Options& options, const std::vector<Demand>& demands) {
-    const std::vector<ServiceShortage> shortages = shortagesOf(options);
+    const std::vector<ServiceShortage> shortages = shortagesOf(options, demands);
+    const Rates together = fromServiceAtOnce(demands);
     for (std::size_t i = 0; i < plan.spots.size(); ++i) {
         SpotResult& spot = plan.spots[i];
         spot.headroom = spot.houseHeadroom;
         for (const bool down : {true, false}) {
-            double own = 0;
-            for (const Traffic& t : options.spots[i].need.traffic)
-                if (t.peer == house::servicePeer) own += (down ? t.down : t.up).bps();
+            const double own = demands[i].fromService.of(down);
             const auto& sold = down ? options.service : options.serviceUp;
             if (own <= 0 || !sold) continue;
-            double together = 0;
-            for (std::size_t k = 0; k < demands.size(); ++k)
-                together += demands[k].wantedAtOnce.of(down) - demands[k].inHouse.of(down);
-            const double most = std::max(own, together);
+            const double most = std::max(own, together.of(down));
             spot.headroom = std::min(spot.headroom, sold->bps() / most);
             if (most > sold->bps() * (1 + loadTolerance)) spot.isFed = false;
         }

@@ -242,11 +242,8 @@ class Program {
 
     // What passes the uplink of a switch that is bought, by what is given and by what is wanted.
     void addCrossing(int column, const SpotWay& way, const Demand& demand) {
-        Demand whole = demand;
-        whole.serviceAtOnce = {demand.wantedAtOnce.down - demand.inHouse.down,
-                               demand.wantedAtOnce.up - demand.inHouse.up};
         const UplinkPart given = uplinkPartOf(way, demand);
-        const UplinkPart wanted = uplinkPartOf(way, whole);
+        const UplinkPart wanted = uplinkPartOf(way, demand.ifAllWereGiven());
         for (const bool down : {true, false}) {
             m_crossing[{down, false}][column] = given.always.of(down) / rateUnit;
             m_crossing[{down, true}][column] = (given.always.of(down) + given.apart.of(down)) / rateUnit;

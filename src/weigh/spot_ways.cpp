@@ -4,6 +4,7 @@
 #include "capacity/ways.h"
 #include "house/machine_ports.h"
 #include "quantity/format.h"
+#include "weigh/steadiness.h"
 
 #include <algorithm>
 #include <cmath>
@@ -573,8 +574,11 @@ class Maker {
 } // namespace
 
 std::vector<SpotWay> waysTo(const House& house, const Catalog& catalog, const Id& hubRoom, const Spot& spot,
-                            const std::vector<Measured>& measured) {
-    return Maker(house, catalog, hubRoom, spot, measured).all();
+                            const std::vector<Measured>& measured, const Rates& alone) {
+    std::vector<SpotWay> out = Maker(house, catalog, hubRoom, spot, measured).all();
+    for (SpotWay& way : out)
+        setSteadiness(way, alone, catalog);
+    return out;
 }
 
 } // namespace metrodos::weigh

@@ -1,14 +1,16 @@
 // The ways to one spot. Internal to the layer; options.h says what comes of it.
 #pragma once
 
+#include "weigh/demand.h"
 #include "weigh/measured.h"
 
 namespace metrodos::weigh {
 
-/// Every way of the catalog from the hub's room to a spot, the impossible ones with the reason.
+/// Every way of the catalog from the hub's room to a spot that needs so much of it alone (bit/s), the
+/// impossible ones with the reason.
 [[nodiscard]] std::vector<SpotWay> waysTo(const house::House& house, const catalog::Catalog& catalog,
                                           const house::Id& hubRoom, const house::Spot& spot,
-                                          const std::vector<Measured>& measured);
+                                          const std::vector<Measured>& measured, const Rates& alone);
 
 /// The house with a network adapter of this class in the machine: in a free socket of its kind, else in one
 /// that nobody has entered yet.
