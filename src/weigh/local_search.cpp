@@ -17,7 +17,7 @@ std::optional<std::vector<double>> valuesOf(const Options& options, const Prices
                                             const std::vector<Pick>& picks, const Prepared& prepared) {
     const bool byLoad =
         std::find(request.goals.begin(), request.goals.end(), Goal::load) != request.goals.end();
-    const auto plan = planOf(options, prices, picks, hubs, {request.maxLoad, byLoad, &prepared, true});
+    const auto plan = planOf(options, prices, picks, hubs, {request.maxLoad, byLoad}, &prepared);
     if (!plan) return std::nullopt;
     std::vector<double> out;
     for (const Goal goal : request.goals)

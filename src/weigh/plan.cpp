@@ -1,19 +1,15 @@
 #include "weigh/plan.h"
 
+#include "weigh/plan_limits.h"
 #include "weigh/tolerances.h"
-
-#include "quantity/format.h"
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <numeric>
 #include <utility>
 
 namespace metrodos::weigh {
 namespace {
-
-constexpr std::size_t noSpot = std::numeric_limits<std::size_t>::max();
 
 // Of what must be bought.
 Money costOf(const Prices& prices, const std::string& item, double count) {
@@ -117,78 +113,6 @@ Loads loadsOf(const Options& options, const std::vector<Demand>& demands, const 
     return out;
 }
 
-UplinkPart uplinkPartOf(const SpotWay& way, const Demand& demand) {
-    const bool ownPort = way.takesPort && way.hubShare.empty();
-    UplinkPart out{demand.serviceAtOnce, {}, false};
-    const bool isEnd = demand.inHouse.larger() > 0;
-    if (ownPort && isEnd) {
-        // Counted at the other end as well, which is a client of this one.
-        out.apart = {demand.inHouse.down - demand.ofClients.down, demand.inHouse.up - demand.ofClients.up};
-        out.isInside = true;
-    } else {
-        out.always += demand.inHouse;
-    }
-    return out;
-}
-
-std::vector<Hub> hubsOf(const Options& options, const Prices& prices) {
-    std::vector<Hub> all;
-    const auto attempt = [&](const std::vector<int>& bought) {
-        std::vector<Ports> have = options.freePorts;
-        if (bought.empty() && options.portsToMove > 0) have.clear();
-        int toMove = options.portsToMove;
-        int inside = 0;
-        for (const int k : bought) {
-            // Each hangs on the fastest port that is free, and what was in that port moves over.
-            const auto uplink =
-                std::find_if(have.begin(), have.end(), [](const Ports& p) { return p.count > 0; });
-            if (uplink == have.end()) return;
-            --uplink->count;
-            const SwitchOffer& offer = options.offers[static_cast<std::size_t>(k)];
-            const int left = offer.ports - 1 - std::exchange(toMove, 0);
-            inside = std::max(inside, left);
-            have.push_back({offer.goodput, left});
-            std::sort(have.begin(), have.end(),
-                      [](const Ports& a, const Ports& b) { return a.goodput > b.goodput; });
-        }
-        all.push_back({bought, have, 0});
-        if (inside > 0) all.push_back({bought, std::move(have), inside});
-    };
-    attempt({});
-    for (int a = 0; a < static_cast<int>(options.offers.size()); ++a) {
-        attempt({a});
-        for (int b = a; b < static_cast<int>(options.offers.size()); ++b)
-            attempt({a, b});
-    }
-    const auto costOf = [&](const Hub& hub) {
-        std::int64_t out = 0;
-        for (const int k : hub.bought)
-            out += prices.of(options.offers[static_cast<std::size_t>(k)].item).hundredths;
-        return out;
-    };
-    const auto inVan = [&](const Hub& hub) {
-        return std::any_of(hub.bought.begin(), hub.bought.end(), [&](int k) {
-            return prices.stock(options.offers[static_cast<std::size_t>(k)].item) > 0;
-        });
-    };
-    // a is as good as b at every rate.
-    const auto covers = [](const Hub& a, const Hub& b) {
-        if ((b.together > 0) != (a.together > 0) || a.together < b.together) return false;
-        return std::all_of(b.ports.begin(), b.ports.end(), [&](const Ports& p) {
-            return portsFrom(a.ports, p.goodput) >= portsFrom(b.ports, p.goodput);
-        });
-    };
-    std::vector<Hub> out;
-    for (std::size_t i = 0; i < all.size(); ++i) {
-        bool beaten = false;
-        for (std::size_t k = 0; k < all.size() && !beaten && !inVan(all[i]); ++k)
-            beaten = k != i && (all[k].bought.empty() || !all[i].bought.empty()) && covers(all[k], all[i]) &&
-                     (costOf(all[k]) < costOf(all[i]) || (costOf(all[k]) == costOf(all[i]) && k < i));
-        if (!beaten) out.push_back(all[i]);
-    }
-    return out;
-}
-
 double uncarriedOf(const SpotOptions& spot, const Options& options, const Pick& pick) {
     constexpr double nothing = 3;
     if (pick.way < 0) return nothing;
@@ -208,114 +132,6 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
 }
 
 namespace {
-
-// A port that the hub must have.
-struct PortUse {
-    std::size_t spot = noSpot; // whose wire it is; noSpot: of an adapter that several share
-    double fed = 0;            // bit/s that it must carry
-    double wanted = 0;
-    std::string share = {}; // of the adapter's users (SpotWay::hubShare)
-};
-
-// What goes to and from the hub.
-struct HubTraffic {
-    std::vector<PortUse> ports;
-    Rates always; // over the uplink of a switch that is bought
-    Rates apart;
-    Rates wantedAlways;
-    Rates wantedApart;
-    int inside = 0; // ends of traffic in the house with a port of their own
-};
-
-HubTraffic hubTrafficOf(const Options& options, const std::vector<Demand>& demands,
-                        const std::vector<Pick>& picks) {
-    struct Shared {
-        Rates fed;
-        Rates wanted;
-        double most = 0;
-        double mostWanted = 0;
-    };
-    HubTraffic out;
-    std::map<std::string, Shared> shared;
-    for (std::size_t i = 0; i < picks.size(); ++i) {
-        if (picks[i].way < 0) continue;
-        const SpotWay& way = options.spots[i].way(picks[i].way);
-        const bool carried = picks[i].carried;
-        const Demand demand = carried ? demands[i] : Demand();
-        if (way.takesPort && way.hubShare.empty()) {
-            out.ports.push_back({i, demand.alone.larger(), demand.wanted.larger()});
-        } else if (way.takesPort) {
-            Shared& s = shared[way.hubShare];
-            s.fed += demand.atOnce;
-            s.wanted += demand.wantedAtOnce;
-            s.most = std::max(s.most, demand.alone.larger());
-            s.mostWanted = std::max(s.mostWanted, demand.wanted.larger());
-        }
-        if (!carried) continue;
-        const UplinkPart c = uplinkPartOf(way, demand);
-        out.always += c.always;
-        out.apart += c.apart;
-        out.inside += c.isInside ? 1 : 0;
-        const UplinkPart w = uplinkPartOf(way, demand.ifAllWereGiven());
-        out.wantedAlways += w.always;
-        out.wantedApart += w.apart;
-    }
-    for (const auto& [key, s] : shared)
-        out.ports.push_back(
-            {noSpot, std::max(s.fed.larger(), s.most), std::max(s.wanted.larger(), s.mostWanted), key});
-    return out;
-}
-
-// What a hub makes of it.
-struct HubUse {
-    double load = 0;                // of its fullest port or uplink, by what is wanted
-    double uplinkLoad = 0;          // of the uplink alone
-    std::vector<std::size_t> order; // of the port uses: the k-th takes the k-th fastest port
-    std::vector<BitRate> ports;     // by that order
-};
-
-std::vector<BitRate> fastestOf(const std::vector<Ports>& ports, std::size_t count) {
-    std::vector<BitRate> out;
-    for (const Ports& p : ports)
-        for (int i = 0; i < p.count && out.size() < count; ++i)
-            out.push_back(p.goodput);
-    return out;
-}
-
-// Nothing where the hub does not do.
-std::optional<HubUse> useOf(const Options& options, const Hub& hub, const HubTraffic& traffic,
-                            const HubChoice& choice) {
-    HubUse out;
-    out.ports = fastestOf(hub.ports, traffic.ports.size());
-    if (out.ports.size() < traffic.ports.size()) return std::nullopt;
-    out.order.resize(traffic.ports.size());
-    std::iota(out.order.begin(), out.order.end(), 0U);
-    const auto serves = [&](const auto& needed) {
-        std::stable_sort(out.order.begin(), out.order.end(), [&](std::size_t a, std::size_t b) {
-            return needed(traffic.ports[a]) > needed(traffic.ports[b]);
-        });
-        for (std::size_t k = 0; k < out.order.size(); ++k)
-            if (traffic.ports[out.order[k]].fed > out.ports[k].bps() * (1 + loadTolerance)) return false;
-        return true;
-    };
-    const auto must = [&](const PortUse& use) { return std::max(use.fed, use.wanted / choice.maxLoad); };
-    // The order of what is wanted is best for the headroom, where it serves.
-    if (!(choice.fastest && serves([](const PortUse& use) { return use.wanted; })) && !serves(must))
-        return std::nullopt;
-    for (std::size_t k = 0; k < out.order.size(); ++k)
-        out.load = std::max(out.load, traffic.ports[out.order[k]].wanted / out.ports[k].bps());
-    if (hub.bought.empty()) return out;
-    if (hub.together > 0 && traffic.inside > hub.together) return std::nullopt;
-    for (const bool down : {true, false}) {
-        const double apart = hub.together > 0 ? 0 : traffic.apart.of(down);
-        const double wantedApart = hub.together > 0 ? 0 : traffic.wantedApart.of(down);
-        if (traffic.always.of(down) + apart > options.uplink.bps() * (1 + loadTolerance)) return std::nullopt;
-        out.uplinkLoad =
-            std::max(out.uplinkLoad, (traffic.wantedAlways.of(down) + wantedApart) / options.uplink.bps());
-    }
-    out.load = std::max(out.load, out.uplinkLoad);
-    return out;
-}
 
 // What one spot gets, by its way alone; the hub and the service are still to come.
 SpotResult resultOf(const SpotOptions& spot, const Demand& demand, const Options& options, const Loads& loads,
@@ -423,92 +239,28 @@ void addHub(Plan& plan, const Options& options, const std::vector<Demand>& deman
     }
 }
 
-std::string rateWords(double bps) {
-    return quantity::plain(BitRate::bitsPerSecond(bps));
-}
-
-// What the service cannot give, and what the ways do not carry.
-void addLimits(Plan& plan, const Options& options, const std::vector<Demand>& demands) {
-    const std::vector<ServiceShortage> shortages = shortagesOf(options, demands);
-    const Rates together = fromServiceAtOnce(demands);
-    for (std::size_t i = 0; i < plan.spots.size(); ++i) {
-        SpotResult& spot = plan.spots[i];
-        spot.headroom = spot.houseHeadroom;
-        for (const bool down : {true, false}) {
-            const double own = demands[i].fromService.of(down);
-            const auto& sold = down ? options.service : options.serviceUp;
-            if (own <= 0 || !sold) continue;
-            const double most = std::max(own, together.of(down));
-            spot.headroom = std::min(spot.headroom, sold->bps() / most);
-            if (most > sold->bps() * (1 + loadTolerance)) spot.isFed = false;
-        }
-    }
-    for (const ServiceShortage& s : shortages)
-        plan.limits.push_back(
-            {std::string(house::servicePeer), s.down, BitRate::bitsPerSecond(s.wanted),
-             BitRate::bitsPerSecond(s.sold),
-             rateWords(s.wanted) +
-                 (s.down ? " are wanted from the service at once, it brings "
-                         : " are to go to the service at once, it takes ") +
-                 rateWords(s.sold) +
-                 (options.serviceLimit.empty() ? "" : ", which is " + options.serviceLimit)});
-    for (std::size_t i = 0; i < plan.spots.size(); ++i) {
-        const SpotResult& spot = plan.spots[i];
-        const SpotOptions& option = options.spots[i];
-        if (spot.carried || !option.need.any()) continue;
-        const std::string who = "“" + option.label + "”";
-        if (spot.way < 0) {
-            plan.limits.push_back({spot.spot, true, option.need.down, {}, "nothing reaches " + who});
-            continue;
-        }
-        const SpotWay& way = option.way(spot.way);
-        const double carries = std::min(1.0, carriedBy(way, option, options));
-        const bool down = spot.need == option.need.down;
-        const std::string what = option.isPeer
-                                     ? "others draw up to " + rateWords(spot.need.bps()) + " from " + who
-                                     : who + " needs " + rateWords(spot.need.bps());
-        // Enough by itself: delay, steadiness, or the rest of the house is in the way.
-        const std::string why =
-            carries >= 0.99
-                ? "its way does not carry that together with the rest, or not steadily enough"
-                : spot.limit + " carries at least " + rateWords(spot.p10.bps()) + " in nine houses of ten";
-        plan.limits.push_back({spot.limitId.empty() ? spot.spot : spot.limitId, down, spot.need,
-                               std::min(spot.p10, spot.need), what + ": " + why});
-    }
-    plan.wiringCarriesAll =
-        std::all_of(plan.spots.begin(), plan.spots.end(), [](const SpotResult& s) { return s.carried; });
-    plan.carriesAll = plan.wiringCarriesAll && shortages.empty();
-    if (shortages.empty()) return;
-    std::string note = "The service is the limit: ";
-    for (std::size_t i = 0; i < shortages.size(); ++i)
-        note += (i == 0 ? "" : "; ") + plan.limits[i].because;
-    if (plan.wiringCarriesAll) note += ". The wiring of this plan carries all that the service can give";
-    plan.notes.push_back(note);
-}
-
 } // namespace
 
 std::optional<Plan> planOf(const Options& options, const Prices& prices, const std::vector<Pick>& picks,
-                           const std::vector<Hub>& hubs, const HubChoice& choice) {
-    const std::vector<Demand> worked =
-        choice.prepared == nullptr ? demandsOf(options) : std::vector<Demand>();
-    const std::vector<Demand>& demands = choice.prepared == nullptr ? worked : choice.prepared->demands;
-    const Loads loads = loadsOf(options, demands, picks, choice.prepared);
+                           const std::vector<Hub>& hubs, const HubChoice& choice, const Prepared* prepared) {
+    const std::vector<Demand> worked = prepared == nullptr ? demandsOf(options) : std::vector<Demand>();
+    const std::vector<Demand>& demands = prepared == nullptr ? worked : prepared->demands;
+    const Loads loads = loadsOf(options, demands, picks, prepared);
     for (const auto& [resource, load] : loads.fed)
         if (load > 1 + loadTolerance) return std::nullopt;
     Plan out;
     for (const auto& [resource, load] : loads.wanted)
         out.load = std::max(out.load, load);
     if (out.load > choice.maxLoad + loadTolerance) return std::nullopt;
-    if (!choice.isSearch) out.id = idOf(options, picks);
+    if (prepared == nullptr) out.id = idOf(options, picks);
     for (std::size_t i = 0; i < picks.size(); ++i) {
         const SpotOptions& spot = options.spots[i];
         if (picks[i].way >= 0) {
             const SpotWay& way = spot.way(picks[i].way);
             if (!spot.mayTake(way)) return std::nullopt;
-            const double carries = choice.prepared == nullptr
+            const double carries = prepared == nullptr
                                        ? carriedBy(way, spot, options)
-                                       : choice.prepared->carried[i][static_cast<std::size_t>(picks[i].way)];
+                                       : prepared->carried[i][static_cast<std::size_t>(picks[i].way)];
             if (picks[i].carried && carries < 1 - loadTolerance) return std::nullopt;
             out.holes += way.holes;
             out.years += way.years / static_cast<double>(picks.size());
@@ -516,7 +268,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
         } else if (picks[i].carried) {
             return std::nullopt;
         }
-        if (!choice.isSearch) out.spots.push_back(resultOf(spot, demands[i], options, loads, picks[i]));
+        if (prepared == nullptr) out.spots.push_back(resultOf(spot, demands[i], options, loads, picks[i]));
     }
     const std::map<std::string, double> own = countsOf(options, prices, picks, out.hubBoxes);
     const HubTraffic traffic = hubTrafficOf(options, demands, picks);
@@ -540,7 +292,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
     }
     if (!best) return std::nullopt;
     out.load = std::max(out.load, use.load);
-    if (choice.isSearch) return out;
+    if (prepared != nullptr) return out;
     addHub(out, options, demands, picks, *hub, traffic, use);
     for (const auto& [item, count] : *best) {
         if (count <= 0) continue;

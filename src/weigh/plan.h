@@ -1,21 +1,12 @@
 // One way for each spot, and what follows from that: parts, cost, ports, headroom.
 #pragma once
 
-#include "weigh/demand.h"
+#include "weigh/hub.h"
 #include "weigh/price_book.h"
 
-#include <cstdint>
 #include <limits>
 
 namespace metrodos::weigh {
-
-/// What is chosen for a spot.
-struct Pick {
-    int way = -1;        ///< index into its ways; −1: none
-    bool carried = true; ///< its need is to be carried; false: as much as there is
-
-    friend bool operator==(const Pick&, const Pick&) = default;
-};
 
 struct PartLine {
     std::string item;
@@ -98,31 +89,12 @@ struct Loads {
 [[nodiscard]] Loads loadsOf(const Options& options, const std::vector<Demand>& demands,
                             const std::vector<Pick>& picks, const Prepared* prepared = nullptr);
 
-/// The hub with nothing, one or two of the switches bought.
-struct Hub {
-    std::vector<int> bought;  ///< indices into the offers
-    std::vector<Ports> ports; ///< that are free then, by falling rate
-    /// Ends of traffic within the house are put onto the largest of the switches together, so that it does
-    /// not pass the uplink: as many as it has ports besides the uplink. 0: they lie as it comes.
-    int together = 0;
-};
-/// What the hub may be, without those that another one beats in every rate and in price.
-[[nodiscard]] std::vector<Hub> hubsOf(const Options& options, const Prices& prices);
-
-/// How the hub is chosen for a choice of ways.
-struct HubChoice {
-    double maxLoad = std::numeric_limits<double>::infinity(); ///< of Plan::load, at most
-    bool fastest = false; ///< the one with most headroom and, of equal ones, the cheapest; else the cheapest
-    const Prepared* prepared = nullptr; ///< of the same options; nullptr: nothing is
-    bool isSearch =
-        false; ///< only cost, load, holes and steadiness are wanted, no figures of spots and no parts
-};
-
 /// What a choice comes to, with one of the hubs. Nothing when it cannot be: a way that is ruled out,
-/// a need marked as carried that is not, or too few ports.
+/// a need marked as carried that is not, or too few ports. With `prepared` of the same options, as a search
+/// asks: only cost, load, holes, years and steadiness, without the figures of spots and the parts.
 [[nodiscard]] std::optional<Plan> planOf(const Options& options, const Prices& prices,
                                          const std::vector<Pick>& picks, const std::vector<Hub>& hubs,
-                                         const HubChoice& choice = {});
+                                         const HubChoice& choice = {}, const Prepared* prepared = nullptr);
 /// The same with any hub.
 [[nodiscard]] std::optional<Plan> planOf(const Options& options, const Prices& prices,
                                          const std::vector<Pick>& picks, const HubChoice& choice = {});
@@ -132,13 +104,5 @@ struct HubChoice {
 [[nodiscard]] double uncarriedOf(const SpotOptions& spot, const Options& options, const Pick& pick);
 /// Of all spots together.
 [[nodiscard]] double uncarriedOf(const Options& options, const std::vector<Pick>& picks);
-
-/// What of a carried pick passes the uplink of a switch that is bought for the hub.
-struct UplinkPart {
-    Rates always;          ///< bit/s, whatever lies where
-    Rates apart;           ///< and besides, unless the ends in the house lie together
-    bool isInside = false; ///< it is such an end, and takes one of the switch's ports
-};
-[[nodiscard]] UplinkPart uplinkPartOf(const SpotWay& way, const Demand& demand);
 
 } // namespace metrodos::weigh
