@@ -61,9 +61,9 @@ class Work {
             request.uncarried = m_first->uncarried;
             request.carryGap = m_first->carryGap;
             request.start = &*m_first;
-        }
-        if (request.start == nullptr || request.start->values.empty())
+        } else {
             request.near = improvedChoice(m_options, m_prices, request);
+        }
         auto solution = solved(request);
         const bool byLoad = objective == Objective::fastest;
         auto plan = planFrom(solution, {std::numeric_limits<double>::infinity(), byLoad});
@@ -83,7 +83,7 @@ class Work {
         request.near = improvedChoice(m_options, m_prices, request);
         if (request.uncarried && uncarriedOf(m_options, request.near) > *request.uncarried)
             request.near.clear();
-        return planFrom(solve(m_options, m_prices, request, m_stop), {load * (1 + solverSlack), false});
+        return planFrom(solved(request), {load * (1 + solverSlack), false});
     }
 
   private:

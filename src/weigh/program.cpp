@@ -7,11 +7,10 @@
 // checks the other.
 #include "weigh/program.h"
 
+#include "weigh/integer_program.h"
+
 #include <algorithm>
 #include <cmath>
-#include <coin/Cbc_C_Interface.h>
-#include <memory>
-#include <numeric>
 #include <set>
 
 namespace metrodos::weigh {
@@ -20,13 +19,6 @@ namespace {
 constexpr double highestLoad = 1e4; // more is wanted than anything carries
 constexpr double carrySlack = 1e-5; // of a sum that was reached before
 constexpr double rateUnit = 1e8;    // bit/s; keeps the coefficients near 1, which the solver wants
-
-struct Destroy {
-    void operator()(Cbc_Model* model) const { Cbc_deleteModel(model); }
-};
-
-// Coefficients by column.
-using Row = std::map<int, double>;
 
 // The programme for CBC: for each spot one column for each way that carries its need (x), one for each way as
 // far as it goes (u), one for none; shared parts (y), ports of shared adapters by rate (g), hubs (h), pieces
@@ -53,10 +45,11 @@ class Program {
 
     quantity::Result<Solution> solve(const SolveRequest& request, const std::stop_token& stop) {
         Solution out;
-        if (request.start != nullptr && request.start->values.size() == m_columns.size())
-            m_values = request.start->values;
-        else if (request.near.size() == m_picks.size())
-            beginNear(request.near, request.seconds, stop);
+        // The choice of another goal may have been found in other columns: then its ways are where to begin.
+        if (request.start == nullptr || !m_program.begin(request.start->values)) {
+            const std::vector<Pick>& near = request.start != nullptr ? request.start->picks : request.near;
+            if (near.size() == m_picks.size()) beginNear(near, request.seconds, stop);
+        }
         out.carryGap = request.carryGap;
         for (const Goal goal : request.goals) {
             if (goal == Goal::carry && request.uncarried) {
@@ -64,25 +57,22 @@ class Program {
                 continue;
             }
             const Row& row = m_goals[goal];
-            const auto gap = run(row, request.seconds, stop);
+            const auto gap = m_program.minimise(row, request.seconds, stop);
             if (!gap) return tl::unexpected(gap.error());
             out.gap = std::max(out.gap, *gap);
             if (goal == Goal::carry) out.carryGap = *gap;
             // What was reached stays, but for what a sum of doubles may be off.
-            double value = 0;
-            for (const auto& [j, a] : row)
-                value += a * m_values[static_cast<std::size_t>(j)];
+            const double value = m_program.value(row);
             constexpr double slack = 1e-6;
             if (!row.empty()) rowOf(row, 'L', value + slack * std::max(1.0, std::fabs(value)));
         }
         out.gap = std::max(out.gap, out.carryGap);
-        for (const auto& [j, a] : m_goals[Goal::carry])
-            out.uncarried += a * m_values[static_cast<std::size_t>(j)];
-        out.values = m_values;
+        out.uncarried = m_program.value(m_goals[Goal::carry]);
+        out.values = m_program.values();
         for (const auto& spot : m_picks) {
             Pick pick{-1, false};
             for (const Column& c : spot)
-                if (m_values[static_cast<std::size_t>(c.index)] > 0.5) pick = {c.way, c.carried};
+                if (m_program.value(c.index) > 0.5) pick = {c.way, c.carried};
             out.picks.push_back(pick);
         }
         return out;
@@ -91,15 +81,17 @@ class Program {
   private:
     // Ways as they are chosen; the solver completes the rest, which is little.
     void beginNear(const std::vector<Pick>& picks, double seconds, const std::stop_token& stop) {
-        const std::vector<ColumnBounds> free = m_columns;
+        std::vector<IntegerProgram::Column>& columns = m_program.columns();
+        const std::vector<IntegerProgram::Column> free = columns;
         for (std::size_t i = 0; i < picks.size(); ++i)
             for (const Column& c : m_picks[i])
                 if (Pick{c.way, c.carried} == picks[i])
-                    m_columns[static_cast<std::size_t>(c.index)].low = 1;
+                    columns[static_cast<std::size_t>(c.index)].low = 1;
                 else
-                    m_columns[static_cast<std::size_t>(c.index)].high = 0;
-        (void)run(m_goals[Goal::cost], seconds, stop); // fails: then the search begins anywhere
-        m_columns = free;
+                    columns[static_cast<std::size_t>(c.index)].high = 0;
+        (void)m_program.minimise(m_goals[Goal::cost], seconds,
+                                 stop); // fails: then the search begins anywhere
+        columns = free;
     }
 
     // Who takes a port at the hub; rates in rateUnit.
@@ -117,13 +109,9 @@ class Program {
         bool carried = false;
     };
 
-    int column(double low, double high, bool whole) {
-        m_columns.push_back({low, high, whole});
-        return static_cast<int>(m_columns.size()) - 1;
-    }
-    int binary() { return column(0, 1, true); }
-    /// `sense`: 'L' at most, 'E' equal.
-    void rowOf(const Row& row, char sense, double bound) { m_rows.push_back({row, sense, bound}); }
+    int column(double low, double high, bool whole) { return m_program.add({low, high, whole}); }
+    int binary() { return m_program.add({}); }
+    void rowOf(const Row& row, char sense, double bound) { m_program.bound(row, sense, bound); }
 
     void addSpot(std::size_t i) {
         const SpotOptions& spot = m_options.spots[i];
@@ -298,7 +286,7 @@ class Program {
             addAdapterPort(users, rates, wanting);
         if (const auto never = wanting.find(std::numeric_limits<double>::infinity()); never != wanting.end())
             for (const auto& [j, a] : never->second)
-                m_columns[static_cast<std::size_t>(j)].high = 0;
+                m_program.columns()[static_cast<std::size_t>(j)].high = 0;
         for (const double rate : rates) {
             Row row;
             for (const auto& [least, users] : wanting)
@@ -436,82 +424,12 @@ class Program {
         }
     }
 
-    // Makes `objective` least; the gap that is left. The best so far is where the search begins.
-    quantity::Result<double> run(const Row& objective, double seconds, const std::stop_token& stop) {
-        const std::unique_ptr<Cbc_Model, Destroy> model(Cbc_newModel());
-        Cbc_setLogLevel(model.get(), 0);
-        for (std::size_t j = 0; j < m_columns.size(); ++j) {
-            const auto cost = objective.find(static_cast<int>(j));
-            Cbc_addCol(model.get(), ("c" + std::to_string(j)).c_str(), m_columns[j].low, m_columns[j].high,
-                       cost == objective.end() ? 0 : cost->second, m_columns[j].whole ? 1 : 0, 0, nullptr,
-                       nullptr);
-        }
-        for (const Bound& bound : m_rows) {
-            std::vector<int> indices;
-            std::vector<double> values;
-            for (const auto& [j, a] : bound.row)
-                if (a != 0) {
-                    indices.push_back(j);
-                    values.push_back(a);
-                }
-            Cbc_addRow(model.get(), "r", static_cast<int>(indices.size()), indices.data(), values.data(),
-                       bound.sense, bound.value);
-        }
-        if (!m_values.empty()) {
-            std::vector<int> all(m_values.size());
-            std::iota(all.begin(), all.end(), 0);
-            Cbc_setMIPStartI(model.get(), static_cast<int>(all.size()), all.data(), m_values.data());
-        }
-        // The rows are tight and the search begins near its end: what cuts and heuristics would add takes
-        // several times as long as they save (tests/bench/weigh.cpp).
-        Cbc_setParameter(model.get(), "cuts", "off");
-        Cbc_setParameter(model.get(), "heuristicsOnOff", "off");
-        Cbc_setParameter(model.get(), "timeMode", "elapsed");
-        // Whoever stops waits for one of these at most.
-        Cbc_setMaximumSeconds(model.get(), seconds);
-        if (!stop.stop_requested()) Cbc_solve(model.get());
-        if (stop.stop_requested())
-            return quantity::problem("weighing was stopped", "", "start it again when you like");
-        const double* best =
-            Cbc_numberSavedSolutions(model.get()) > 0 ? Cbc_bestSolution(model.get()) : nullptr;
-        if (best == nullptr && Cbc_isProvenOptimal(model.get()) != 0) best = Cbc_getColSolution(model.get());
-        // What the search began with still holds.
-        if (best == nullptr && !m_values.empty()) best = m_values.data();
-        if (best == nullptr && Cbc_isProvenInfeasible(model.get()) != 0)
-            return quantity::problem("no plan is possible", "", "take away pins, or allow holes");
-        if (best == nullptr)
-            return quantity::problem("no plan was found in time", "",
-                                     "pin the ways of some spots, or drop some needs");
-        double value = 0;
-        for (const auto& [j, a] : objective)
-            value += a * best[j];
-        m_values = std::vector<double>(best, best + m_columns.size());
-        for (std::size_t j = 0; j < m_columns.size(); ++j)
-            if (m_columns[j].whole) m_values[j] = std::round(m_values[j]);
-        if (Cbc_isProvenOptimal(model.get()) != 0) return 0.0;
-        const double bound = Cbc_getBestPossibleObjValue(model.get());
-        return std::clamp((value - bound) / std::max(std::fabs(value), 1e-9), 0.0, 1.0);
-    }
-
-    struct ColumnBounds {
-        double low = 0;
-        double high = 1;
-        bool whole = true;
-    };
-    struct Bound {
-        Row row;
-        char sense = 'L';
-        double value = 0;
-    };
-
     const Options& m_options;
     const Prices& m_prices;
     std::vector<Demand> m_demands;
     double m_maxLoad;
     bool m_byLoad; // headroom is a goal
-    std::vector<ColumnBounds> m_columns;
-    std::vector<Bound> m_rows;
-    std::vector<double> m_values; // of the columns, the best so far; empty: none yet
+    IntegerProgram m_program;
     int m_load = 0;
     std::vector<std::vector<Column>> m_picks;
     std::map<Goal, Row> m_goals;
