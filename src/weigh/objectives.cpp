@@ -64,7 +64,7 @@ class Work {
         } else {
             request.near = improvedChoice(m_options, m_prices, request);
         }
-        auto solution = solved(request);
+        auto solution = solve(m_options, m_prices, request, m_stop);
         const bool byLoad = objective == Objective::fastest;
         auto plan = planFrom(solution, {std::numeric_limits<double>::infinity(), byLoad});
         if (plan) plan->label = label(objective);
@@ -83,24 +83,10 @@ class Work {
         request.near = improvedChoice(m_options, m_prices, request);
         if (request.uncarried && uncarriedOf(m_options, request.near) > *request.uncarried)
             request.near.clear();
-        return planFrom(solved(request), {load * (1 + solverSlack), false});
+        return planFrom(solve(m_options, m_prices, request, m_stop), {load * (1 + solverSlack), false});
     }
 
   private:
-    // The programme's answer; where it finds none in time, the choice that it began with, of which nothing is
-    // proven.
-    quantity::Result<Solution> solved(const SolveRequest& request) const {
-        auto solution = solve(m_options, m_prices, request, m_stop);
-        const std::vector<Pick>& near =
-            request.near.empty() && request.start != nullptr ? request.start->picks : request.near;
-        if (solution || m_stop.stop_requested() || near.size() != m_options.spots.size()) return solution;
-        if (!planOf(m_options, m_prices, near, {request.maxLoad, false})) return solution;
-        Solution out;
-        out.picks = near;
-        out.uncarried = uncarriedOf(m_options, near);
-        out.gap = out.carryGap = 1;
-        return out;
-    }
     // For a goal: a part of what is left, so that whatever is slow leaves time for the rest.
     [[nodiscard]] double seconds() const {
         constexpr double least = 0.2;
