@@ -4,11 +4,11 @@
 #include "capacity/ways.h"
 #include "house/machine_ports.h"
 #include "quantity/format.h"
+#include "weigh/passages.h"
 #include "weigh/steadiness.h"
 
 #include <algorithm>
 #include <cmath>
-#include <functional>
 
 namespace metrodos::weigh {
 namespace {
@@ -113,58 +113,11 @@ class Maker {
                                                                                              : room;
     }
 
-    // What a ceiling of the way becomes by what was measured over it.
-    using Update =
-        std::function<void(const capacity::ElementPrediction&, Distribution& down, Distribution& up)>;
-
-    // What the way passes, by its prediction from the hub's machine, which itself is left out: a shared
-    // medium is everybody's; what is half-duplex by itself is one for both directions; the rest is the spot's
-    // own.
     void pass(SpotWay& way, const capacity::RoutePrediction& prediction, const House& house,
-              const Update& update = {}) const {
-        const Id start = house.deviceAt(prediction.route.from);
-        std::vector<capacity::ElementPrediction> elements;
-        for (const capacity::ElementPrediction& e : prediction.elements)
-            if (e.element.device != start || !e.element.port.empty()) elements.push_back(e);
-        for (capacity::ElementPrediction& e : elements)
-            if (update) update(e, e.ceiling.forward, e.ceiling.backward);
-        for (const bool isDown : {true, false}) {
-            const auto rateOf = [&](const capacity::ElementPrediction& e) -> const Distribution& {
-                return isDown ? e.ceiling.forward : e.ceiling.backward;
-            };
-            std::vector<Distribution::Named> whole;
-            std::vector<Distribution::Named> own;
-            const capacity::ElementPrediction* least = nullptr;
-            for (const capacity::ElementPrediction& e : elements) {
-                const Distribution& rate = rateOf(e);
-                whole.push_back({capacity::drawName(house, e.element, isDown), &rate});
-                if (house::isMedium(e.element.kind)) {
-                    const Medium medium = house.connection(e.element.connection)->medium;
-                    way.passages.push_back(
-                        {std::string(name(medium)), m_catalog.medium(medium)->label, rate, isDown});
-                } else if (e.ceiling.shared) {
-                    way.passages.push_back(
-                        {m_spot.id + "/" + e.element.id, e.element.label, rate, isDown, true});
-                } else {
-                    own.push_back(whole.back());
-                    if (least == nullptr || rate.quantile(0.1) < rateOf(*least).quantile(0.1)) least = &e;
-                }
-            }
-            if (!own.empty())
-                way.passages.push_back({m_spot.id + (isDown ? "/down" : "/up"), labelOf(*least, house, way),
-                                        Distribution::least(own), isDown, true});
-            if (whole.empty()) continue;
-            (isDown ? way.wholeDown : way.wholeUp) = Distribution::least(whole);
-            (isDown ? way.down : way.up) = (isDown ? way.wholeDown : way.wholeUp)->spread();
-        }
+              const CeilingUpdate& update = {}) const {
+        addPassages(way, m_spot.id, prediction, house, m_catalog, update);
     }
-    // What it is called where it decides.
-    static std::string labelOf(const capacity::ElementPrediction& e, const House& house, const SpotWay& way) {
-        const Device* device = house.device(e.element.device);
-        if (device == nullptr || e.element.kind == ElementKind::cable) return way.label;
-        return e.element.port.empty() ? device->label : "the port of " + device->label;
-    }
-    // The same for a way that no model of the walls predicts: `rate` each way, and the machine at the spot.
+    // For a way that no model of the walls predicts: `rate` each way, and the machine at the spot.
     void pass(SpotWay& way, const Distribution& rate) const {
         const auto end = reach();
         if (!end) return;

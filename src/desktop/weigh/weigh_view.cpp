@@ -306,7 +306,7 @@ void WeighView::fill() {
                                              .arg(timesText(plan->headroom)));
         for (const std::string& note : plan->notes)
             notes << QString::fromStdString(note) + QLatin1Char('.');
-        if (plan->gap >= 1)
+        if (constexpr double saysSomething = 0.5; plan->gap > saysSomething)
             notes << tr("Time ran out: how near it is to the best is not proven.");
         else if (plan->gap > 0)
             notes << tr("Proven to within %1 of the best.").arg(percentText(plan->gap));
