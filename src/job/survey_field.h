@@ -1,5 +1,5 @@
 // A field of the survey: everything that files, tables and typed lines need to know of it, said once. The
-// fields of each kind of thing stand in survey_fields.cpp; a new one is a member of house and a line there.
+// fields of each kind of thing stand in survey_fields*.cpp; a new one is a member of house and a line there.
 #pragma once
 
 #include "house/house.h"
@@ -56,6 +56,20 @@ inline constexpr std::size_t maxId = 64;
 
 inline std::string asQuote(const std::string& typed) {
     return "“" + typed.substr(0, 60) + "”";
+}
+
+inline json idSchema() {
+    return {{"type", "string"}, {"pattern", "^[a-z0-9-]{1,64}$"}};
+}
+
+inline json arrayOf(json items, std::size_t maxItems) {
+    return {{"type", "array"}, {"maxItems", maxItems}, {"items", std::move(items)}};
+}
+
+/// A list of the catalog; nullptr without one.
+template <typename Catalog, typename Classes>
+const Classes* in(const Catalog* catalog, Classes Catalog::*list) {
+    return catalog == nullptr ? nullptr : &(catalog->*list);
 }
 
 /// Words of files have underscores where people have blanks.
@@ -368,6 +382,13 @@ Field<Item> special(const char* key, const json& schema, std::function<json(cons
     out.write = std::move(write);
     out.read = std::move(read);
     return out;
+}
+
+template <typename Item>
+Field<Item> id() {
+    return special<Item>(
+        "id", idSchema(), [](const House&, const Item& i) { return json(i.id); },
+        [](Item& i, const json& o) { i.id = fields::neededText(o, "id", maxId); });
 }
 
 } // namespace make

@@ -1,6 +1,6 @@
 // The survey's fields, kind by kind: what a house's things have, in files (JSON, tables), in the window's
 // tables and in typed lines. Whoever reads or writes one of these goes through here, so that a new field is
-// one line in survey_fields.cpp and a member in house.
+// one line in survey_fields*.cpp and a member in house.
 #pragma once
 
 #include "job/survey_field.h"
