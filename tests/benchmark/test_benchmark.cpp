@@ -57,16 +57,21 @@ class TestBenchmark : public QObject {
     }
     void aFlatRunLosesNothing() {
         std::mt19937 random(8);
-        for (const double spread : {0.0005, 0.005, 0.05})
+        for (const double spread : {0.0005, 0.005, 0.05}) {
+            int cuts = 0;
             for (int trial = 0; trial < 200; ++trial) {
                 std::normal_distribution<double> noise(941, 941 * spread);
                 std::vector<double> flat;
                 for (int i = 0; i < 100; ++i)
                     flat.push_back(noise(random));
                 const std::size_t cut = warmupLength(flat);
-                QVERIFY2(cut == 0 || spread == 0.05, qPrintable(QString::number(cut)));
+                cuts += cut > 0 ? 1 : 0;
                 QVERIFY(cut <= 20);
             }
+            // Three standard errors of an unsteady line are passed by chance now and then, of a steady one
+            // never.
+            QVERIFY2(cuts <= (spread < 0.01 ? 0 : 10), qPrintable(QString("%1: %2").arg(spread).arg(cuts)));
+        }
     }
     void aLaterChangeIsNoWarmup() {
         // Down to a half after four of ten seconds, as a shaper does it: nothing is hatched away.
