@@ -1,7 +1,7 @@
 // Whether two things differ, from runs that took turns, and how many more it takes to know.
 #pragma once
 
-#include "benchmark/run.h"
+#include "benchmark/summary.h"
 
 #include <optional>
 #include <span>
@@ -20,7 +20,7 @@ enum class Verdict {
 struct Comparison {
     Verdict verdict = Verdict::tooFew;
     int pairs = 0;
-    double ratio = 1; ///< of A to B: the geometric mean of the pairs' ratios
+    double ratio = 1; ///< of A to B: the centre of the pairs' ratios by the rule, taken in their logarithms
     double low = 1; ///< its interval; looking after each pair, one of twenty comparisons of equal things ends
                     ///< with a winner
     double high = 1;
@@ -34,8 +34,10 @@ inline constexpr int maxPairs = 50;        ///< beyond, more repeats are not the
 
 /// `a` and `b` are rates in bit/s in the order of their runs, which took turns: the n-th of each are
 /// neighbours in time, and are compared with each other, so that a drift of the hour does not decide. What
-/// has no partner yet does not count.
+/// has no partner yet does not count. The rule that sums up the runs decides what the centre of the pairs is:
+/// trimmed mean, median or mean. A best run has no interval; by `best` and `sustained` the mean of all pairs
+/// speaks, of `sustained` with the figures that figureOf() gives.
 [[nodiscard]] Comparison compare(std::span<const double> a, std::span<const double> b,
-                                 const std::string& nameA, const std::string& nameB);
+                                 const std::string& nameA, const std::string& nameB, Rule rule = Rule::mean);
 
 } // namespace metrodos::benchmark

@@ -1,6 +1,6 @@
 #include "benchmark/run_json.h"
 
-#include "benchmark/delay_statistics.h"
+#include "benchmark/run_measures.h"
 #include "benchmark/run_parts.h"
 
 #include <algorithm>
@@ -166,6 +166,7 @@ json toJson(const Sample& s) {
 
 json headToJson(const Run& run) {
     const RunConfig& c = run.config;
+    const RunMeasures measures = measuresOf(run);
     json out{{"id", run.id},
              {"started_at", run.startedAt},
              {"simulated", run.simulated},
@@ -195,9 +196,10 @@ json headToJson(const Run& run) {
              {"datagrams", toJson(run.datagrams)},
              {"delay_spikes", toJson(run.spikes)},
              {"delay_lost", orNull(run.delayLost)},
-             {"round_trips_per_minute",
-              run.rttLoadedUs ? json(roundTripsPerMinute(run.rttLoadedUs->p50)) : json(nullptr)},
-             {"queue_bytes", orNull(queueBytes(run))},
+             {"round_trips_per_minute", orNull(measures.roundTripsPerMinute)},
+             {"queue_bytes", orNull(measures.queueBytes)},
+             {"buffer_delay", orNull(measures.bufferDelay)},
+             {"tcp_efficiency", orNull(measures.tcpEfficiency)},
              {"cpu",
               {{"sender", orNull(run.cpuSender)},
                {"receiver", orNull(run.cpuReceiver)},

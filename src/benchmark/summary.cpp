@@ -2,17 +2,10 @@
 #include "benchmark/statistics.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 
 namespace metrodos::benchmark {
 namespace {
-
-constexpr std::array<std::pair<Rule, std::string_view>, 5> rules{{{Rule::trimmed, "trimmed"},
-                                                                  {Rule::median, "median"},
-                                                                  {Rule::mean, "mean"},
-                                                                  {Rule::best, "best"},
-                                                                  {Rule::sustained, "sustained"}}};
 
 // Goodput of the samples after `warmup`, weighted by their lengths.
 std::vector<double> settled(const Run& run) {
@@ -28,16 +21,41 @@ std::optional<Interval> withinRun(const Run& run) {
 
 } // namespace
 
-std::string_view name(Rule rule) {
-    for (const auto& [value, text] : rules)
-        if (value == rule) return text;
+std::string_view explanation(Rule rule) {
+    switch (rule) {
+    case Rule::trimmed:
+        return "The best and the worst run are dropped and the rest averaged: one odd run cannot spoil the "
+               "figure; below five runs it is their median.";
+    case Rule::median:
+        return "The middle run: half of the runs were faster, half slower, however odd the extremes.";
+    case Rule::mean:
+        return "All runs averaged: every one counts, the odd ones too.";
+    case Rule::best:
+        return "The fastest run: what the way can do when nothing is in its way, not what it usually does.";
+    case Rule::sustained:
+        return "Nine seconds of ten were at least this fast: what can be counted on.";
+    }
     return {};
 }
 
-std::optional<Rule> ruleNamed(std::string_view wanted) {
-    for (const auto& [value, text] : rules)
-        if (text == wanted) return value;
-    return std::nullopt;
+std::optional<Summary> capacitySummary(const std::vector<Run>& runs, Direction direction, Rule rule) {
+    constexpr std::size_t enoughSamples = 5;
+    int most = 0;
+    for (const Run& run : runs)
+        if (run.config.direction == direction && run.samples.size() >= enoughSamples)
+            most = std::max(most, run.config.streams);
+    std::vector<Run> counted;
+    std::copy_if(runs.begin(), runs.end(), std::back_inserter(counted), [&](const Run& run) {
+        return run.config.direction == direction && run.samples.size() >= enoughSamples &&
+               run.config.streams == most;
+    });
+    return summarise(counted, direction, rule);
+}
+
+BitRate figureOf(const Run& run, Rule rule) {
+    if (rule != Rule::sustained) return run.goodput;
+    const std::vector<double> seconds = wholeSeconds(run);
+    return seconds.empty() ? run.goodput : BitRate::bitsPerSecond(quantile(seconds, 0.1));
 }
 
 void finish(Run& run) {

@@ -3,21 +3,17 @@
 
 #include "benchmark/run.h"
 
+#include "house/survey.h"
+
 #include <optional>
 #include <string_view>
 
 namespace metrodos::benchmark {
 
-enum class Rule {
-    trimmed, ///< best and worst dropped, mean of the rest; with fewer than five runs that is the median
-    median,
-    mean,
-    best,      ///< the fastest run: what it can do
-    sustained, ///< the tenth percentile of whole seconds: what can be counted on
-};
+using Rule = house::SummaryRule;
 
-[[nodiscard]] std::string_view name(Rule rule);
-[[nodiscard]] std::optional<Rule> ruleNamed(std::string_view name);
+/// What a rule makes of repeated runs, and what that is good for: one sentence.
+[[nodiscard]] std::string_view explanation(Rule rule);
 
 struct Summary {
     Rule rule = Rule::trimmed;
@@ -30,6 +26,14 @@ struct Summary {
 /// Nothing when there are no runs in this direction. Paced runs and those beside others count only where none
 /// went freely. With one run the interval comes from its own whole seconds.
 [[nodiscard]] std::optional<Summary> summarise(const std::vector<Run>& runs, Direction direction, Rule rule);
+
+/// The same of the runs with the most streams and at least five samples: the figure that speaks for what the
+/// direction can carry.
+[[nodiscard]] std::optional<Summary> capacitySummary(const std::vector<Run>& runs, Direction direction,
+                                                     Rule rule);
+
+/// What one run counts for by a rule: its goodput, or of `sustained` the tenth percentile of its seconds.
+[[nodiscard]] BitRate figureOf(const Run& run, Rule rule);
 
 /// Sets warmupSeconds and goodput from the samples and the order: the warm-up asked for, or the one found.
 void finish(Run& run);

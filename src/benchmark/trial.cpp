@@ -172,6 +172,7 @@ const TrialStep* nextStep(const Trial& trial, const RouteRuns& runs) {
 
 std::optional<Comparison> compareArms(const House& house, const Trial& trial, const RouteRuns& runs,
                                       Direction direction) {
+    const Rule rule = house.measuring.summary;
     const auto ratesOf = [&](const std::string& arm, std::string& label) {
         std::vector<double> rates;
         for (const TrialStep& step : trial.steps) {
@@ -181,7 +182,7 @@ std::optional<Comparison> compareArms(const House& house, const Trial& trial, co
             for (const auto& [route, run] : runs)
                 if (run.step == step.id && run.complete && run.config.direction == direction &&
                     run.config.streams == most)
-                    rates.push_back(run.goodput.bps());
+                    rates.push_back(figureOf(run, rule).bps());
         }
         return rates;
     };
@@ -190,7 +191,7 @@ std::optional<Comparison> compareArms(const House& house, const Trial& trial, co
     const std::vector<double> a = ratesOf("A", labelA);
     const std::vector<double> b = ratesOf("B", labelB);
     if (labelB.empty()) return std::nullopt;
-    return compare(a, b, "“" + labelA + "”", "“" + labelB + "”");
+    return compare(a, b, "“" + labelA + "”", "“" + labelB + "”", rule);
 }
 
 double secondsLeft(const Trial& trial, const RouteRuns& runs) {

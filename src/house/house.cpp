@@ -200,6 +200,28 @@ std::optional<Objective> objective(std::string_view wanted) {
     return std::nullopt;
 }
 
+std::string_view name(SummaryRule rule) {
+    switch (rule) {
+    case SummaryRule::trimmed:
+        return "trimmed";
+    case SummaryRule::median:
+        return "median";
+    case SummaryRule::mean:
+        return "mean";
+    case SummaryRule::best:
+        return "best";
+    case SummaryRule::sustained:
+        return "sustained";
+    }
+    return "";
+}
+
+std::optional<SummaryRule> summaryRule(std::string_view wanted) {
+    for (const SummaryRule rule : summaryRules)
+        if (name(rule) == wanted) return rule;
+    return std::nullopt;
+}
+
 std::optional<Setup> setup(std::string_view wanted) {
     return named({Setup::place, Setup::baseline, Setup::bench}, wanted);
 }

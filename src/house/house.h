@@ -209,6 +209,7 @@ struct House {
     std::vector<Spot> spots;
     std::vector<Trial> trials;
     Weighing weighing;
+    Measuring measuring;
 
     [[nodiscard]] const Device* device(std::string_view id) const;
     [[nodiscard]] Device* device(std::string_view id);

@@ -198,6 +198,26 @@ struct Weighing {
     friend bool operator==(const Weighing&, const Weighing&) = default;
 };
 
+/// How repeated runs become one figure.
+enum class SummaryRule {
+    trimmed, ///< best and worst dropped, mean of the rest; with fewer than five runs that is the median
+    median,
+    mean,
+    best,      ///< the fastest run: what it can do
+    sustained, ///< the tenth percentile of whole seconds: what can be counted on
+};
+inline constexpr SummaryRule summaryRules[] = {SummaryRule::trimmed, SummaryRule::median, SummaryRule::mean,
+                                               SummaryRule::best, SummaryRule::sustained};
+[[nodiscard]] std::string_view name(SummaryRule rule); ///< "trimmed", "median" …
+[[nodiscard]] std::optional<SummaryRule> summaryRule(std::string_view name);
+
+/// How the runs of the house are read.
+struct Measuring {
+    SummaryRule summary = SummaryRule::trimmed;
+
+    friend bool operator==(const Measuring&, const Measuring&) = default;
+};
+
 /// The words used for the enumerations in files.
 [[nodiscard]] std::string_view name(JackKind kind);
 [[nodiscard]] std::string_view name(CoaxPartKind kind);

@@ -19,7 +19,7 @@ constexpr std::array<const char*, 12> kinds{"rooms",    "devices",    "connectio
                                             "routes",   "jacks",      "coax_parts",  "panels",
                                             "circuits", "appliances", "spots",       "trials"};
 // Things of which a house has one: an object or null, kept under the kind "house" like its name.
-constexpr std::array<const char*, 3> singles{"coax_use", "service", "weighing"};
+constexpr std::array<const char*, 4> singles{"coax_use", "service", "weighing", "measuring"};
 
 constexpr const char* otherFile = "choose a file that ends in .metrodos";
 

@@ -161,7 +161,8 @@ json toJson(const House& h) {
             {"service", h.service ? toJson(h, *h.service) : json(nullptr)},
             {"spots", listOf(h, h.spots)},
             {"trials", listOf(h.trials)},
-            {"weighing", written(h.weighing)}};
+            {"weighing", written(h.weighing)},
+            {"measuring", {{"summary", name(h.measuring.summary)}}}};
 }
 
 quantity::Result<House> houseFromJson(const json& value) {
@@ -183,6 +184,9 @@ quantity::Result<House> houseFromJson(const json& value) {
         readList(value, "spots", out.spots);
         readList(value, "trials", out.trials, &readTrial);
         if (const json* weighing = fields::find(value, "weighing")) out.weighing = readWeighing(*weighing);
+        if (const json* measuring = fields::find(value, "measuring"))
+            out.measuring.summary = house::summaryRule(fields::text(*measuring, "summary", maxId))
+                                        .value_or(out.measuring.summary);
         return out;
     } catch (const quantity::BadField& bad) {
         return quantity::problem("“" + bad.name + "” is missing or out of range", "house",

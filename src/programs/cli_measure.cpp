@@ -360,7 +360,7 @@ int matrix(const Arguments& a) {
     }
     config.run = steps->front().front();
     config.repeats = static_cast<int>(steps->size());
-    config.rule = benchmark::ruleNamed(options.summary).value_or(benchmark::Rule::trimmed);
+    config.rule = house::summaryRule(options.summary).value_or(benchmark::Rule::trimmed);
     config.atOnce = chosen;
     const Interrupt interrupt;
     const auto matrix = probe::measureMatrix(

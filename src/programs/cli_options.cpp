@@ -2,6 +2,7 @@
 
 #include "benchmark/remarks.h"
 #include "benchmark/run_json.h"
+#include "benchmark/run_measures.h"
 #include "job/store.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
@@ -109,7 +110,7 @@ Result<std::vector<Step>> stepsOf(const RunOptions& o) {
 }
 
 void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions& o) {
-    const auto rule = benchmark::ruleNamed(o.summary).value_or(benchmark::Rule::trimmed);
+    const auto rule = house::summaryRule(o.summary).value_or(benchmark::Rule::trimmed);
     if (o.json) {
         print(benchmark::measurementDocument(runs, rule));
         return;
@@ -124,11 +125,15 @@ void printMeasurement(const std::vector<benchmark::Run>& runs, const RunOptions&
                   << plainBoth(run.goodput);
         for (const std::string& line : benchmark::remarks(run))
             std::cout << "\n  " << line;
+        std::string figures;
+        for (const benchmark::NamedFigure& f : benchmark::figuresOf(run))
+            figures += (figures.empty() ? "\n  " : " · ") + f.name + ' ' + f.figure;
+        std::cout << figures;
         std::cout << '\n';
     }
     for (const Direction d : {Direction::forward, Direction::backward})
         if (const auto s = benchmark::summarise(runs, d, rule)) {
-            std::cout << benchmark::name(d) << ", " << benchmark::name(s->rule) << " of " << s->runs << ": "
+            std::cout << benchmark::name(d) << ", " << house::name(s->rule) << " of " << s->runs << ": "
                       << plainBoth(s->goodput);
             if (s->low && s->high) std::cout << " (" << plain(*s->low) << " to " << plain(*s->high) << ")";
             std::cout << '\n';

@@ -44,8 +44,11 @@ class Work {
         std::vector<Run> free;
         std::copy_if(m_asked.runs.begin(), m_asked.runs.end(), std::back_inserter(free),
                      [](const Run& run) { return run.showsCeiling(); });
-        m_out.measuredForward = capacityMeasured(free, Direction::forward);
-        m_out.measuredBackward = capacityMeasured(free, Direction::backward);
+        const benchmark::Rule rule = m_asked.house.measuring.summary;
+        m_out.summaryForward = benchmark::capacitySummary(free, Direction::forward, rule);
+        m_out.summaryBackward = benchmark::capacitySummary(free, Direction::backward, rule);
+        if (m_out.summaryForward) m_out.measuredForward = m_out.summaryForward->goodput;
+        if (m_out.summaryBackward) m_out.measuredBackward = m_out.summaryBackward->goodput;
         m_readings = readSignatures(m_asked.prediction, m_asked.catalog, free);
         suspects();
         directions();
@@ -408,19 +411,6 @@ class Work {
 };
 
 } // namespace
-
-std::optional<BitRate> capacityMeasured(const std::vector<Run>& runs, Direction direction) {
-    int most = 0;
-    for (const Run& run : runs)
-        if (run.config.direction == direction && run.samples.size() >= 5)
-            most = std::max(most, run.config.streams);
-    std::vector<double> rates;
-    for (const Run& run : runs)
-        if (run.config.direction == direction && run.samples.size() >= 5 && run.config.streams == most)
-            rates.push_back(run.goodput.bps());
-    if (rates.empty()) return std::nullopt;
-    return BitRate::bitsPerSecond(benchmark::quantile(rates, 0.5));
-}
 
 Diagnosis diagnose(const Case& asked) {
     return Work(asked).result();

@@ -1,6 +1,7 @@
 // Says which element limits a route, how sure that is and why, and what to test next.
 #pragma once
 
+#include "benchmark/summary.h"
 #include "trace/observation.h"
 
 #include <optional>
@@ -80,8 +81,10 @@ struct Diagnosis {
     std::vector<Suspect> suspects;   ///< by falling probability, those above 0.5 %
     std::vector<NextTest> nextTests; ///< by falling information per minute
     std::vector<std::string> warnings;
-    std::optional<BitRate> measuredForward;
+    std::optional<BitRate> measuredForward; ///< by the job's rule of summary
     std::optional<BitRate> measuredBackward;
+    std::optional<benchmark::Summary> summaryForward; ///< the same with its interval and its runs
+    std::optional<benchmark::Summary> summaryBackward;
     std::string nextElement; ///< label of what would limit if the first suspect were replaced
     std::string sentence;    ///< "what is the limit now, and what next?"
     bool needMet = false;    ///< a need is known, and what the route carries that way meets it
@@ -114,9 +117,5 @@ struct Case {
                                                         const catalog::Catalog& catalog,
                                                         const house::Route& route,
                                                         const benchmark::RouteRuns& runs);
-
-/// The figure that speaks for the capacity of a direction: the median of the runs with the most streams.
-[[nodiscard]] std::optional<BitRate> capacityMeasured(const std::vector<benchmark::Run>& runs,
-                                                      benchmark::Direction direction);
 
 } // namespace metrodos::trace

@@ -121,14 +121,15 @@ class Reader {
     }
 
     void farBelowEveryCeiling(Direction d) {
-        const auto measured = capacityMeasured(m_runs, d);
-        if (!measured) return;
+        const auto summary = benchmark::capacitySummary(m_runs, d, benchmark::Rule::median);
+        if (!summary) return;
+        const BitRate measured = summary->goodput;
         const BitRate lowest = d == Direction::forward ? m_prediction.forward.p10 : m_prediction.backward.p10;
-        if (measured->bps() < lowest.bps() * farBelow)
+        if (measured.bps() < lowest.bps() * farBelow)
             m_readings.push_back({"",
                                   std::string("far below every ceiling ") +
                                       (d == Direction::forward ? "forward" : "backward") + ": " +
-                                      plain(*measured) + " where at least " + plain(lowest) + " was expected",
+                                      plain(measured) + " where at least " + plain(lowest) + " was expected",
                                   true});
     }
 

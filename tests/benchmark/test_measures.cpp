@@ -2,6 +2,7 @@
 #include "benchmark/datagrams.h"
 #include "benchmark/delay_statistics.h"
 #include "benchmark/remarks.h"
+#include "benchmark/run_measures.h"
 #include "benchmark/statistics.h"
 #include "support/runs.h"
 
@@ -39,6 +40,44 @@ class TestMeasures : public QObject {
     Q_OBJECT
 
   private slots:
+    // 500 Mbit/s for 10 s are 625 MB, 431,630 segments of 1448 bytes; 4,360 of them are sent again: 1.0 %.
+    void theMetricsOfRfc6349() {
+        Run run = telling();
+        run.rttIdleUs = Percentiles{4000, 4100};
+        run.rttLoadedUs = Percentiles{12'000, 13'000};
+        run.retransmits = 4360;
+        const RunMeasures m = measuresOf(run, BitRate::megabits(941.5));
+        QVERIFY(std::fabs(*m.roundTripsPerMinute - 5000) < 1e-6);
+        QVERIFY(std::fabs(*m.bufferDelay - 2.0) < 1e-9);
+        QVERIFY(std::fabs(*m.queueBytes / (500e6 / 8 * 8e-3) - 1) < 0.01);
+        QVERIFY(std::fabs(*m.tcpEfficiency - 0.99) < 2e-4);
+        QVERIFY(std::fabs(*m.transferTimeRatio / 1.883 - 1) < 0.01);
+        run.spikes = {{3.2, 48'000}, {5.0, 90'000}, {6.0, 30'000}, {7.5, 60'000}};
+        const auto figures = figuresOf(run, BitRate::megabits(941.5));
+        QCOMPARE(figures.size(), std::size_t(6));
+        const auto text = [](const NamedFigure& f) {
+            return QString::fromStdString(f.name + ' ' + f.figure);
+        };
+        QCOMPARE(text(figures.back()),
+                 QString("spikes 48.0 ms at 3.20 s, 90.0 ms at 5.00 s, 60.0 ms at 7.50 s and 1 more"));
+        QCOMPARE(text(figures[1]), QString("buffer delay 200 %"));
+    }
+    void whatWasNotTakenIsNoFigure() {
+        Run run = telling();
+        run.rttIdleUs.reset();
+        run.rttLoadedUs.reset();
+        run.retransmits.reset();
+        QVERIFY(figuresOf(run).empty());
+        // Below the idle delay no queue can be.
+        run.rttIdleUs = Percentiles{5000, 5000};
+        run.rttLoadedUs = Percentiles{4000, 4000};
+        QCOMPARE(*measuresOf(run).bufferDelay, 0.0);
+        QVERIFY(!measuresOf(run).queueBytes);
+        run.config.protocol = Protocol::udp;
+        run.retransmits = 3;
+        QVERIFY(!measuresOf(run, BitRate::megabits(900)).tcpEfficiency);
+        QVERIFY(!measuresOf(run, BitRate::megabits(900)).transferTimeRatio);
+    }
     void aHistogramIsWithinHalfAPercent() {
         LogHistogram histogram;
         std::vector<double> values;

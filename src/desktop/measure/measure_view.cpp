@@ -4,6 +4,7 @@
 #include "desktop/measure/conditions_button.h"
 #include "desktop/measure/prepared_test.h"
 #include "desktop/measure/run_controls.h"
+#include "desktop/measure/run_figures.h"
 #include "desktop/measure/run_plot.h"
 #include "desktop/measure/trial_bar.h"
 #include "desktop/route/rate_band.h"
@@ -87,6 +88,7 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     layout->addWidget(m_bands[1]);
     m_plot = new RunPlot;
     layout->addWidget(m_plot, 3);
+    m_plot->setMinimumHeight(128);
     m_plot->hide();
 
     m_remark = plainLabel();
@@ -95,6 +97,9 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     m_remark->setContentsMargins(4, 2, 4, 2);
     m_remark->hide();
     layout->addWidget(m_remark);
+    m_figures = new RunFigures(model);
+    m_figures->hide();
+    layout->addWidget(m_figures);
     m_hint = plainLabel(
         tr("Press Space: the two ends of the route are joined and measured both ways. Until then the hatched "
            "bars above are what physics allows, the circles what the boxes promise."));
@@ -118,7 +123,7 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     for (int column = 0; column < 5; ++column)
         m_runs->setColumnWidth(column, widths[column]);
     m_runs->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
-    m_runs->setMinimumHeight(82);
+    m_runs->setMinimumHeight(62);
     m_runs->setTabKeyNavigation(false);
     auto* remove = new QAction(tr("Remove this run"), m_runs);
     remove->setShortcut(QKeySequence::Delete);
@@ -134,6 +139,7 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     connect(m_fields, &RunControls::refused, this,
             [this](const QString& sentence) { Q_EMIT said(sentence, true); });
     connect(m_trial, &TrialBar::said, this, &MeasureView::said);
+    connect(m_figures, &RunFigures::said, this, &MeasureView::said);
     connect(m_trial, &TrialBar::shown, this, &MeasureView::showFields);
     connect(m_prepared, &PreparedTest::shown, this, &MeasureView::showFields);
     connect(m_run, &QPushButton::clicked, this, &MeasureView::runAsked);
@@ -197,6 +203,7 @@ void MeasureView::showStarting() {
     m_prepared->setEnabled(false);
     m_trial->buttons()->setEnabled(false);
     m_remark->hide();
+    m_figures->hide();
     m_progress->show();
     m_progress->setText(tr("joining the two ends …"));
     m_plot->clear();
@@ -353,6 +360,7 @@ void MeasureView::showRemarks(const benchmark::Run* run) {
     if (run != nullptr && !m_machineRemarks.isEmpty() && m_model.route() != nullptr &&
         m_model.route()->id == m_machinesOf && run->id == m_model.runs().back().id)
         text += (text.isEmpty() ? QString() : QStringLiteral("\n")) + m_machineRemarks.join(QLatin1Char(' '));
+    m_figures->showRun(run);
     m_remark->setText(text);
     m_remark->setVisible(!text.isEmpty());
 }

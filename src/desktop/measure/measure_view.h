@@ -17,6 +17,7 @@ class ConditionsButton;
 class PreparedTest;
 class RateBand;
 class RunControls;
+class RunFigures;
 class RunPlot;
 class TrialBar;
 
@@ -66,6 +67,7 @@ class MeasureView : public QWidget {
     TrialBar* m_trial;
     PreparedTest* m_prepared;
     QLabel* m_remark;
+    RunFigures* m_figures;
     QLabel* m_progress;
     QLabel* m_hint;
     RateBand* m_bands[2];

@@ -27,7 +27,7 @@ RateBand::RateBand(RouteModel& model, Direction direction, QWidget* parent)
 
 void RateBand::setLive(double bps, std::optional<double> idle, std::optional<double> loaded) {
     m_isLive = true;
-    m_live = {bps, idle, loaded, false};
+    m_live = {bps, idle, loaded, false, {}};
     update();
 }
 
@@ -49,6 +49,12 @@ RateBand::Shown RateBand::shown() const {
     if (const auto& d = m_model.diagnosis()) {
         const auto& measured = m_direction == Direction::forward ? d->measuredForward : d->measuredBackward;
         if (measured) out.bps = measured->bps();
+        const auto& summary = m_direction == Direction::forward ? d->summaryForward : d->summaryBackward;
+        if (summary && summary->runs > 1) {
+            out.of = tr("%1 runs").arg(summary->runs);
+            if (summary->low && summary->high)
+                out.of = tr("%1, %2 to %3").arg(out.of, shortRate(*summary->low), shortRate(*summary->high));
+        }
     }
     return out;
 }
@@ -56,7 +62,8 @@ RateBand::Shown RateBand::shown() const {
 QString RateBand::figures() const {
     const Shown s = shown();
     if (s.bps <= 0) return tr("not measured");
-    return bothText(quantity::BitRate::bitsPerSecond(s.bps));
+    const QString both = bothText(quantity::BitRate::bitsPerSecond(s.bps));
+    return s.of.isEmpty() ? both : tr("%1, of %2").arg(both, s.of);
 }
 
 void RateBand::paintEvent(QPaintEvent*) {
@@ -97,6 +104,7 @@ void RateBand::paintEvent(QPaintEvent*) {
     QStringList delays;
     if (s.idle) delays << tr("delay %1 idle").arg(delayText(*s.idle));
     if (s.loaded) delays << tr("%1 loaded").arg(delayText(*s.loaded));
+    if (!s.of.isEmpty()) delays = {s.of, delays.join(QStringLiteral(", "))};
     p.drawText(notes, Qt::AlignRight | Qt::AlignVCenter, delays.join(QLatin1Char('\n')));
 
     const QRectF field(120, 48, width() - 124.0, 20);

@@ -33,6 +33,7 @@ class RateBand : public QWidget {
         std::optional<double> idle;
         std::optional<double> loaded;
         bool simulated = false;
+        QString of; ///< how many runs, and their interval; empty: one
     };
     [[nodiscard]] Shown shown() const;
 

@@ -234,7 +234,9 @@ void MainWindow::showJob() {
     m_rail->setNote(Stage::walk,
                     open == 0 ? tr("%1 rooms").arg(m_job.house().rooms.size()) : tr("%1 open").arg(open));
     const auto runs = m_model.runs().size();
-    m_rail->setNote(Stage::measure, runs == 0 ? tr("no runs") : tr("%1 runs").arg(runs));
+    m_rail->setNote(Stage::measure, runs == 0   ? tr("no runs")
+                                    : runs == 1 ? tr("1 run")
+                                                : tr("%1 runs").arg(runs));
     m_saysVerdict = true;
     showVerdict();
     showPlan();

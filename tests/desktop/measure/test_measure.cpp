@@ -4,6 +4,7 @@
 #include "desktop/measure/trial_bar.h"
 #include "standin/simulated_service.h"
 #include "support/measure_window.h"
+#include "support/runs.h"
 
 #include <QCheckBox>
 #include <QLineEdit>
@@ -46,6 +47,48 @@ class TestMeasure : public QObject {
         QVERIFY(runs[0].complete && runs[1].complete);
         QVERIFY(w.child<QTableWidget>("runs")->item(0, 5)->text().contains("at once"));
         w.picture("together");
+    }
+    // Three runs of 300, 280 and 250: the rule decides which figure stands large, and can be undone.
+    void theRuleOfSummaryIsChosen() {
+        MeasureWindow w;
+        {
+            auto store = job::Store::open(w.file).value();
+            for (const double mbps : {300.0, 280.0, 250.0})
+                QVERIFY(store.addRun({w.saved().routes.front().id,
+                                      testing::steadyRun(Direction::forward, mbps, 4, 0.002,
+                                                         "rule-" + std::to_string(static_cast<int>(mbps)))}));
+        }
+        auto* band = w.child<QWidget>("forwardBand");
+        const auto stands = [&](const char* figure) {
+            return QTest::qWaitFor([&] { return band->accessibleName().startsWith(figure); }, 5000);
+        };
+        QVERIFY2(stands("280 Mbit/s"), qPrintable(band->accessibleName()));
+        QVERIFY2(band->accessibleName().contains("of 3 runs"), qPrintable(band->accessibleName()));
+        auto* rule = w.child<QComboBox>("summary-rule");
+        rule->setFocus();
+        QTest::keyClick(rule, Qt::Key_End);
+        Q_EMIT rule->activated(rule->currentIndex());
+        QVERIFY2(w.status().contains("counted on"), qPrintable(w.status()));
+        QCOMPARE(w.saved().measuring.summary, house::SummaryRule::sustained);
+        QVERIFY2(stands("25"), qPrintable(band->accessibleName()));
+        w.pick("summary-rule", "the best");
+        QVERIFY2(stands("300 Mbit/s"), qPrintable(band->accessibleName()));
+        QTest::keySequence(&w.window, QKeySequence::Undo);
+        QTest::keySequence(&w.window, QKeySequence::Undo);
+        QCOMPARE(w.saved().measuring.summary, house::SummaryRule::trimmed);
+        QVERIFY(stands("280 Mbit/s"));
+    }
+    void theFiguresOfARunStandUnderIt() {
+        MeasureWindow w;
+        w.pick("direction", "forward");
+        w.pick("seconds", "5 s");
+        QVERIFY2(w.run(), qPrintable(w.status()));
+        const QString text = w.child<QLabel>("run-figures")->text().replace(QChar::Nbsp, ' ');
+        for (const char* name : {"loaded round trips a minute", "buffer delay", "queue", "TCP efficiency",
+                                 "transfer time ratio"})
+            QVERIFY2(text.contains(name), qPrintable(text));
+        QVERIFY(w.child<QLabel>("run-figures")->toolTip().contains("RFC 6349"));
+        w.picture("figures");
     }
     void whatTheMachinesSayGoesIntoTheHouse() {
         MeasureWindow w(false, [](house::House& h) {
