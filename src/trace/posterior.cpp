@@ -98,7 +98,7 @@ class Sampler {
                 sum += w;
                 squares += w * w;
             }
-            if (sum * sum / squares < redrawBelow * static_cast<double>(m_particles.size())) redraw(sum);
+            if (sum * sum / squares < redrawBelow * static_cast<double>(m_particles.size())) redraw();
             if (watch && &observation != &m_observations.back()) watch(closed(2));
         }
         std::vector<Particle> out = closed(1);
@@ -268,27 +268,26 @@ class Sampler {
                 m_options.push_back(
                     {fixed, -1, lowest, p * m_signs[m_slots[fixed]][static_cast<std::size_t>(state)], 0, 0});
         }
-        double total = 0;
-        for (Option& option : m_options) {
+        for (Option& option : m_options)
             if (option.weight > 0) option.weight *= othersReach(one, option);
-            total += option.weight;
-        }
-        total *= 1 - outlierPrior;
+        // Chosen more evenly than likely, and weighed by what that distorts: what explains this run poorly and
+        // all later ones well must still be there when they come.
         const double isOutlier = outlierPrior * outlierDensity;
-        double pick = uniform() * (total + isOutlier);
-        if (pick >= total || m_options.empty()) return asOutlier(total + isOutlier);
-        pick /= 1 - outlierPrior;
-        const Option* chosen = &m_options.back();
-        for (const Option& option : m_options) {
-            pick -= option.weight;
-            if (pick <= 0) {
-                chosen = &option;
-                break;
-            }
+        double all = std::pow(isOutlier, evenness);
+        for (Option& option : m_options) {
+            option.weight *= 1 - outlierPrior;
+            all += std::pow(option.weight, evenness);
         }
-        fix(one, *chosen);
-        one.outlier.push_back(false);
-        return total + isOutlier;
+        double pick = uniform() * all;
+        for (const Option& option : m_options) {
+            const double share = std::pow(option.weight, evenness);
+            pick -= share;
+            if (pick > 0 || share <= 0) continue;
+            fix(one, option);
+            one.outlier.push_back(false);
+            return option.weight * all / share;
+        }
+        return asOutlier(isOutlier * all / std::pow(isOutlier, evenness));
     }
 
     double takeBound(One& one, const Observation& o, double lowest) {
@@ -391,17 +390,22 @@ class Sampler {
         raise(one, option.term, z, option.state >= 0);
     }
 
-    void redraw(double sum) {
+    // By the weight to the power `evenness`; the rest of it stays with the particle (Liu, Chen and Logvinenko
+    // 2001).
+    void redraw() {
         std::vector<One> next;
         next.reserve(m_particles.size());
+        double sum = 0;
+        for (const One& one : m_particles)
+            sum += std::exp(evenness * one.lnWeight);
         const double step = sum / static_cast<double>(m_particles.size());
         double at = uniform() * step;
         double passed = 0;
         for (const One& one : m_particles) {
-            passed += std::exp(one.lnWeight);
+            passed += std::exp(evenness * one.lnWeight);
             while (at < passed && next.size() < m_particles.size()) {
                 next.push_back(one);
-                next.back().lnWeight = 0;
+                next.back().lnWeight *= 1 - evenness;
                 at += step;
             }
         }

@@ -66,6 +66,10 @@ inline constexpr double windowDeviations = 1.5;
 /// Below this share of effective particles they are drawn anew. Later would lose those that a coming run
 /// speaks for, earlier adds noise by drawing.
 inline constexpr double redrawBelow = 0.4;
+/// Power to which likelihoods are raised where a particle chooses what held a run, and where particles are
+/// drawn anew; their weights make up for it. 1 loses what is unlikely at first, 0 spends most particles on
+/// what cannot be.
+inline constexpr double evenness = 0.5;
 /// Ceilings this close in ln are equal: both hold.
 inline constexpr double sameCeiling = 0.01;
 /// ln(100 Gbit/s): the rate of a route that nothing is in the way of.

@@ -1,0 +1,88 @@
+// How the judge does on the second simulation: the limiter after four runs, how honest its probabilities are,
+// and where following its suggestions leads.
+#include "capacity/predict.h"
+#include "catalog/load.h"
+#include "independent/follow.h"
+
+#include <algorithm>
+#include <array>
+#include <cstdlib>
+#include <iostream>
+#include <map>
+
+int main(int argc, char** argv) {
+    const int cases = argc > 1 ? std::atoi(argv[1]) : 1000;
+    const bool wordy = argc > 2;
+    const metrodos::catalog::Catalog catalog = metrodos::catalog::loadDefault().value();
+    struct Bin {
+        double said = 0;
+        int right = 0;
+        int all = 0;
+    };
+    // One case in full.
+    if (argc > 3) {
+        independent::tell(independent::draw(9000 + static_cast<unsigned>(std::atoi(argv[3]))), catalog, std::cout);
+        return 0;
+    }
+    std::array<Bin, 10> bins;
+    struct Fault {
+        int all = 0;
+        int afterFour = 0;
+        int atEnd = 0;
+        int under = 0;
+    };
+    std::map<std::string, Fault> faults;
+    Fault sum;
+    double tests = 0;
+    for (int i = 0; i < cases; ++i) {
+        const independent::Judged j =
+            independent::judge(independent::draw(9000 + static_cast<unsigned>(i)), catalog, 4);
+        Fault& fault = faults[j.fault];
+        for (Fault* f : {&fault, &sum}) {
+            ++f->all;
+            f->afterFour += j.afterFour.right ? 1 : 0;
+            f->atEnd += j.atEnd.right ? 1 : 0;
+            f->under += j.afterFour.ofTruth < 0.02 ? 1 : 0;
+        }
+        tests += j.tests.size();
+        // Every statement about any suspect, not only the first.
+        for (const auto& [said, right] : j.afterFour.statements) {
+            Bin& bin = bins[std::min<std::size_t>(9, static_cast<std::size_t>(said * 10))];
+            bin.said += said;
+            bin.right += right ? 1 : 0;
+            ++bin.all;
+        }
+        if (wordy && (!j.atEnd.right || j.afterFour.ofTruth < 0.02)) {
+            std::cout << "case " << i << ": " << j.fault << "; truth";
+            for (const auto& t : j.truth)
+                std::cout << ' ' << t;
+            std::cout << " (" << j.afterFour.ofTruth << " after four); at first " << j.afterFour.first
+                      << ", at last " << j.atEnd.first << "; tests";
+            for (const auto& t : j.tests)
+                std::cout << ' ' << t;
+            std::cout << '\n';
+        }
+    }
+    const double n = cases;
+    std::cout << "after four runs: limiter named first " << sum.afterFour / n << ", under 2 % "
+              << sum.under / n << " (wanted at most 0.02)\n"
+              << "after at most four suggestions (" << tests / n << " made): named first " << sum.atEnd / n
+              << " (wanted 0.90)\n";
+    double error = 0;
+    int statements = 0;
+    for (const Bin& b : bins)
+        statements += b.all;
+    for (const Bin& b : bins)
+        if (b.all > 0) {
+            error += std::abs(b.said - b.right) / statements;
+            std::cout << "  said " << b.said / b.all << ", true " << static_cast<double>(b.right) / b.all
+                      << " of " << b.all << '\n';
+        }
+    std::cout << "expected calibration error " << error << " (wanted at most 0.04)\n";
+    for (const auto& [name, f] : faults)
+        std::cout << "  " << name << ": " << f.all << " cases, first after four runs "
+                  << static_cast<double>(f.afterFour) / f.all << ", at the end "
+                  << static_cast<double>(f.atEnd) / f.all << ", under 2 % "
+                  << static_cast<double>(f.under) / f.all << '\n';
+    return 0;
+}
