@@ -42,6 +42,15 @@ std::string spikesText(const std::vector<DelaySpike>& spikes) {
 
 } // namespace
 
+std::optional<double> resentShare(const Run& run) {
+    constexpr double enough = 1000;
+    const double segment =
+        run.config.segmentBytes > 0 ? static_cast<double>(run.config.segmentBytes) : payloadOfSegment;
+    const double segments = payloadBytes(run) / segment;
+    if (run.config.protocol != Protocol::tcp || !run.retransmits || segments < enough) return std::nullopt;
+    return static_cast<double>(*run.retransmits) / segments;
+}
+
 RunMeasures measuresOf(const Run& run, std::optional<BitRate> attainable) {
     RunMeasures out;
     if (run.rttLoadedUs && run.rttLoadedUs->p50 > 0)

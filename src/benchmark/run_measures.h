@@ -26,6 +26,10 @@ struct RunMeasures {
 /// known.
 [[nodiscard]] RunMeasures measuresOf(const Run& run, std::optional<BitRate> attainable = {});
 
+/// Segments sent again, as a share of those that carried the payload; nothing where they were not counted or
+/// the run is too short to tell, below a thousand segments.
+[[nodiscard]] std::optional<double> resentShare(const Run& run);
+
 /// A figure with its name, as shown in the window and by the command line.
 struct NamedFigure {
     std::string name;    ///< "buffer delay"

@@ -288,6 +288,43 @@ Ceiling ofHost(const Catalog& catalog, const house::Device& device) {
                 {"the class is not known: any is taken as equally likely"}, "working value");
 }
 
+// Its ports tell what kind of box it is: adapters of a medium are as fast as their port, and of network
+// adapters and switches only those are likely that have such ports.
+Ceiling ofUnknownBox(const Catalog& catalog, const house::Device& device) {
+    const catalog::Phy* fastest = nullptr;
+    std::optional<house::PortKind> plug;
+    bool speaks = false;
+    for (const house::Port& port : device.ports) {
+        const catalog::Phy* phy = port.kind == house::PortKind::ethernet ? catalog.phy(port.phy) : nullptr;
+        if (phy != nullptr && (fastest == nullptr || phy->rate > fastest->rate)) fastest = phy;
+        if (port.kind == house::PortKind::usb || port.kind == house::PortKind::pcie) plug = port.kind;
+        speaks = speaks || port.kind == house::PortKind::coax || port.kind == house::PortKind::mains ||
+                 port.kind == house::PortKind::radio;
+    }
+    if (device.kind == house::DeviceKind::adapter && speaks)
+        return both(Distribution::certain(BitRate::megabits(10e3)),
+                    "adapter of unknown class: its ports decide",
+                    {"the class is not known; its own bridge keeps up with its port"}, "working value");
+    std::vector<RateSpread> all;
+    const auto collect = [&](bool alike) {
+        for (const catalog::DeviceClass& cls : catalog.devices) {
+            const bool isSwitch =
+                cls.family == catalog::Family::network_switch || cls.family == catalog::Family::router;
+            if (isSwitch != (device.kind != house::DeviceKind::adapter) || catalog::isOfMedium(cls.family))
+                continue;
+            const catalog::Bus* bus = catalog.bus(cls.busPhy);
+            if (alike && ((fastest != nullptr && cls.ethernetPhy != fastest->id) ||
+                          (plug && (bus == nullptr || bus->kind != *plug))))
+                continue;
+            all.push_back(cls.goodput);
+        }
+    };
+    collect(true);
+    if (all.empty()) collect(false);
+    return both(anyOf(all), "box of unknown class",
+                {"the class is not known: any with such ports is taken as equally likely"}, "working value");
+}
+
 Ceiling ofBox(const Catalog& catalog, const house::Device& device) {
     // What an adapter of a shared medium carries is the medium's business, where its class is reckoned with;
     // the box has no cap of its own below its Ethernet port.
@@ -305,14 +342,7 @@ Ceiling ofBox(const Catalog& catalog, const house::Device& device) {
         return both(Distribution::of(cls->goodput), cls->label + ": " + rangeText(cls->goodput),
                     std::move(arithmetic), cls->source);
     }
-    std::vector<RateSpread> all;
-    for (const catalog::DeviceClass& cls : catalog.devices) {
-        const bool isSwitch =
-            cls.family == catalog::Family::network_switch || cls.family == catalog::Family::router;
-        if (isSwitch == (device.kind != house::DeviceKind::adapter)) all.push_back(cls.goodput);
-    }
-    return both(anyOf(all), "box of unknown class",
-                {"the class is not known: any is taken as equally likely"}, "working value");
+    return ofUnknownBox(catalog, device);
 }
 
 } // namespace

@@ -11,7 +11,8 @@ constexpr double surest = 0.98;
 double* member(Signature& signature, const std::string& name) {
     const std::map<std::string, double*> members{
         {"queue", &signature.queue}, {"window", &signature.window},     {"buffer", &signature.buffer},
-        {"core", &signature.core},   {"unsteady", &signature.unsteady}, {"errors", &signature.errors}};
+        {"core", &signature.core},   {"unsteady", &signature.unsteady}, {"errors", &signature.errors},
+        {"loss", &signature.loss}};
     const auto it = members.find(name);
     return it == members.end() ? nullptr : it->second;
 }
@@ -29,6 +30,7 @@ FaultClass faultOf(const Entry& e, bool listed) {
             out.on.push_back(kind.get<std::string>());
     }
     if (raw.contains("share")) out.share = e.spread("share", 1e-4, 1);
+    if (raw.contains("loss_ratio")) out.loss = e.spread("loss_ratio", 1e-6, 0.5);
     if (raw.contains("rate_bps")) out.rate = e.rates("rate_bps");
     if (raw.contains("bus"))
         for (const json& bus : raw.at("bus"))
@@ -41,8 +43,9 @@ FaultClass faultOf(const Entry& e, bool listed) {
             if (!kind) fail(e.where(), "“cured_by” takes outlet, off and phy");
             out.curedBy.push_back(*kind);
         }
-    if (!out.share && !out.rate && out.buses.empty() && !out.linksSlower)
-        fail(e.where(), "one of “share”, “rate_bps”, “bus” and “links” must say what the fault leaves");
+    if (!out.share && !out.rate && !out.loss && out.buses.empty() && !out.linksSlower)
+        fail(e.where(),
+             "one of “share”, “rate_bps”, “loss_ratio”, “bus” and “links” must say what the fault leaves");
     if (raw.contains("shows"))
         for (const auto& [name, value] : raw.at("shows").items()) {
             Signature any;
@@ -71,7 +74,7 @@ FaultCatalog readFaults(const std::filesystem::path& file) {
          [&](const Entry& e) { out.unlisted.push_back(faultOf(e, false)); });
     each(document, file.string(), "signatures", [&](const Entry& e) {
         Signature s;
-        for (const char* name : {"queue", "window", "buffer", "core", "unsteady", "errors"})
+        for (const char* name : {"queue", "window", "buffer", "core", "unsteady", "errors", "loss"})
             *member(s, name) = e.number(name, rarest, surest);
         out.signatures[e.text("id")] = s;
     });

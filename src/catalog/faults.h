@@ -20,7 +20,8 @@ struct Signature {
     double buffer = 0.5;   ///< the sender has nothing to send for half of the time or longer
     double core = 0.5;     ///< a processor core at an end is full
     double unsteady = 0.5; ///< the rate changes from second to second
-    double errors = 0.5;   ///< frames with errors, or loss without a queue
+    double errors = 0.5;   ///< frames with errors at the receiver's own interface
+    double loss = 0.5;     ///< more segments are sent again than a full queue makes
 };
 
 /// One way in which things of some kinds can be worse than their class.
@@ -31,6 +32,7 @@ struct FaultClass {
     double prior = 0;            ///< share of the things of that kind that have it
     std::optional<Spread<double>> share; ///< of the ceiling that it leaves
     std::optional<RateSpread> rate;      ///< what is left in all
+    std::optional<Spread<double>> loss;  ///< share of the segments that are lost: bounds each stream
     std::vector<std::string> buses;      ///< what the socket is instead, all equally likely
     bool linksSlower = false;            ///< it links at a slower PHY
     bool oneWay = false;                 ///< one direction only, either equally likely

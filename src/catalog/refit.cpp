@@ -106,10 +106,12 @@ quantity::Result<house::House> withChoice(const house::House& house, const Catal
         if (element.kind == ElementKind::cable) {
             connection->cableClass = id;
             connection->linkedAt.reset(); // another cable, another link
-        } else if (element.kind != ElementKind::bus)
+        } else if (element.kind != ElementKind::bus) {
             connection->situation = id;
-        else if (house::Port* socket = out.port(socketOf(house, element)))
+        } else if (house::Port* socket = out.port(socketOf(house, element))) {
             socket->phy = id;
+            connection->linkedAt.reset(); // said, not read
+        }
         return out;
     }
     if (house::Port* port = out.port({element.device, element.port})) {

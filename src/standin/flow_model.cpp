@@ -89,6 +89,7 @@ void FlowModel::move(double step) {
         else
             stream.window += growth * segment * acked / stream.window;
         stream.window = std::min(stream.window, 2 * m_truth.windowBytes);
+        if (m_truth.loss > 0) loseOnTheWay(stream, acked / segment, rtt);
     }
     if (excess <= 0) return;
     m_lost += excess / segment;
@@ -109,12 +110,22 @@ void FlowModel::move(double step) {
     }
 }
 
+// Each segment is lost with the same chance, whatever the queue; one back-off a round trip.
+void FlowModel::loseOnTheWay(Stream& stream, double segments, double rtt) {
+    m_lost += m_truth.loss * segments;
+    const double any = 1 - std::exp(-m_truth.loss * segments);
+    if (m_now < stream.holdUntil || std::uniform_real_distribution<double>()(m_random) > any) return;
+    stream.window = std::max(std::min(stream.window, m_truth.windowBytes) * backOff, 2 * segment);
+    stream.slowStart = false;
+    stream.holdUntil = m_now + rtt;
+}
+
 void FlowModel::movePaced(double step, double perByte) {
     const double offered = m_config.rate->bps() / 8 * step;
     m_sentBytes += offered;
     const double served = std::min(m_queue + offered, step / perByte);
     m_queue += offered - served;
-    m_bytes += served;
+    m_bytes += served * (1 - m_truth.loss);
     m_now += step;
     m_queue = std::min(m_queue, m_truth.queueBytes); // what overflows is gone
 }

@@ -44,6 +44,7 @@ class FlowModel {
     double capacity(double step);
     void move(double step);
     void movePaced(double step, double perByte);
+    void loseOnTheWay(Stream& stream, double segments, double rtt);
     [[nodiscard]] double jitterShare() const;
 
     RouteTruth m_truth;

@@ -126,7 +126,11 @@ class Drawing {
             out.capacityBps *= share;
             out.variation = std::hypot(out.variation, fault.variation);
             if (fault.fillsCore) m_sound[i] *= share;
-            m_out.errors = m_out.errors || (fault.errors && share < 1);
+            const double loss = forward ? fault.lossForward : fault.lossBackward;
+            m_out.loss = 1 - (1 - m_out.loss) * (1 - loss);
+            // A machine counts only what its own last hop spoils.
+            const bool lastHop = i == (m_forward ? m_shape.lastCable : m_shape.firstCable);
+            m_out.errors = m_out.errors || (fault.errors && lastHop && (share < 1 || loss > 0));
         }
         return out;
     }

@@ -21,14 +21,16 @@ struct ElementTruth {
 
 /// What is wrong in a simulated house that its survey does not tell.
 struct HiddenFault {
-    house::Id element;     ///< of the route; "unlisted": something in its way that the survey lacks
-    double forward = 1;    ///< share of the element's capacity that is left, from → to
-    double backward = 1;   ///< and to → from
-    double window = 1;     ///< a machine: share of its receive window that is left
-    double bps = 0;        ///< "unlisted": its capacity
-    double variation = 0;  ///< relative standard deviation from second to second that it adds
-    bool errors = false;   ///< frames with errors are counted
-    bool fillsCore = true; ///< a machine: it is its processor that is slow
+    house::Id element;      ///< of the route; "unlisted": something in its way that the survey lacks
+    double forward = 1;     ///< share of the element's capacity that is left, from → to
+    double backward = 1;    ///< and to → from
+    double window = 1;      ///< a machine: share of its receive window that is left
+    double bps = 0;         ///< "unlisted": its capacity
+    double variation = 0;   ///< relative standard deviation from second to second that it adds
+    double lossForward = 0; ///< share of the segments that it loses, from → to
+    double lossBackward = 0;
+    bool errors = false;                             ///< a machine at its end counts frames with errors
+    bool fillsCore = true;                           ///< a machine: it is its processor that is slow
     std::vector<house::AlterationKind> curedBy = {}; ///< what lifts it
 };
 
@@ -50,7 +52,8 @@ struct RouteTruth {
     double senderCpuBps = 0;            ///< what keeps one core of the sender busy
     double receiverCpuBps = 0;
     HeldAt heldAt = HeldAt::network;
-    bool errors = false; ///< frames with errors are counted
+    bool errors = false; ///< the receiver counts frames with errors
+    double loss = 0;     ///< share of the segments that are lost whatever the queue
 };
 
 /// Draws the truth of a route. The same seed gives every element the same capacity on every route and at

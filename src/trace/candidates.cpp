@@ -54,7 +54,9 @@ class Builder {
             RunShape made = o.shape;
             std::sort(made.arrangement.bypassed.begin(), made.arrangement.bypassed.end());
             made.streams = std::min(made.streams, how.streams);
-            return o.link.empty() && o.route == m_asked.prediction.route.id && !o.atLeast && made == how;
+            // Datagrams that all arrived have told what they can.
+            return o.link.empty() && o.route == m_asked.prediction.route.id &&
+                   (!o.atLeast || how.streams == benchmark::maxStreams) && made == how;
         });
     }
 
@@ -282,7 +284,7 @@ class Builder {
                 reading("read-rate-" + element(i).id,
                         "Read the negotiated rate at an end of “" + element(i).label + "”", std::move(read));
             }
-            if (element(i).kind == ElementKind::bus)
+            if (element(i).kind == ElementKind::bus && !connection->linkedAt)
                 reading("read-socket-" + element(i).id, "Read at what speed “" + element(i).label + "” runs",
                         {element(i).id});
         }

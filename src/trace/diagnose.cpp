@@ -262,6 +262,23 @@ class Work {
             }
     }
 
+    // The cable in whose stretch something that is not in the survey is to be looked for; empty: in no one
+    // more than in others.
+    [[nodiscard]] house::Id likelyStretch() const {
+        constexpr double likely = 0.6;
+        std::map<house::Id, double> weights;
+        double all = 0;
+        for (std::size_t k = 0; k < m_particles.size(); ++k) {
+            const Unknown& unknown = m_model.unknowns()[m_answer.limiter[k]];
+            if (unknown.part != Part::unlisted) continue;
+            weights[unknown.stretch] += m_particles[k].weight;
+            all += m_particles[k].weight;
+        }
+        for (const auto& [stretch, weight] : weights)
+            if (weight > likely * all) return stretch;
+        return {};
+    }
+
     void evidence(Suspect& suspect) const {
         const auto at = [&](std::size_t step) {
             const auto it = m_history[step].find(suspect.element);
@@ -280,6 +297,8 @@ class Work {
             out.push_back(m_asked.runs.empty() ? "some routes are held back by what nobody wrote down"
                                                : "the ceilings of the elements explain the runs less well");
             if (!suspect.state.empty()) out.push_back("most likely: " + suspect.state);
+            if (const house::Id stretch = likelyStretch(); !stretch.empty())
+                out.push_back("most likely in the stretch of “" + labelOf(stretch) + "”");
         }
         for (const auto& e : m_asked.prediction.elements) {
             if (e.element.id != suspect.element) continue;

@@ -1,6 +1,7 @@
 #include "trace/explain.h"
 
 #include "quantity/format.h"
+#include "trace/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
@@ -52,6 +53,8 @@ std::string symptomWords(const Symptoms& symptoms) {
     say(symptoms.coreReceiver, "a core of the receiver was full", nullptr);
     say(symptoms.unsteady, "the rate was unsteady", "the rate was steady");
     say(symptoms.errors, "frames had errors", nullptr);
+    if (symptoms.resent && *symptoms.resent > lossFrom)
+        words.push_back(quantity::significant(*symptoms.resent * 100, 2) + " % were sent again");
     std::string out;
     for (const std::string& word : words)
         out += (out.empty() ? "" : ", ") + word;

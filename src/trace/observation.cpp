@@ -1,5 +1,6 @@
 #include "trace/observation.h"
 
+#include "benchmark/run_measures.h"
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
 #include "benchmark/tolerances.h"
@@ -35,6 +36,15 @@ std::optional<bool> majority(const std::vector<Symptoms>& all, std::optional<boo
     return yes > no;
 }
 
+// The middle one of what the runs show.
+std::optional<double> middle(const std::vector<Symptoms>& all, std::optional<double> Symptoms::*figure) {
+    std::vector<double> values;
+    for (const Symptoms& one : all)
+        if (one.*figure) values.push_back(*(one.*figure));
+    if (values.empty()) return std::nullopt;
+    return benchmark::quantile(values, 0.5);
+}
+
 // Whether a run was held by its own order, or by others, so that the route may carry more. Datagrams that
 // were sent faster than they arrived were not.
 bool saysAtLeast(const Run& run) {
@@ -67,7 +77,9 @@ Symptoms symptomsOf(const Run& run) {
     }
     if (run.cpuSender) out.coreSender = *run.cpuSender >= benchmark::fullCore;
     if (run.cpuReceiver) out.coreReceiver = *run.cpuReceiver >= benchmark::fullCore;
+    out.resent = benchmark::resentShare(run);
     if (const auto spread = secondsSpread(run)) {
+        out.spread = spread;
         if (*spread > unsteadyFrom)
             out.unsteady = true;
         else if (*spread < steadyBelow)
@@ -111,13 +123,25 @@ void Model::add(const capacity::RoutePrediction& prediction) {
             m_unknowns.push_back(twinOf(m_unknowns[at]));
         }
     }
+    for (LossUnknown& loss : made.losses)
+        route.losses.emplace_back(loss.at, place("loss " + loss.unknown.element, std::move(loss.unknown), 0));
     Unknown& from = made.all[made.windowAtFrom()];
     Unknown& to = made.all[made.windowAtTo()];
     const std::string fromName = "window " + from.element;
     const std::string toName = "window " + to.element;
     route.windowAtFrom = place(fromName, std::move(from), 0);
     route.windowAtTo = place(toName, std::move(to), 0);
-    route.unlisted = place("unlisted " + prediction.route.id, std::move(made.all[made.unlistedOne()]), 0);
+    // It may be in any stretch between two boxes, and a run that leaves the stretch out does not meet it.
+    for (std::size_t i = 0; i < made.elements; ++i) {
+        const house::Element& e = prediction.elements[i].element;
+        if (e.kind != house::ElementKind::cable) continue;
+        Unknown here = made.all[made.unlistedOne()];
+        here.stretch = e.id;
+        route.unlisted.emplace_back(i, place("unlisted " + e.id, std::move(here), 0));
+    }
+    if (route.unlisted.empty())
+        route.unlisted.emplace_back(made.elements, place("unlisted " + prediction.route.id,
+                                                         std::move(made.all[made.unlistedOne()]), 0));
     m_routes.push_back(std::move(route));
 }
 
@@ -148,17 +172,28 @@ std::vector<Term> Model::terms(const RunShape& how, const house::Id& id, std::op
             if (a.element == plain[i].id) lift(term, a.kind);
         out.push_back(term);
     }
+    const auto roundTrip = [&] {
+        return std::max(rttUs.value_or(how.arrangement.setup == house::Setup::baseline
+                                           ? m_catalog.wiredRttMicroseconds * 2
+                                           : route->prediction->rttMicroseconds.p50),
+                        20.0);
+    };
+    // Rate of a stream ≤ 1.22 · segment / (round trip · √p) (Mathis et al. 1997); datagrams know no such
+    // bound.
+    if (how.streams < benchmark::maxStreams)
+        for (const auto& [i, unknown] : route->losses)
+            if (in[i])
+                out.push_back({unknown, senseOf(elements, i, how.forward),
+                               std::log(1.22 * segmentBytes * 8e6 * how.streams / roundTrip())});
     const bool receivesAtTo = how.forward != how.arrangement.swapped;
     const std::size_t receiver = receivesAtTo ? elements.size() - 1 : 0;
     if (in[receiver] && house::isMachine(elements[receiver].element.kind)) {
-        double rtt = rttUs.value_or(how.arrangement.setup == house::Setup::baseline
-                                        ? m_catalog.wiredRttMicroseconds * 2
-                                        : route->prediction->rttMicroseconds.p50);
-        rtt = std::max(rtt, 20.0);
-        out.push_back(
-            {receivesAtTo ? route->windowAtTo : route->windowAtFrom, 0, std::log(8e6 * how.streams / rtt)});
+        out.push_back({receivesAtTo ? route->windowAtTo : route->windowAtFrom, 0,
+                       std::log(8e6 * how.streams / roundTrip())});
     }
-    if (how.arrangement.setup == house::Setup::place) out.push_back({route->unlisted, 0, 0});
+    if (how.arrangement.setup == house::Setup::place)
+        for (const auto& [i, unknown] : route->unlisted)
+            if (i >= elements.size() || in[i]) out.push_back({unknown, 0, 0});
     return out;
 }
 
@@ -256,6 +291,8 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
         o.symptoms.coreReceiver = majority(alike.symptoms, &Symptoms::coreReceiver);
         o.symptoms.unsteady = majority(alike.symptoms, &Symptoms::unsteady);
         o.symptoms.errors = majority(alike.symptoms, &Symptoms::errors);
+        o.symptoms.spread = middle(alike.symptoms, &Symptoms::spread);
+        o.symptoms.resent = middle(alike.symptoms, &Symptoms::resent);
         out.push_back(std::move(o));
     }
     return out;

@@ -49,6 +49,8 @@ struct Symptoms {
     std::optional<bool> coreReceiver;
     std::optional<bool> unsteady;
     std::optional<bool> errors;
+    std::optional<double> spread; ///< relative standard deviation of whole seconds
+    std::optional<double> resent; ///< benchmark::resentShare
 };
 
 struct Observation {
@@ -91,9 +93,10 @@ class Model {
         const capacity::RoutePrediction* prediction = nullptr;
         std::vector<std::size_t> unknown; // by element
         std::vector<double> gain;
+        std::vector<std::pair<std::size_t, std::size_t>> losses; // element, and its unknown
         std::size_t windowAtFrom = 0;
         std::size_t windowAtTo = 0;
-        std::size_t unlisted = 0;
+        std::vector<std::pair<std::size_t, std::size_t>> unlisted; // a cable's element, and its unknown
     };
     [[nodiscard]] const Route* find(const house::Id& route) const;
     void lift(Term& term, house::AlterationKind how) const;

@@ -36,6 +36,16 @@ double chance(const std::optional<bool>& sign, double p) {
     return sign ? (*sign ? p : 1 - p) : 1;
 }
 
+// The same of a sign that is more or less there: `share` of 1 is a plain yes.
+double chance(double share, double p) {
+    return p * share + (1 - p) * (1 - share);
+}
+
+// How much a figure is a yes: half at `at`, and the nearer to 1 the further above.
+double softly(double figure, double at, double sharpness) {
+    return figure <= 0 ? 0 : 1 / (1 + std::pow(at / figure, sharpness));
+}
+
 // How likely the signs of a run are when this state of this unknown held it back.
 double symptomChance(const Symptoms& symptoms, const Unknown& unknown, const catalog::Signature& s,
                      int sense) {
@@ -45,7 +55,10 @@ double symptomChance(const Symptoms& symptoms, const Unknown& unknown, const cat
            chance(symptoms.buffer, s.buffer) *
            chance(symptoms.coreSender, machine && sense == 0 ? s.core : otherCore) *
            chance(symptoms.coreReceiver, machine && sense == 1 ? s.core : otherCore) *
-           chance(symptoms.unsteady, s.unsteady) * chance(symptoms.errors, s.errors);
+           chance(symptoms.errors, s.errors) *
+           (symptoms.spread ? chance(softly(*symptoms.spread, unsteadyAt, unsteadySharpness), s.unsteady)
+                            : 1) *
+           (symptoms.resent ? chance(softly(*symptoms.resent, resentAt, resentSharpness), s.loss) : 1);
 }
 
 // What a particle knows of one unknown.
@@ -270,8 +283,8 @@ class Sampler {
         }
         for (Option& option : m_options)
             if (option.weight > 0) option.weight *= othersReach(one, option);
-        // Chosen more evenly than likely, and weighed by what that distorts: what explains this run poorly and
-        // all later ones well must still be there when they come.
+        // Chosen more evenly than likely, and weighed by what that distorts: what explains this run poorly
+        // and all later ones well must still be there when they come.
         const double isOutlier = outlierPrior * outlierDensity;
         double all = std::pow(isOutlier, evenness);
         for (Option& option : m_options) {

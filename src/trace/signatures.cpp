@@ -1,6 +1,6 @@
 #include "trace/signatures.h"
 
-#include "benchmark/remarks.h"
+#include "benchmark/run_measures.h"
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
 #include "benchmark/tolerances.h"
@@ -17,8 +17,6 @@ using benchmark::Direction;
 using benchmark::Run;
 using capacity::ElementPrediction;
 using quantity::plain;
-
-constexpr double segmentBytes = 1448;
 
 bool isFlat(const Run& run) {
     const std::vector<double> seconds = benchmark::wholeSeconds(run);
@@ -149,7 +147,7 @@ class Reader {
         std::optional<double> bound;
         for (const Run& run : one) {
             window = window || (run.senderLimited && run.senderLimited->receiverWindow > heldFrom);
-            if (const auto share = lossOf(run); share && *share > loss) {
+            if (const auto share = benchmark::resentShare(run); share && *share > loss) {
                 loss = *share;
                 bound = mathisBound(run, *share);
             }
@@ -166,12 +164,6 @@ class Reader {
             warn(rates + "one stream does not fill the way, and its figures do not say why");
     }
 
-    // The share of the segments that were sent again.
-    static std::optional<double> lossOf(const Run& run) {
-        const double segments = benchmark::payloadBytes(run) / segmentBytes;
-        if (!run.retransmits || segments < 1000) return std::nullopt;
-        return static_cast<double>(*run.retransmits) / segments;
-    }
     // Rate of one stream under random loss p: 1.22 · MSS / (RTT · √p) (Mathis, Semke, Mahdavi and Ott 1997).
     static std::optional<double> mathisBound(const Run& run, double p) {
         const auto& rtt = run.rttLoadedUs ? run.rttLoadedUs : run.rttIdleUs;

@@ -9,7 +9,7 @@ namespace metrodos::trace {
 // What a run shows of a ceiling; shares of it.
 
 /// A run exceeds what a port carries by no more than the error of the clock that cuts its samples.
-inline constexpr double aboveCeiling = 0.008;
+inline constexpr double aboveCeiling = 0.006;
 /// Several streams keep a queue filled; what they leave is the gaps between a loss and its repair.
 inline constexpr double belowCeiling = 0.025;
 /// One stream backs off by 0.3 and climbs again (RFC 9438, 4.6), over a queue that hides most of it.
@@ -44,6 +44,16 @@ inline constexpr double heldFrom = 0.5;
 /// above the other; between them nothing is said.
 inline constexpr double steadyBelow = 0.03;
 inline constexpr double unsteadyFrom = 0.05;
+/// Where as many unsteady runs lie below as steady ones above, and how sharply: a wire's seconds differ by
+/// some thousandths, those of radio and mains by a tenth.
+inline constexpr double unsteadyAt = 0.025;
+inline constexpr double unsteadySharpness = 2;
+/// The same of segments sent again: overflowing queues make some in a hundred thousand, a lossy way some in a
+/// thousand.
+inline constexpr double resentAt = 2e-4;
+inline constexpr double resentSharpness = 1.5;
+/// Payload of a segment of 1500 bytes with IPv4 and timestamps.
+inline constexpr double segmentBytes = 1448;
 /// Within this share of a port's goodput a run is as fast as that port.
 inline constexpr double nearRate = 0.02;
 /// Above a port's goodput by this factor no run can be: it crossed something else.

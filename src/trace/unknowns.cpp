@@ -114,6 +114,7 @@ class Maker {
     double addFault(const FaultClass& fault, bool tied) {
         const double prior = fault.prior * knowledge(fault);
         if (prior <= 0) return 0;
+        if (fault.loss) return 0; // a bound of each stream (lossOf)
         if (fault.linksSlower) return addSlowerLinks(fault, prior);
         if (!fault.buses.empty()) return addBuses(fault, prior);
         if (fault.rate) {
@@ -139,6 +140,8 @@ class Maker {
     // What the survey says against a fault.
     [[nodiscard]] double knowledge(const FaultClass& fault) const {
         if (m_connection == nullptr) return 1;
+        // What a socket was read to run at it does run at.
+        if (!fault.buses.empty() && m_linkedAt) return 0;
         // From 1 Gbit/s on duplex is always negotiated (IEEE 802.3, 40.5): the ends cannot disagree.
         if (fault.id == "duplex" && m_linkedAt && m_linkedAt->inMegabits() >= 1000) return 0;
         if (m_element.element.kind == ElementKind::cable && m_connection->goodPairs.value_or(0) == 4)
@@ -212,9 +215,15 @@ Unknown windowOf(const house::House& house, const catalog::Catalog& catalog,
     out.kind = ElementKind::host;
     const house::Device* device = house.device(machine.element.device);
     const catalog::HostClass* known = device == nullptr ? nullptr : catalog.host(device->deviceClass);
-    std::vector<double> windows;
+    // What a class says of windows is a habit of such machines and no bound of theirs: the kernel sizes them.
+    constexpr double asItsClass = 0.6;
+    const double others = static_cast<double>(catalog.hosts.size()) - (known == nullptr ? 0 : 1);
+    std::vector<std::pair<double, double>> windows; // bytes, and how likely
     for (const catalog::HostClass& cls : catalog.hosts)
-        if (known == nullptr || known == &cls) windows.push_back(cls.windowBytes);
+        windows.emplace_back(cls.windowBytes, &cls == known      ? asItsClass
+                                              : known == nullptr ? 1 / others
+                                                                 : (1 - asItsClass) / others);
+    const double usual = known == nullptr ? windows.front().first : known->windowBytes;
     const auto spreadAround = [](double bytes) {
         return RateSpread{BitRate::bitsPerSecond(bytes * 0.7), BitRate::bitsPerSecond(bytes),
                           BitRate::bitsPerSecond(bytes * 1.4)};
@@ -224,39 +233,75 @@ Unknown windowOf(const house::House& house, const catalog::Catalog& catalog,
         if (std::find(fault.on.begin(), fault.on.end(), "window") != fault.on.end() && fault.share) {
             faulty += fault.prior;
             const auto signature = catalog.faults.signature("window", &fault);
-            const Curve curve = Curve::of(times(spreadAround(windows.front()), *fault.share));
+            const Curve curve = Curve::of(times(spreadAround(usual), *fault.share));
             out.states.push_back({&fault, fault.prior, {curve, curve}, true, {signature, signature}, 0});
         }
     const auto signature = catalog.faults.signature("window");
-    for (const double bytes : windows) {
+    for (const auto& [bytes, share] : windows) {
         const Curve curve = Curve::of(spreadAround(bytes));
-        out.states.push_back({nullptr,
-                              (1 - faulty) / static_cast<double>(windows.size()),
-                              {curve, curve},
-                              true,
-                              {signature, signature},
-                              0});
+        out.states.push_back(
+            {nullptr, (1 - faulty) * share, {curve, curve}, true, {signature, signature}, 0});
     }
     return out;
 }
 
-Unknown unlistedOf(const catalog::Catalog& catalog, double scale) {
+// What an element leaves of a stream by losing segments. A machine sees only the errors of its own last hop:
+// `endsAt` tells by sense whether that is this one.
+std::optional<Unknown> lossOf(const capacity::ElementPrediction& element, const catalog::Catalog& catalog,
+                              std::array<bool, 2> endsAt, double knowledge) {
+    const std::string key(house::name(element.element.kind));
+    constexpr double seen = 0.9;
+    Unknown out;
+    out.part = Part::loss;
+    out.element = element.element.id;
+    out.label = element.element.label;
+    out.kind = element.element.kind;
+    const Curve none = Curve::at(nothingInTheWay);
+    double lossy = 0;
+    for (const FaultClass& fault : catalog.faults.faults) {
+        if (!fault.loss || std::find(fault.on.begin(), fault.on.end(), key) == fault.on.end()) continue;
+        // Cubic is kinder to loss than the bound, up to half as fast again (RFC 9438, 5).
+        constexpr double kinder = 1.25;
+        const auto leaves = [&](double p) { return BitRate::bitsPerSecond(kinder / std::sqrt(p)); };
+        const Curve curve =
+            Curve::of(RateSpread{leaves(fault.loss->p90), leaves(fault.loss->p50), leaves(fault.loss->p10)});
+        std::array<catalog::Signature, 2> shows;
+        for (const std::size_t sense : {0, 1}) {
+            shows[sense] = catalog.faults.signature("loss", &fault);
+            if (endsAt[sense] && element.element.kind == ElementKind::cable) shows[sense].errors = seen;
+        }
+        const double prior = fault.prior * knowledge;
+        lossy += prior;
+        out.states.push_back({&fault, prior / 2, {curve, curve}, true, shows, 0});
+        out.states.push_back({&fault, prior / 4, {curve, none}, false, shows, 0});
+        out.states.push_back({&fault, prior / 4, {none, curve}, false, shows, 0});
+    }
+    if (out.states.empty()) return std::nullopt;
+    out.states.push_back({nullptr, 1 - lossy, {none, none}, true, {}, 0});
+    return out;
+}
+
+// How much something that is in no survey varies, where so many of its runs look unsteady.
+double wanderOf(const catalog::Signature& signature) {
+    constexpr double asRadio = 0.2;
+    constexpr double asTraffic = 0.1;
+    constexpr double asLimit = 0.015;
+    return signature.unsteady > 0.5 ? asRadio : signature.unsteady > 0.2 ? asTraffic : asLimit;
+}
+
+// `share`: of the chance that there is any on the route.
+Unknown unlistedOf(const catalog::Catalog& catalog, double scale, double share) {
     Unknown out;
     out.part = Part::unlisted;
     out.element = unlisted;
     out.label = "something that is not in the survey";
     double present = 0;
     for (const FaultClass& fault : catalog.faults.unlisted) {
-        present += fault.prior;
+        present += fault.prior * share;
         const Curve curve = Curve::of(Distribution::of(*fault.rate).scaledBy(scale));
-        const auto signature = catalog.faults.signature("", &fault);
-        constexpr double asRadio = 0.2;
-        out.states.push_back({&fault,
-                              fault.prior,
-                              {curve, curve},
-                              true,
-                              {signature, signature},
-                              signature.unsteady > 0.5 ? asRadio : 0});
+        const auto signature = catalog.faults.signature(unlisted, &fault);
+        out.states.push_back(
+            {&fault, fault.prior * share, {curve, curve}, true, {signature, signature}, wanderOf(signature)});
     }
     const Curve nothing = Curve::at(nothingInTheWay);
     out.states.push_back({nullptr, 1 - present, {nothing, nothing}, true, {}, 0});
@@ -339,6 +384,19 @@ Unknowns unknownsOf(const capacity::RoutePrediction& prediction, const house::Ho
         out.all.push_back(std::move(one));
     }
     out.elements = out.all.size();
+    std::vector<house::Element> plain;
+    for (const auto& e : prediction.elements)
+        plain.push_back(e.element);
+    const house::RouteShape shape = house::shapeOf(plain);
+    for (std::size_t i = 0; i < prediction.elements.size(); ++i) {
+        std::array<bool, 2> endsAt{};
+        endsAt[static_cast<std::size_t>(senseOf(prediction.elements, i, true))] = i == shape.lastCable;
+        endsAt[static_cast<std::size_t>(senseOf(prediction.elements, i, false))] = i == shape.firstCable;
+        const house::Connection* cable = house.connection(plain[i].connection);
+        const bool tested = cable != nullptr && cable->goodPairs.value_or(0) == 4;
+        if (auto loss = lossOf(prediction.elements[i], catalog, endsAt, tested ? measuredPairs : 1))
+            out.losses.push_back({i, std::move(*loss)});
+    }
     const auto isHost = [](const capacity::ElementPrediction& e) {
         return e.element.kind == ElementKind::host;
     };
@@ -348,7 +406,9 @@ Unknowns unknownsOf(const capacity::RoutePrediction& prediction, const house::Ho
         windowOf(house, catalog, first == prediction.elements.end() ? prediction.elements.front() : *first));
     out.all.push_back(
         windowOf(house, catalog, last == prediction.elements.rend() ? prediction.elements.back() : *last));
-    out.all.push_back(unlistedOf(catalog, scale));
+    const auto cables = static_cast<double>(std::count_if(
+        plain.begin(), plain.end(), [](const house::Element& e) { return e.kind == ElementKind::cable; }));
+    out.all.push_back(unlistedOf(catalog, scale, 1 / std::max(1.0, cables)));
     return out;
 }
 

@@ -29,6 +29,7 @@ enum class Part {
     element,
     window,   ///< what a receiver lets one stream have under way
     unlisted, ///< whatever is not in the survey
+    loss,     ///< what the segments that a cable or a box loses leave of one stream: ln(1 / √p)
 };
 
 /// Something whose ceiling is not known for sure. A sense is one of its two ways through: for a machine 0
@@ -40,6 +41,7 @@ struct Unknown {
     std::string label;
     house::ElementKind kind = house::ElementKind::host;
     double variation = 0; ///< of its sound states
+    house::Id stretch;    ///< unlisted: the cable in whose stretch it would be; empty: the route has none
     std::vector<State> states;
 
     /// The states that something lifts, a bit each (catalog::FaultClass::curedBy).
@@ -51,8 +53,13 @@ struct Unknown {
 [[nodiscard]] Unknown twinOf(const Unknown& unknown);
 
 /// The unknowns of a route: its elements in order, the windows of the machine at `from` and at `to`, and what
-/// is unlisted.
+/// is unlisted in the stretch of one cable; the same holds for every other.
+struct LossUnknown {
+    std::size_t at = 0; ///< the element's place on the route
+    Unknown unknown;
+};
 struct Unknowns {
+    std::vector<LossUnknown> losses; ///< of the cables and boxes that can lose segments
     std::vector<Unknown> all;
     std::size_t elements = 0;
     [[nodiscard]] std::size_t windowAtFrom() const { return elements; }

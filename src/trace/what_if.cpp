@@ -66,6 +66,8 @@ class Exchange {
                         hit != fresh.end() && unknown.part == Part::element)
                         z = std::log((d == 0 ? hit->second->ceiling.forward : hit->second->ceiling.backward)
                                          .quantile(std::clamp(u, 0.001, 0.999)));
+                    // A new one loses nothing.
+                    if (unknown.part == Part::loss && fresh.contains(unknown.element)) continue;
                     if (z >= least[d]) continue;
                     if (z < std::min(least[0], least[1])) limit = unknown.label;
                     least[d] = z;

@@ -222,11 +222,8 @@ void harm(TraceCase& c, Random& random) {
             return;
         }
         fault.errors = true;
-        fault.variation = 0.1;
-        if (chance(random, 0.5))
-            oneWay(uniform(random, 0.03, 0.35));
-        else
-            bothWays(uniform(random, 0.05, 0.5));
+        fault.lossForward = fault.lossBackward = std::exp(uniform(random, std::log(3e-4), std::log(2e-2)));
+        if (chance(random, 0.5)) (chance(random, 0.5) ? fault.lossForward : fault.lossBackward) = 0;
         break;
     case ElementKind::bus: {
         Port* socket = c.real.port(e.entry);

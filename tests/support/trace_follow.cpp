@@ -97,8 +97,10 @@ void read(TraceCase& c, const catalog::Catalog& catalog, const trace::NextTest& 
         const Connection* real = c.real.connection(id);
         if (real == nullptr) continue;
         if (real->medium == Medium::bus)
-            for (const PortRef& end : real->ends)
+            for (const PortRef& end : real->ends) {
                 c.surveyed.port(end)->phy = c.real.port(end)->phy;
+                c.surveyed.connection(id)->linkedAt = catalog.bus(c.real.port(end)->phy)->raw;
+            }
         if (real->medium == Medium::data_cable) c.surveyed.connection(id)->linkedAt = linkOf(c, catalog, id);
     }
 }
@@ -122,6 +124,10 @@ std::vector<std::string> limitersOf(const TraceCase& c, const catalog::Catalog& 
         for (std::size_t i = 0; i < truth.elements.size(); ++i)
             f.all.emplace_back(truth.elements[i].capacityBps,
                                i < elements.size() ? elements[i].id : std::string(trace::unlisted));
+        // Loss bounds each of four streams (Mathis et al. 1997).
+        for (const standin::HiddenFault& fault : c.hidden)
+            if (const double p = forward ? fault.lossForward : fault.lossBackward; p > 0)
+                f.all.emplace_back(4 * 1.22 * 1448 * 8e6 / (truth.rttUs * std::sqrt(p)), fault.element);
         const Element& receiver = forward ? elements.back() : elements.front();
         if (receiver.kind != ElementKind::service) {
             Id host = receiver.id;

@@ -248,10 +248,9 @@ void NextTestPanel::noteReading() {
     } else {
         auto next =
             catalog::withChoice(m_model.job().house(), m_model.job().catalog(), element->element, choice);
-        // It is known now, whatever it says, and need not be asked again.
-        if (next)
-            for (house::Route& route : next->routes)
-                if (route.id == m_model.route()->id) route.declined.push_back(test.id);
+        // It is known now, whatever it says.
+        const catalog::Bus* bus = m_model.job().catalog().bus(choice);
+        if (next && bus != nullptr) next->connection(element->element.connection)->linkedAt = bus->raw;
         m_model.job().apply(tr("note what a socket says"), next);
     }
 }

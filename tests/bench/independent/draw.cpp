@@ -83,8 +83,8 @@ class Builder {
             {"an appliance", [&] { return appliance(); }},
             {"a crowded channel", [&] { return sharedMedium(ElementKind::air); }},
             {"a switch with a small buffer", [&] { return smallBuffer(); }},
-            {"a rate limit that nobody wrote down", [&] { return hidden(100e6, 800e6); }},
-            {"a radio hop that nobody wrote down", [&] { return hidden(40e6, 300e6); }}};
+            {"a rate limit that nobody wrote down", [&] { return hidden(100e6, 800e6, 0.002, 0.02); }},
+            {"a radio hop that nobody wrote down", [&] { return hidden(40e6, 300e6, 0.05, 0.2); }}};
         for (;;) {
             const Fault& fault = faults[m_random() % faults.size()];
             if (!fault.make()) continue;
@@ -170,11 +170,14 @@ class Builder {
     }
     void box(int i) {
         const std::string id = "switch-" + std::to_string(i);
-        const std::string phy = oneOf(m_random, {"1000base-t", "1000base-t", "2.5gbase-t", "10gbase-t"});
+        const bool old = happens(m_random, 0.06); // many older hubs have ports of 100 Mbit/s
+        const std::string phy =
+            old ? "100base-tx" : oneOf(m_random, {"1000base-t", "1000base-t", "2.5gbase-t", "10gbase-t"});
         Device d{id,
                  "Switch " + std::to_string(i),
                  DeviceKind::network_switch,
-                 phy == "1000base-t"   ? "switch-1g"
+                 phy == "100base-tx"   ? ""
+                 : phy == "1000base-t" ? "switch-1g"
                  : phy == "2.5gbase-t" ? "switch-2.5g"
                                        : "switch-10g",
                  "",
@@ -390,7 +393,8 @@ class Builder {
         m_world.parts[i].loss = {p, p};
         return true;
     }
-    bool hidden(double low, double high) {
+    bool hidden(double low, double high, double steadiest, double wildest) {
+        m_world.hiddenWobble = about(m_random, steadiest, wildest);
         m_world.hiddenRate = about(m_random, low, high);
         m_world.hiddenAt = *any(ElementKind::cable);
         return true;

@@ -11,10 +11,12 @@ namespace {
 using namespace metrodos;
 
 trace::Diagnosis diagnosis(const World& world, const catalog::Catalog& catalog,
-                           const std::vector<benchmark::Run>& runs) {
+                           const std::vector<benchmark::Run>& runs,
+                           const std::vector<std::string>& made = {}) {
     const auto prediction = capacity::predict(world.survey, catalog, world.survey.routes.front()).value();
     trace::Case asked{prediction, world.survey, catalog};
     asked.runs = runs;
+    asked.declined = made; // nobody makes a test twice that told nothing
     return trace::diagnose(asked);
 }
 
@@ -47,7 +49,8 @@ void tell(World world, const catalog::Catalog& catalog, std::ostream& out) {
             << e.forward.p10.bps() << " to " << e.forward.p90.bps() << '\n';
     }
     for (const auto& m : world.machines)
-        out << "  machine sends " << m.sends << ", receives " << m.receives << ", window " << m.window << '\n';
+        out << "  machine sends " << m.sends << ", receives " << m.receives << ", window " << m.window
+            << '\n';
     std::vector<benchmark::Run> runs;
     for (const int streams : {4, 1})
         for (const bool forward : {true, false})
@@ -92,7 +95,7 @@ Judged judge(World world, const catalog::Catalog& catalog, int maxTests) {
                 runs.push_back(world.run(forward, datagrams ? 1 : test.shape.streams, test.shape.arrangement,
                                          datagrams && test.pace ? test.pace->bps() : 0));
         }
-        d = diagnosis(world, catalog, runs);
+        d = diagnosis(world, catalog, runs, out.tests);
     }
     out.atEnd = saidOf(d, out.truth);
     return out;

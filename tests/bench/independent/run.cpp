@@ -99,7 +99,7 @@ Run World::run(bool forward, int streams, const Arrangement& how, double pace) {
     const bool wanders = held.by == Held::network;
     double wobble = wanders                   ? parts[held.element].wobble
                     : held.by == Held::loss   ? between(random, 0.02, 0.08)
-                    : held.by == Held::hidden ? between(random, 0.002, 0.1)
+                    : held.by == Held::hidden ? hiddenWobble
                     : held.by == Held::window ? 0.01
                                               : between(random, 0.005, 0.03);
     const double efficiency = pace > 0       ? 1
@@ -193,6 +193,7 @@ void World::read(const Id& connection) {
     if (c->medium == Medium::bus) {
         for (const PortRef& end : c->ends)
             survey.port(end)->phy = real.port(end)->phy;
+        written.linkedAt = BitRate::bitsPerSecond(480e6); // that it was read; of what is written down
         return;
     }
     if (c->medium == Medium::data_cable) {

@@ -43,10 +43,11 @@ struct World {
     std::array<Machine, 2> machines;             ///< at `from`, at `to`
     std::string fault;                           ///< its name; "none"
     double hiddenRate = 0;                       ///< of something that nobody wrote down; 0: there is none
-    std::size_t hiddenAt = 0;                    ///< the cable that it hangs in
-    double kindness = 1;                         ///< of the congestion control to loss
-    double queue = 256e3;                        ///< bytes in front of the narrowest element
-    double cools = 0;                            ///< share that is left when it is hot; 0: it stays cool
+    double hiddenWobble = 0;
+    std::size_t hiddenAt = 0; ///< the cable that it hangs in
+    double kindness = 1;      ///< of the congestion control to loss
+    double queue = 256e3;     ///< bytes in front of the narrowest element
+    double cools = 0;         ///< share that is left when it is hot; 0: it stays cool
     Random random;
     int made = 0; ///< runs
 
