@@ -30,18 +30,21 @@ std::vector<benchmark::Alteration> lifted(const NextTest& test, house::Alteratio
 // What a test would show in one state of affairs, as one number: equal numbers cannot be told apart.
 class Shows {
   public:
-    Shows(const NextTest& test, const Model& model)
+    /// `sense`: of the two figures that the adapters of a medium show the first or the second only.
+    Shows(const NextTest& test, const Model& model, std::optional<std::size_t> sense = {})
         : m_model(model)
         , m_test(test) {
         if (test.phyShare) {
             // Both directions: each adapter shows its own.
-            for (const bool forward : {true, false})
+            for (const bool forward : {true, false}) {
+                if (sense && (*sense == 0) != forward) continue;
                 for (const Term& term : model.terms(
                          {forward,
                           4,
                           {house::Setup::place, {}, false, lifted(test, house::AlterationKind::phy_rate)}}))
                     if (model.unknowns()[term.unknown].element == test.reads.front())
-                        m_terms[forward ? 0 : 1].push_back(term);
+                        m_terms[forward || sense ? 0 : 1].push_back(term);
+            }
             return;
         }
         if (test.kind == TestKind::read) {
@@ -165,17 +168,24 @@ std::vector<NextTest> ranked(std::vector<NextTest> tests, const Model& model, co
     const double doubt = entropyOf(limiter, numbers.size());
     std::uint64_t noise = 0;
     for (NextTest& test : tests) {
-        const Shows shows(test, model);
-        if (!shows.any()) continue;
-        std::vector<std::pair<std::int64_t, std::size_t>> outcomes; // with the place of the particle
-        for (std::size_t k = 0; k < drawn.size(); ++k)
-            outcomes.emplace_back(shows.in(particles[drawn[k]], noise++), k);
-        std::sort(outcomes.begin(), outcomes.end());
-        const double counted = informationOf(outcomes, limiter, numbers.size());
-        const double byChance = informationOf(outcomes, shuffled, numbers.size());
-        const double room = doubt - byChance;
-        test.informationBits =
-            room > 0.01 * doubt ? std::clamp((counted - byChance) / room, 0.0, 1.0) * doubt : 0;
+        // Two figures at once have more outcomes than there are particles to tell them by: one of them then
+        // speaks for both, and says no more than both would.
+        std::vector<std::optional<std::size_t>> senses{std::nullopt};
+        if (test.phyShare) senses = {0, 1};
+        for (const auto sense : senses) {
+            const Shows shows(test, model, sense);
+            if (!shows.any()) continue;
+            std::vector<std::pair<std::int64_t, std::size_t>> outcomes; // with the place of the particle
+            for (std::size_t k = 0; k < drawn.size(); ++k)
+                outcomes.emplace_back(shows.in(particles[drawn[k]], noise++), k);
+            std::sort(outcomes.begin(), outcomes.end());
+            const double counted = informationOf(outcomes, limiter, numbers.size());
+            const double byChance = informationOf(outcomes, shuffled, numbers.size());
+            const double room = doubt - byChance;
+            if (room > 0.01 * doubt)
+                test.informationBits =
+                    std::max(test.informationBits, std::clamp((counted - byChance) / room, 0.0, 1.0) * doubt);
+        }
     }
     std::erase_if(tests, [&](const NextTest& test) {
         return test.informationBits < std::max(minBits, minShareOfDoubt * doubt);

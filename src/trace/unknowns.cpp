@@ -215,14 +215,16 @@ Unknown windowOf(const house::House& house, const catalog::Catalog& catalog,
     out.kind = ElementKind::host;
     const house::Device* device = house.device(machine.element.device);
     const catalog::HostClass* known = device == nullptr ? nullptr : catalog.host(device->deviceClass);
-    // What a class says of windows is a habit of such machines and no bound of theirs: the kernel sizes them.
+    // What a class says of windows is a habit of such machines and no bound of theirs: a kernel may give
+    // more. That it gives less is a fault.
     constexpr double asItsClass = 0.6;
-    const double others = static_cast<double>(catalog.hosts.size()) - (known == nullptr ? 0 : 1);
     std::vector<std::pair<double, double>> windows; // bytes, and how likely
     for (const catalog::HostClass& cls : catalog.hosts)
-        windows.emplace_back(cls.windowBytes, &cls == known      ? asItsClass
-                                              : known == nullptr ? 1 / others
-                                                                 : (1 - asItsClass) / others);
+        if (known == nullptr || cls.windowBytes > known->windowBytes)
+            windows.emplace_back(cls.windowBytes, 1);
+    for (auto& [bytes, share] : windows)
+        share = (known == nullptr ? 1 : 1 - asItsClass) / static_cast<double>(windows.size());
+    if (known != nullptr) windows.emplace_back(known->windowBytes, windows.empty() ? 1 : asItsClass);
     const double usual = known == nullptr ? windows.front().first : known->windowBytes;
     const auto spreadAround = [](double bytes) {
         return RateSpread{BitRate::bitsPerSecond(bytes * 0.7), BitRate::bitsPerSecond(bytes),

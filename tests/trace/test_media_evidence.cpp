@@ -49,6 +49,15 @@ benchmark::RouteRuns real(benchmark::RouteRuns runs) {
     return runs;
 }
 
+// Two places on the mains of which nobody knows how they lie, and cables that nobody tested.
+house::House unsure() {
+    house::House h = twoMains();
+    h.connection("mains")->situation.clear();
+    for (house::Connection& c : h.connections)
+        c.goodPairs.reset();
+    return h;
+}
+
 bool suggests(const trace::Diagnosis& d, const std::string& test) {
     return std::any_of(d.nextTests.begin(), d.nextTests.end(),
                        [&](const auto& t) { return t.id.starts_with(test); });
@@ -180,9 +189,10 @@ class TestMediaEvidence : public QObject {
         QVERIFY(!suggests(judged(h, {}), "copy-file"));
     }
     void whatAPhyReadingWouldShowIsAPhyRate() {
-        auto h = twoMains();
+        auto h = unsure();
+        const auto runs = steady(15, 0.2); // a strip, or something that is not in the survey
         for (int i = 0; i < 30; ++i) {
-            const auto d = trace::diagnoseRoute(h, shipped(), h.routes[0], {}).value();
+            const auto d = trace::diagnoseRoute(h, shipped(), h.routes[0], runs).value();
             QVERIFY2(!d.nextTests.empty(), "the reading was never first");
             const trace::NextTest& first = d.nextTests.front();
             if (first.phyShare) {
@@ -193,8 +203,8 @@ class TestMediaEvidence : public QObject {
                     if (o.means.find("wiring") != std::string::npos) {
                         const auto shown = quantity::parseBitRate(o.sees.substr(o.sees.find(" to ") + 4));
                         QVERIFY2(shown.has_value(), o.sees.c_str());
-                        QVERIFY2(shown->inMegabits() > 300,
-                                 o.sees.c_str()); // 200 Mbit/s of TCP at the most likely
+                        QVERIFY2(shown->inMegabits() > 25 && shown->inMegabits() < 60,
+                                 o.sees.c_str()); // 15 Mbit/s ÷ 0.45 = 33 Mbit/s at the most likely
                         return;
                     }
                 QFAIL("no outcome speaks of the mains");
@@ -203,11 +213,11 @@ class TestMediaEvidence : public QObject {
         }
     }
     void testsOfTheMediumAreOffered() {
-        auto h = twoMains();
-        h.connection("mains")->situation.clear();
+        auto h = unsure();
+        const auto runs = steady(15, 0.2); // a strip, or something that is not in the survey
         std::vector<std::string> seen;
         for (int i = 0; i < 30; ++i) {
-            const auto d = trace::diagnoseRoute(h, shipped(), h.routes[0], {}).value();
+            const auto d = trace::diagnoseRoute(h, shipped(), h.routes[0], runs).value();
             if (d.nextTests.empty()) break;
             for (const auto& t : d.nextTests)
                 seen.push_back(t.id);

@@ -62,7 +62,8 @@ class TestTrace : public QObject {
         QCOMPARE(first.element, std::string("socket"));
         QVERIFY(first.probability > 0.95);
         QVERIFY(says(first, "flat at 311 Mbit/s"));
-        QVERIFY(first.ifReplaced->bps() > 1.9e9 && first.ifReplaced->bps() < 2.4e9);
+        QVERIFY2(first.ifReplaced->bps() > 1.9e9 && first.ifReplaced->bps() < 2.4e9,
+                 qPrintable(QString::number(first.ifReplaced->bps())));
         QCOMPARE(d.nextElement, std::string("old aerial coax"));
     }
     void aPortsRateIsRecognised() {
