@@ -2,6 +2,8 @@
 
 #include "benchmark/delay_statistics.h"
 #include "benchmark/rate_steps.h"
+#include "benchmark/statistics.h"
+#include "benchmark/summary.h"
 #include "benchmark/tolerances.h"
 #include "quantity/format.h"
 
@@ -153,6 +155,25 @@ std::vector<std::string> remarks(const Run& run) {
     std::vector<std::string> out = pathWarnings(run);
     const Attribution held = heldBack(run);
     if (!held.sentence.empty()) out.insert(out.begin(), held.sentence);
+    // A port or an adapter that sleeps between packets wakes late for some (IEEE 802.3, 78).
+    constexpr std::size_t often = 4;
+    constexpr double steady = 0.03;
+    const std::vector<double> seconds = wholeSeconds(run);
+    if (run.spikes.size() >= often && seconds.size() >= 3) {
+        const double centre = mean(seconds);
+        double squares = 0;
+        for (const double s : seconds)
+            squares += (s - centre) * (s - centre);
+        if (std::sqrt(squares / static_cast<double>(seconds.size() - 1)) < steady * centre)
+            out.push_back(
+                "short spikes of the delay at a steady rate: a port or an adapter saves power; turn "
+                "that off and run again");
+    }
+    // What interactive use feels first (RFC 8289, 1).
+    constexpr double swollenUs = 100e3;
+    if (run.rttIdleUs && run.rttLoadedUs && run.rttLoadedUs->p50 - run.rttIdleUs->p50 > swollenUs)
+        out.push_back("a swollen queue: calls and games suffer while it is full; set the rate a little below "
+                      "this one in the router that stands before it, or let that manage its queue");
     for (const RateStep& step : rateSteps(run)) {
         std::string text = step.after < step.before ? "the rate fell from " : "the rate rose from ";
         text += plain(step.before) + " to " + plain(step.after) + " at " + significant(step.t, 3) + " s";

@@ -12,7 +12,7 @@ double* member(Signature& signature, const std::string& name) {
     const std::map<std::string, double*> members{
         {"queue", &signature.queue}, {"window", &signature.window},     {"buffer", &signature.buffer},
         {"core", &signature.core},   {"unsteady", &signature.unsteady}, {"errors", &signature.errors},
-        {"loss", &signature.loss}};
+        {"loss", &signature.loss},   {"falls", &signature.falls},       {"stalls", &signature.stalls}};
     const auto it = members.find(name);
     return it == members.end() ? nullptr : it->second;
 }
@@ -37,6 +37,7 @@ FaultClass faultOf(const Entry& e, bool listed) {
             out.buses.push_back(bus.get<std::string>());
     out.linksSlower = raw.value("links", "") == "slower";
     out.oneWay = raw.value("one_way", false);
+    if (raw.contains("from_bps")) out.fromBps = e.number("from_bps", 0, 1e12);
     if (raw.contains("cured_by"))
         for (const json& cure : raw.at("cured_by")) {
             const auto kind = house::alterationKind(cure.is_string() ? cure.get<std::string>() : "");
@@ -76,6 +77,8 @@ FaultCatalog readFaults(const std::filesystem::path& file) {
         Signature s;
         for (const char* name : {"queue", "window", "buffer", "core", "unsteady", "errors", "loss"})
             *member(s, name) = e.number(name, rarest, surest);
+        for (const char* name : {"falls", "stalls"}) // few kinds show these
+            if (e.raw().contains(name)) *member(s, name) = e.number(name, rarest, surest);
         out.signatures[e.text("id")] = s;
     });
     each(document, file.string(), "tests",

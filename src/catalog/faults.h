@@ -22,6 +22,8 @@ struct Signature {
     double unsteady = 0.5; ///< the rate changes from second to second
     double errors = 0.5;   ///< frames with errors at the receiver's own interface
     double loss = 0.5;     ///< more segments are sent again than a full queue makes
+    double falls = 0.03;   ///< the rate falls within the run and stays lower
+    double stalls = 0.02;  ///< hardly a byte arrives while small requests are answered
 };
 
 /// One way in which things of some kinds can be worse than their class.
@@ -35,6 +37,7 @@ struct FaultClass {
     std::optional<Spread<double>> loss;  ///< share of the segments that are lost: bounds each stream
     std::vector<std::string> buses;      ///< what the socket is instead, all equally likely
     bool linksSlower = false;            ///< it links at a slower PHY
+    double fromBps = 0;                  ///< only things whose ceiling is at least this have it
     bool oneWay = false;                 ///< one direction only, either equally likely
     std::map<std::string, double> shows; ///< members of the signature that differ from those of the kind
     std::vector<house::AlterationKind> curedBy; ///< what lifts it for the time of a run or a reading

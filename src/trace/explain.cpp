@@ -53,6 +53,8 @@ std::string symptomWords(const Symptoms& symptoms) {
     say(symptoms.coreReceiver, "a core of the receiver was full", nullptr);
     say(symptoms.unsteady, "the rate was unsteady", "the rate was steady");
     say(symptoms.errors, "frames had errors", nullptr);
+    say(symptoms.falls, "the rate fell and stayed lower", nullptr);
+    say(symptoms.stalls, "hardly a byte arrived though small requests were answered", nullptr);
     if (symptoms.resent && *symptoms.resent > lossFrom)
         words.push_back(quantity::significant(*symptoms.resent * 100, 2) + " % were sent again");
     std::string out;
@@ -85,8 +87,33 @@ std::string describe(const Observation& o, const capacity::RoutePrediction& pred
     return out;
 }
 
+namespace {
+
+// Slow only while others work: what they share can only be told by both at once.
+void slowWithOthers(const Case& asked, std::vector<std::string>& out) {
+    constexpr double much = 0.7;
+    for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward}) {
+        std::vector<Run> alone;
+        std::vector<Run> beside;
+        for (const Run& run : asked.runs)
+            if (run.showsCeiling() && run.conditions.othersActive)
+                (*run.conditions.othersActive ? beside : alone).push_back(run);
+        const auto quiet = benchmark::capacitySummary(alone, d, benchmark::Rule::median);
+        const auto busy = benchmark::capacitySummary(beside, d, benchmark::Rule::median);
+        if (!quiet || !busy || busy->goodput.bps() > much * quiet->goodput.bps()) continue;
+        out.push_back(std::string(benchmark::name(d)) + " " + plain(busy->goodput) +
+                      " while others were on the network, " + plain(quiet->goodput) +
+                      " alone: they share an uplink, a hub or a medium with this route; run it and one of "
+                      "theirs at once, and what both pass is where to look");
+        return;
+    }
+}
+
+} // namespace
+
 std::vector<std::string> contradictions(const Case& asked) {
     std::vector<std::string> out;
+    slowWithOthers(asked, out);
     // Alike runs that lie further apart than what is in the way can vary.
     constexpr double apart = 0.3;        // ln
     constexpr double perVariation = 2.5; // times what a medium varies from second to second

@@ -60,7 +60,7 @@ Answer answer(const Question& question, const std::vector<Particle>& particles) 
         level.emplace_back();
         if (outlier) level.back().push_back(question.unlisted);
         for (const Term& term : question.terms[d])
-            if (!outlier && allows(p, term) < held[d].lnRate + 10 * sameValue)
+            if (!outlier && allows(p, term) < held[d].lnRate + sameCeiling)
                 level.back().push_back(term.unknown);
         for (const std::size_t unknown : level.back())
             often[unknown] += p.weight;

@@ -1,5 +1,6 @@
 #include "trace/observation.h"
 
+#include "benchmark/rate_steps.h"
 #include "benchmark/run_measures.h"
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
@@ -9,6 +10,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
 
 namespace metrodos::trace {
 namespace {
@@ -34,6 +36,27 @@ std::optional<bool> majority(const std::vector<Symptoms>& all, std::optional<boo
         if (one.*sign) ++(*(one.*sign) ? yes : no);
     if (yes == no) return std::nullopt;
     return yes > no;
+}
+
+// Hardly a byte arrived for half of the time, while small requests were answered.
+bool stalled(const Run& run) {
+    std::size_t still = 0;
+    std::size_t answered = 0;
+    for (const benchmark::Sample& sample : run.samples) {
+        if (sample.goodputBps > stalledBelow) continue;
+        ++still;
+        if (sample.rttUs) ++answered;
+    }
+    return 2 * still > run.samples.size() && 2 * answered > still;
+}
+
+// Whether the last third of the seconds is clearly below the first.
+bool endsLower(const Run& run) {
+    constexpr double clearly = 0.92;
+    const std::vector<double> seconds = benchmark::wholeSeconds(run);
+    const std::size_t third = seconds.size() / 3;
+    return third > 0 && benchmark::mean(std::span(seconds).last(third)) <
+                            clearly * benchmark::mean(std::span(seconds).first(third));
 }
 
 // The middle one of what the runs show.
@@ -84,6 +107,17 @@ Symptoms symptomsOf(const Run& run) {
             out.unsteady = true;
         else if (*spread < steadyBelow)
             out.unsteady = false;
+    }
+    out.stalls = stalled(run);
+    if (run.seconds >= leastForSteps && !*out.stalls) {
+        // Steps are looked for only where the end is lower than the beginning: most runs are even.
+        const std::vector<benchmark::RateStep> steps =
+            endsLower(run) ? benchmark::rateSteps(run) : std::vector<benchmark::RateStep>{};
+        out.falls = !steps.empty() && steps.back().after.bps() < fallsBelow * steps.front().before.bps();
+        if (*out.falls) { // seconds on two levels say nothing of how steady either was
+            out.spread.reset();
+            out.unsteady.reset();
+        }
     }
     for (const auto& count : {run.interfaceSender, run.interfaceReceiver})
         if (count && count->errors) out.errors = out.errors.value_or(false) || *count->errors > 0;
@@ -229,7 +263,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
     const bool appliancesNoted = std::any_of(route.runs.begin(), route.runs.end(),
                                              [](const Run& r) { return !r.conditions.appliances.empty(); });
     for (const Run& run : route.runs) {
-        if (run.samples.size() < 5 || run.goodput.bps() <= 0) continue;
+        if (run.samples.size() < 5 || (run.goodput.bps() <= 0 && !stalled(run))) continue;
         RunShape how{run.config.direction == benchmark::Direction::forward,
                      run.config.protocol == benchmark::Protocol::udp ? benchmark::maxStreams
                                                                      : run.config.streams,
@@ -255,7 +289,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
         }
         Alike& alike = it->second;
         alike.observation.runs.push_back(run.id);
-        alike.lnRates.push_back(std::log(run.goodput.bps()));
+        alike.lnRates.push_back(std::log(std::max(run.goodput.bps(), stalledBelow)));
         if (run.rttIdleUs) alike.rtts.push_back(run.rttIdleUs->p50);
         alike.symptoms.push_back(symptomsOf(run));
     }
@@ -291,6 +325,8 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
         o.symptoms.coreReceiver = majority(alike.symptoms, &Symptoms::coreReceiver);
         o.symptoms.unsteady = majority(alike.symptoms, &Symptoms::unsteady);
         o.symptoms.errors = majority(alike.symptoms, &Symptoms::errors);
+        o.symptoms.falls = majority(alike.symptoms, &Symptoms::falls);
+        o.symptoms.stalls = majority(alike.symptoms, &Symptoms::stalls);
         o.symptoms.spread = middle(alike.symptoms, &Symptoms::spread);
         o.symptoms.resent = middle(alike.symptoms, &Symptoms::resent);
         out.push_back(std::move(o));

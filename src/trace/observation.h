@@ -49,6 +49,8 @@ struct Symptoms {
     std::optional<bool> coreReceiver;
     std::optional<bool> unsteady;
     std::optional<bool> errors;
+    std::optional<bool> falls;
+    std::optional<bool> stalls;
     std::optional<double> spread; ///< relative standard deviation of whole seconds
     std::optional<double> resent; ///< benchmark::resentShare
 };

@@ -55,7 +55,8 @@ double symptomChance(const Symptoms& symptoms, const Unknown& unknown, const cat
            chance(symptoms.buffer, s.buffer) *
            chance(symptoms.coreSender, machine && sense == 0 ? s.core : otherCore) *
            chance(symptoms.coreReceiver, machine && sense == 1 ? s.core : otherCore) *
-           chance(symptoms.errors, s.errors) *
+           chance(symptoms.errors, s.errors) * chance(symptoms.falls, s.falls) *
+           chance(symptoms.stalls, s.stalls) *
            (symptoms.spread ? chance(softly(*symptoms.spread, unsteadyAt, unsteadySharpness), s.unsteady)
                             : 1) *
            (symptoms.resent ? chance(softly(*symptoms.resent, resentAt, resentSharpness), s.loss) : 1);
@@ -91,6 +92,13 @@ class Sampler {
         for (One& one : m_particles)
             one.about.resize(unknowns.size());
         m_kept.resize(unknowns.size());
+        for (const Unknown& unknown : unknowns) {
+            std::array<double, 2> floor{1e9, 1e9};
+            for (const State& state : unknown.states)
+                for (const std::size_t sense : {std::size_t{0}, std::size_t{1}})
+                    floor[sense] = std::min(floor[sense], state.carries[state.tied ? 0 : sense].lowest());
+            m_floor.push_back(floor);
+        }
     }
 
     std::vector<Particle> run(const Watch& watch) {
@@ -125,7 +133,7 @@ class Sampler {
         std::vector<Open> about;
         std::vector<bool> outlier;
     };
-    static constexpr int keptBits = 5;
+    static constexpr int keptBits = 8;
     struct Kept {
         double low0 = std::numeric_limits<double>::quiet_NaN();
         double low1 = 0;
@@ -155,6 +163,10 @@ class Sampler {
 
     // The terms of a twin come behind all others, in the same order.
     void prepare(const Observation& o) {
+        constexpr double deviations =
+            20; // only what is as even as a clock tells against a medium that varies
+        constexpr double leastSlack = 0.005;
+        m_mostSlack = o.symptoms.spread ? std::max(leastSlack, deviations * *o.symptoms.spread) : 1;
         const std::size_t count = o.terms.size();
         m_signs.assign(2 * count, {});
         m_possible.assign(2 * count, {});
@@ -191,6 +203,7 @@ class Sampler {
 
     // P(the unknown allows at least x in this sense | bounds so far).
     double reachesIn(const Open& about, std::size_t unknown, int sense, double x) {
+        if (x <= m_floor[unknown][static_cast<std::size_t>(sense)] - sameValue) return 1;
         Open raised = about;
         double& bound = raised.low[static_cast<std::size_t>(sense)];
         if (x <= bound) return 1;
@@ -269,6 +282,7 @@ class Sampler {
         }
         if (o.atLeast) return takeBound(one, o, lowest);
         m_options.clear();
+        m_reachesAt = std::numeric_limits<double>::quiet_NaN();
         for (std::size_t t = 0; t < m_terms.size(); ++t)
             addOptions(one, o, t, lowest);
         if (fixed < m_terms.size()) {
@@ -353,6 +367,7 @@ class Sampler {
     // P(everything else allows at least what the option allows). Of equals the first in the way counts as the
     // one that holds: those before it must allow more.
     double othersReach(const One& one, const Option& option) {
+        if (option.high > option.low) return othersReachAt(one, option);
         double p = 1;
         for (std::size_t t = 0; t < m_terms.size() && p > 0; ++t) {
             if (t == option.term) continue;
@@ -366,9 +381,33 @@ class Sampler {
         return p;
     }
 
-    // What varies may have allowed more than its mean for the time of a run.
+    // The same of a value from a table, where no two are equal: the product over all, without its own factor.
+    // Most options allow the same, so that the product is worked out once for a particle.
+    double othersReachAt(const One& one, const Option& option) {
+        if (m_reachesAt != option.z) {
+            m_reachesAt = option.z;
+            m_reaches.assign(m_terms.size(), 1);
+            m_product = 1;
+            m_zeros = 0;
+            for (std::size_t t = 0; t < m_terms.size(); ++t) {
+                const Term& term = m_terms[t];
+                const Open& about = one.about[term.unknown];
+                if (!open(about.value[static_cast<std::size_t>(term.sense)])) continue;
+                m_reaches[t] = reachesIn(about, term.unknown, term.sense, option.z - term.gain - slack(term));
+                if (m_reaches[t] > 0)
+                    m_product *= m_reaches[t];
+                else
+                    ++m_zeros;
+            }
+        }
+        const double own = m_reaches[option.term];
+        if (own <= 0) return m_zeros == 1 ? m_product : 0;
+        return m_zeros > 0 ? 0 : m_product / own;
+    }
+
+    // What varies may have allowed more than its mean for the time of a run; but not where the run was even.
     [[nodiscard]] double slack(const Term& term) const {
-        return m_unknowns[term.unknown].variation * variationLeft;
+        return std::min(m_unknowns[term.unknown].variation * variationLeft, m_mostSlack);
     }
 
     // Everything but the term `held` allows at least z; what comes before it more, where equals are told
@@ -377,8 +416,12 @@ class Sampler {
         for (std::size_t t = 0; t < m_terms.size(); ++t) {
             if (t == held) continue;
             const Term& term = m_terms[t];
-            auto& low = one.about[term.unknown].low[static_cast<std::size_t>(term.sense)];
-            low = std::max(low, z - term.gain - slack(term) + (inOrder && t < held ? 2 * sameValue : 0));
+            const auto sense = static_cast<std::size_t>(term.sense);
+            const double x = z - term.gain - slack(term) + (inOrder && t < held ? 2 * sameValue : 0);
+            // What nothing could be below is no bound, and particles that share none share their answers.
+            if (x <= m_floor[term.unknown][sense] - sameValue) continue;
+            double& low = one.about[term.unknown].low[sense];
+            low = std::max(low, x);
         }
     }
 
@@ -495,12 +538,18 @@ class Sampler {
     std::vector<std::vector<double>> m_signs;      // by term and state
     std::vector<std::vector<Possible>> m_possible; // by term
     std::vector<Option> m_options;
+    double m_mostSlack = 1;
+    double m_reachesAt = 0; // the value that the following speak of
+    std::vector<double> m_reaches;
+    double m_product = 1;
+    std::size_t m_zeros = 0;
     // Of the observation that is being taken in: what speaks in the particle at hand, and where its signs
     // lie.
     bool m_anyLifted = false;
     std::vector<Term> m_terms;
     std::vector<std::size_t> m_slots;
     std::vector<std::array<Kept, 1U << keptBits>> m_kept; // by unknown
+    std::vector<std::array<double, 2>> m_floor;           // by unknown and sense: the least it may allow
     std::vector<std::vector<double>> m_shares;            // by dimension and particle
 };
 

@@ -52,6 +52,12 @@ inline constexpr double unsteadySharpness = 2;
 /// thousand.
 inline constexpr double resentAt = 2e-4;
 inline constexpr double resentSharpness = 1.5;
+/// s of a run from which on a step of its rate can be told.
+inline constexpr double leastForSteps = 4;
+/// The last level of a rate that fell, as a share of its first.
+inline constexpr double fallsBelow = 0.85;
+/// bit/s: less is nothing but what opens a connection.
+inline constexpr double stalledBelow = 1e3;
 /// Payload of a segment of 1500 bytes with IPv4 and timestamps.
 inline constexpr double segmentBytes = 1448;
 /// Within this share of a port's goodput a run is as fast as that port.

@@ -113,7 +113,7 @@ class Maker {
     // Adds the states of a fault; returns their weight.
     double addFault(const FaultClass& fault, bool tied) {
         const double prior = fault.prior * knowledge(fault);
-        if (prior <= 0) return 0;
+        if (prior <= 0 || std::max(m_base[0].p90, m_base[1].p90).bps() < fault.fromBps) return 0;
         if (fault.loss) return 0; // a bound of each stream (lossOf)
         if (fault.linksSlower) return addSlowerLinks(fault, prior);
         if (!fault.buses.empty()) return addBuses(fault, prior);
