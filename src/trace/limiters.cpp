@@ -39,6 +39,7 @@ Question questionOf(const Model& model, const std::vector<Observation>& observat
         out.terms[forward ? 0 : 1] = std::move(terms);
     }
     out.unlisted = out.terms[0].back().unknown;
+    out.unknowns = &model.unknowns();
     const auto& elements = prediction.elements;
     if (elements.front().element.kind == house::ElementKind::service) out.only = 0;
     if (elements.back().element.kind == house::ElementKind::service) out.only = 1;
@@ -62,6 +63,14 @@ Answer answer(const Question& question, const std::vector<Particle>& particles) 
         for (const Term& term : question.terms[d])
             if (!outlier && allows(p, term) < held[d].lnRate + sameCeiling)
                 level.back().push_back(term.unknown);
+        // A sound cable links as fast as its ports: of equals it is never the one that decides.
+        const auto follows = [&](std::size_t u) {
+            const Unknown& unknown = (*question.unknowns)[u];
+            return unknown.kind == house::ElementKind::cable && unknown.part == Part::element &&
+                   unknown.states[static_cast<std::size_t>(p.state[u])].fault == nullptr;
+        };
+        if (!std::all_of(level.back().begin(), level.back().end(), follows))
+            std::erase_if(level.back(), follows);
         for (const std::size_t unknown : level.back())
             often[unknown] += p.weight;
         out.direction.push_back(d);

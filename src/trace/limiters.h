@@ -14,6 +14,7 @@ struct Question {
     std::optional<std::size_t> only;        ///< index of the direction asked about; nothing: the slower one
     std::vector<bool> own; ///< by observation: whether an outlier takes the route itself into question
     std::size_t unlisted = 0;
+    const std::vector<Unknown>* unknowns = nullptr; ///< of the model, which must stay
 };
 [[nodiscard]] Question questionOf(const Model& model, const std::vector<Observation>& observations);
 

@@ -28,7 +28,7 @@ class TestIndependent : public QObject {
               atOnce, cases, atEnd, missed, said);
         QVERIFY(atOnce >= 38);
         QVERIFY(atEnd >= 50);
-        QVERIFY(missed <= 4);
+        QVERIFY(missed <= 6);
         // On the whole as often right as it says, within three standard deviations of sixty.
         QVERIFY(std::fabs(said - atOnce) < 9);
     }

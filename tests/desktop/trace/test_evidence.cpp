@@ -106,7 +106,13 @@ class TestEvidence : public QObject {
         w.click("noteReading");
         QVERIFY(w.settle());
         QVERIFY(!w.child<QLabel>("nextTest")->text().contains("at what speed"));
-        QCOMPARE(w.saved().routes[0].declined.size(), before.routes[0].declined.size() + 1);
+        // That it was read is known, whatever it said.
+        const auto read = [](const house::House& h) {
+            return std::count_if(h.connections.begin(), h.connections.end(), [](const house::Connection& c) {
+                return c.medium == house::Medium::bus && c.linkedAt.has_value();
+            });
+        };
+        QCOMPARE(read(w.saved()), read(before) + 1);
         QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
         QVERIFY(w.saved() == before);
     }
@@ -114,6 +120,16 @@ class TestEvidence : public QObject {
         MeasureWindow w(false, [](house::House& h) { h.connection("house-mains")->situation.clear(); });
         w.pick("routes", "Workshop to loft");
         w.window.setStage(Stage::trace);
+        // Slow and unsteady: a strip at an outlet, or a radio hop that nobody wrote down.
+        const house::House h = w.saved();
+        const auto route = std::find_if(h.routes.begin(), h.routes.end(),
+                                        [](const house::Route& r) { return r.label == "Workshop to loft"; });
+        {
+            auto store = job::Store::open(w.file).value();
+            for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward})
+                QVERIFY(store.addRun({route->id, steadyRun(d, 15, 4, 0.2, benchmark::name(d))}));
+        }
+        QVERIFY(QTest::qWaitFor([&] { return w.window.isSettled() && w.status().contains("15"); }, 10'000));
         QVERIFY2(reach(w, "PHY rates"), qPrintable(w.child<QLabel>("nextTest")->text()));
         auto* forward = w.child<QLineEdit>("phyForward");
         QVERIFY(forward->isVisible());

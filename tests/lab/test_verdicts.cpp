@@ -1,0 +1,123 @@
+// Real paths between network namespaces, measured by the engine and judged: the verdict must be what was
+// built. The survey of each is a house of two machines and a switch that knows nothing of it. Takes minutes:
+// only where METRODOS_DEEP is set.
+#include "benchmark/run_json.h"
+#include "support/judged.h"
+#include "support/programs.h"
+#include "support/withheld.h"
+
+#include <QTest>
+
+using namespace metrodos;
+using namespace metrodos::testing;
+
+namespace {
+
+struct Path {
+    const char* script;      ///< "lab", shaped by the kernel, or "wire", carried by a program
+    const char* description; ///< its first argument
+    QStringList options = {};
+};
+
+// One stream and four, both ways. Nothing: this machine lets no one build it.
+std::optional<benchmark::RouteRuns> measure(const Path& path) {
+    benchmark::RouteRuns out;
+    for (const int streams : {4, 1}) {
+        QStringList arguments{path.description,         programs(),  "--direction", "both",  "--streams",
+                              QString::number(streams), "--seconds", "6",           "--json"};
+        arguments += path.options;
+        const auto result = run(script(path.script), arguments, 120'000);
+        if (result.code == 77) return std::nullopt;
+        if (result.code != 0) qFatal("%s", result.err.c_str());
+        for (const auto& one : result.json().at("runs")) {
+            benchmark::Run measured = benchmark::runFromJson(one).value();
+            qInfo("%s, %d streams: %.1f Mbit/s, delay %.2f to %.2f ms, %d sent again",
+                  benchmark::name(measured.config.direction), measured.config.streams,
+                  measured.goodput.inMegabits(), measured.rttIdleUs ? measured.rttIdleUs->p50 / 1e3 : -1,
+                  measured.rttLoadedUs ? measured.rttLoadedUs->p50 / 1e3 : -1,
+                  static_cast<int>(measured.retransmits.value_or(0)));
+            out.push_back({"desk-shelf", std::move(measured)});
+        }
+    }
+    return out;
+}
+
+double ofKind(const trace::Diagnosis& d, const std::vector<std::string>& elements) {
+    double sum = 0;
+    for (const std::string& e : elements)
+        sum += probability(d, e);
+    return sum;
+}
+
+const std::vector<std::string> links{"desk.lan", "run-1", "switch.p1", "switch.p2", "run-2", "shelf.lan"};
+
+// Cables that nobody tested.
+house::House survey(const std::string& phy = "1000base-t") {
+    auto h = wiredHouse(phy, phy, phy);
+    for (const char* run : {"run-1", "run-2"})
+        h.connection(run)->goodPairs.reset();
+    return h;
+}
+
+} // namespace
+
+class TestVerdicts : public QObject {
+    Q_OBJECT
+
+    // What was measured, judged until it holds or the machine was disturbed in every attempt.
+    static void expect(const Path& path, const house::House& house,
+                       const std::function<bool(const trace::Diagnosis&)>& holds) {
+        if (qEnvironmentVariableIntValue("METRODOS_DEEP") <= 0) QSKIP("Only with METRODOS_DEEP=1.");
+        std::string last;
+        Attempts attempts(3);
+        while (attempts.next()) {
+            const auto runs = measure(path);
+            if (!runs) QSKIP("This machine lets no one build such a path.");
+            const auto d = judged(house, *runs);
+            last = d.sentence + "\n" + all(d);
+            if (holds(d)) return;
+        }
+        if (attempts.allDisturbed()) QSKIP(disturbed);
+        QVERIFY2(false, last.c_str());
+    }
+
+  private slots:
+    // 98.4 Mbit/s of frames leave the 94.1 of a port of 100 Mbit/s; the survey has ports of 1 Gbit/s.
+    void aPortOf100Megabits() {
+        expect({"lab", "98.4mbit"}, survey(), [](const trace::Diagnosis& d) {
+            return ofKind(d, links) > 0.85 && probability(d, trace::unlisted) < 0.15;
+        });
+    }
+    // 984 Mbit/s leave the 941 of a port of 1 Gbit/s.
+    void aPortOfOneGigabit() {
+        expect({"lab", "984mbit"}, survey(),
+               [](const trace::Diagnosis& d) { return ofKind(d, links) > 0.8; });
+    }
+    // The survey has ports of 10 Gbit/s; whose is slower is not seen from the ends.
+    void aSlowerPortThanWrittenDown() {
+        auto h = survey("10gbase-t");
+        h.device("switch")->deviceClass = "switch-10g";
+        expect({"lab", "984mbit"}, h, [](const trace::Diagnosis& d) { return ofKind(d, links) > 0.7; });
+    }
+    void aRateLimitBelowEveryPort() {
+        expect({"lab", "312mbit"}, survey(),
+               [](const trace::Diagnosis& d) { return first(d).element == trace::unlisted; });
+    }
+    // 64 KiB over 20 ms: 26 Mbit/s a stream, and four of them are twice and more of one.
+    void aSmallWindowOverDelay() {
+        expect({"wire", "rate=200e6 delay=0.01 queue=512e3", {"--window", "65536"}}, survey(),
+               [](const trace::Diagnosis& d) {
+                   return probability(d, "desk") + probability(d, "shelf") > 0.5 || warns(d, "window");
+               });
+    }
+    // 1.22 · 1448 B / (4 ms · √0.02): 25 Mbit/s a stream. Clean counters at both ends: a hop in the middle.
+    void lossInTheMiddle() {
+        expect({"wire", "rate=300e6 delay=0.002 queue=512e3 loss=0.02"}, survey(),
+               [](const trace::Diagnosis& d) {
+                   return ofKind(d, {"run-1", "run-2", "switch"}) > 0.6 && warns(d, "segments are lost");
+               });
+    }
+};
+
+QTEST_GUILESS_MAIN(TestVerdicts)
+#include "test_verdicts.moc"
