@@ -29,7 +29,8 @@ std::optional<benchmark::RouteRuns> measure(const Path& path) {
         const auto result = run(script(path.script), arguments, 120'000);
         if (result.code == 77) return std::nullopt;
         if (result.code != 0) qFatal("%s", result.err.c_str());
-        for (const auto& one : result.json().at("runs")) {
+        const auto document = result.json();
+        for (const auto& one : document.at("runs")) {
             benchmark::Run measured = benchmark::runFromJson(one).value();
             qInfo("%s, %d streams: %.1f Mbit/s, delay %.2f to %.2f ms, %d sent again",
                   benchmark::name(measured.config.direction), measured.config.streams,
@@ -39,6 +40,7 @@ std::optional<benchmark::RouteRuns> measure(const Path& path) {
             out.push_back({"desk-shelf", std::move(measured)});
         }
     }
+    if (out.size() != 4) qFatal("%d runs instead of four", static_cast<int>(out.size()));
     return out;
 }
 
