@@ -21,7 +21,8 @@ int main(int argc, char** argv) {
     };
     // One case in full.
     if (argc > 3) {
-        independent::tell(independent::draw(9000 + static_cast<unsigned>(std::atoi(argv[3]))), catalog, std::cout);
+        independent::tell(independent::draw(9000 + static_cast<unsigned>(std::atoi(argv[3]))), catalog,
+                          std::cout);
         return 0;
     }
     std::array<Bin, 10> bins;
