@@ -268,7 +268,7 @@ std::optional<Unknown> lossOf(const capacity::ElementPrediction& element, const 
         const Curve curve =
             Curve::of(RateSpread{leaves(fault.loss->p90), leaves(fault.loss->p50), leaves(fault.loss->p10)});
         std::array<catalog::Signature, 2> shows;
-        for (const std::size_t sense : {0, 1}) {
+        for (const std::size_t sense : {std::size_t{0}, std::size_t{1}}) {
             shows[sense] = catalog.faults.signature("loss", &fault);
             if (endsAt[sense] && element.element.kind == ElementKind::cable) shows[sense].errors = seen;
         }
