@@ -109,13 +109,19 @@ class TestLab : public QObject {
     }
     void aStepOfTheRateIsFoundAtItsTime() {
         const Small bucket("measure", "4 rate=20mbit");
-        const auto out =
-            run(script("lab"), {QStringLiteral("60mbit"), programs(), "--seconds", "8", "--json"});
-        if (out.code == 77) QSKIP(out.err.c_str());
-        QVERIFY2(out.code == 0, out.err.c_str());
-        const auto parsed = metrodos::benchmark::runFromJson(out.json().at("runs").at(0));
-        QVERIFY2(parsed.has_value(), parsed ? "" : parsed.error().sentence().c_str());
-        const auto steps = metrodos::benchmark::rateSteps(*parsed);
+        std::vector<metrodos::benchmark::RateStep> steps;
+        // Processors that are withheld for a second are a step of their own.
+        Attempts attempts(3);
+        while (steps.size() != 1 && attempts.next()) {
+            const auto out =
+                run(script("lab"), {QStringLiteral("60mbit"), programs(), "--seconds", "8", "--json"});
+            if (out.code == 77) QSKIP(out.err.c_str());
+            QVERIFY2(out.code == 0, out.err.c_str());
+            const auto parsed = metrodos::benchmark::runFromJson(out.json().at("runs").at(0));
+            QVERIFY2(parsed.has_value(), parsed ? "" : parsed.error().sentence().c_str());
+            steps = metrodos::benchmark::rateSteps(*parsed);
+        }
+        if (steps.size() != 1 && attempts.allDisturbed()) QSKIP(disturbed);
         QCOMPARE(steps.size(), std::size_t(1));
         // The run begins at most a second after the script: the links are opened and the idle delay is taken.
         qInfo("at %.1f s, from %.1f to %.1f Mbit/s", steps[0].t, steps[0].before.inMegabits(),
