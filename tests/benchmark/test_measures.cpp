@@ -62,6 +62,24 @@ class TestMeasures : public QObject {
                  QString("spikes 48.0 ms at 3.20 s, 90.0 ms at 5.00 s, 60.0 ms at 7.50 s and 1 more"));
         QCOMPARE(text(figures[1]), QString("buffer delay 200 %"));
     }
+    void spikesAtASteadyRateAreAPortThatSleeps() {
+        Run run = telling();
+        run.spikes = {{1, 9000}, {3, 9100}, {5, 9050}, {7, 9000}};
+        QVERIFY(says(remarks(run), "saves power"));
+        run.spikes.pop_back();
+        QVERIFY(!says(remarks(run), "saves power"));
+        Run wild = steadyRun(Direction::forward, 500, 1, 0.5);
+        wild.spikes = {{1, 9000}, {3, 9100}, {5, 9050}, {7, 9000}};
+        QVERIFY(!says(remarks(wild), "saves power"));
+    }
+    void aQueueOfATenthOfASecondIsSwollen() {
+        Run run = telling();
+        run.rttIdleUs = Percentiles{10e3, 11e3};
+        run.rttLoadedUs = Percentiles{111e3, 120e3};
+        QVERIFY(says(remarks(run), "swollen queue"));
+        run.rttLoadedUs = Percentiles{109e3, 120e3};
+        QVERIFY(!says(remarks(run), "swollen queue"));
+    }
     void whatWasNotTakenIsNoFigure() {
         Run run = telling();
         run.rttIdleUs.reset();
