@@ -1,5 +1,6 @@
 // How well the suggested tests lead to the limiter over random houses with hidden faults.
 #include "catalog/load.h"
+#include "support/calibration.h"
 #include "support/trace_cases.h"
 
 #include <algorithm>
@@ -33,13 +34,9 @@ int main(int argc, char** argv) {
     std::vector<double> tests;
     std::vector<double> hand;
     std::vector<double> minutes;
-    struct Bin {
-        double said = 0;
-        int right = 0;
-        int all = 0;
-    };
-    std::array<Bin, 10> bins;
-    Bin ninety;
+    testing::Calibration calibration;
+    int ninety = 0; // statements of 0.85 to 0.95
+    int ninetyRight = 0;
     for (int i = 0; i < cases; ++i) {
         const testing::TraceCase c = testing::randomCase(random, catalog);
         const auto limiters = testing::limitersOf(c, catalog);
@@ -49,13 +46,10 @@ int main(int argc, char** argv) {
         };
         for (const trace::Diagnosis& d : followed.steps) {
             const double p = d.suspects.front().probability;
-            Bin& bin = bins[std::min<std::size_t>(9, static_cast<std::size_t>(p * 10))];
-            for (Bin* b : {&bin, p >= 0.85 && p < 0.95 ? &ninety : nullptr}) {
-                if (b == nullptr) continue;
-                b->said += p;
-                b->right += hit(d) ? 1 : 0;
-                ++b->all;
-            }
+            calibration.add(p, hit(d));
+            if (p < 0.85 || p >= 0.95) continue;
+            ++ninety;
+            ninetyRight += hit(d) ? 1 : 0;
         }
         const bool found = hit(followed.last());
         right += found ? 1 : 0;
@@ -95,20 +89,11 @@ int main(int argc, char** argv) {
                      std::accumulate(hand.begin(), hand.end(), 0.0)
               << " (wanted at most 0.5)\n"
               << "minutes of work: median " << median(minutes) << '\n';
-    double error = 0;
-    int statements = 0;
-    for (const Bin& b : bins)
-        statements += b.all;
-    for (const Bin& b : bins)
-        if (b.all > 0) {
-            error += std::fabs(b.said - b.right) / statements;
-            std::cout << "  said " << b.said / b.all << ", true " << static_cast<double>(b.right) / b.all
-                      << " of " << b.all << '\n';
-        }
-    std::cout << "expected calibration error " << error << " (wanted at most 0.05)\n";
-    if (ninety.all > 0)
-        std::cout << "said 0.85 to 0.95: true " << static_cast<double>(ninety.right) / ninety.all << " of "
-                  << ninety.all << " (wanted 0.85 to 0.95)\n";
+    calibration.print(std::cout);
+    std::cout << "expected calibration error " << calibration.error() << " (wanted at most 0.05)\n";
+    if (ninety > 0)
+        std::cout << "said 0.85 to 0.95: true " << static_cast<double>(ninetyRight) / ninety << " of "
+                  << ninety << " (wanted 0.85 to 0.95)\n";
 
     // Time, on a route of 25 elements with 50 runs.
     testing::TraceCase longest = testing::randomCase(random, catalog);

@@ -77,7 +77,8 @@ class TestVerdicts : public QObject {
             if (!runs) QSKIP("This machine lets no one build such a path.");
             const auto d = judged(house, *runs);
             last = d.sentence + "\n" + all(d);
-            if (holds(d)) return;
+            // What the survey alone would say proves nothing.
+            if (d.measuredForward && d.measuredBackward && holds(d)) return;
         }
         if (attempts.allDisturbed()) QSKIP(disturbed);
         QVERIFY2(false, last.c_str());
@@ -108,9 +109,7 @@ class TestVerdicts : public QObject {
     // 64 KiB over 20 ms: 26 Mbit/s a stream, and four of them are twice and more of one.
     void aSmallWindowOverDelay() {
         expect({"wire", "rate=200e6 delay=0.01 queue=512e3", {"--window", "65536"}}, survey(),
-               [](const trace::Diagnosis& d) {
-                   return probability(d, "desk") + probability(d, "shelf") > 0.5 || warns(d, "window");
-               });
+               [](const trace::Diagnosis& d) { return warns(d, "held by its window over the delay"); });
     }
     // 1.22 · 1448 B / (4 ms · √0.02): 25 Mbit/s a stream. Clean counters at both ends: a hop in the middle.
     void lossInTheMiddle() {

@@ -22,7 +22,7 @@ class TestIndependent : public QObject {
             atOnce += j.afterFour.right ? 1 : 0;
             atEnd += j.atEnd.right ? 1 : 0;
             missed += j.afterFour.ofTruth < 0.02 ? 1 : 0;
-            said += j.afterFour.statements.front().first;
+            said += j.afterFour.said;
         }
         qInfo("first after four runs %d of %d, after the suggestions %d, truth below 2 %% in %d; said %.1f",
               atOnce, cases, atEnd, missed, said);

@@ -30,7 +30,7 @@ Said saidOf(const trace::Diagnosis& d, const std::vector<std::string>& truth) {
     out.right = isTrue(first.element);
     for (const trace::Suspect& s : d.suspects)
         if (isTrue(s.element)) out.ofTruth += s.probability;
-    out.statements.emplace_back(first.probability, out.right);
+    out.said = first.probability;
     return out;
 }
 

@@ -15,8 +15,7 @@ struct Said {
     std::string first;  ///< id of the first suspect
     bool right = false; ///< it is one of those that limit
     double ofTruth = 0; ///< probability given to those together
-    std::vector<std::pair<double, bool>>
-        statements; ///< of the first suspect: what was said, and whether it is
+    double said = 0;    ///< its probability
 };
 
 struct Judged {

@@ -3,9 +3,9 @@
 #include "capacity/predict.h"
 #include "catalog/load.h"
 #include "independent/follow.h"
+#include "support/calibration.h"
 
 #include <algorithm>
-#include <array>
 #include <cstdlib>
 #include <iostream>
 #include <map>
@@ -14,18 +14,13 @@ int main(int argc, char** argv) {
     const int cases = argc > 1 ? std::atoi(argv[1]) : 1000;
     const bool wordy = argc > 2;
     const metrodos::catalog::Catalog catalog = metrodos::catalog::loadDefault().value();
-    struct Bin {
-        double said = 0;
-        int right = 0;
-        int all = 0;
-    };
     // One case in full.
     if (argc > 3) {
         independent::tell(independent::draw(9000 + static_cast<unsigned>(std::atoi(argv[3]))), catalog,
                           std::cout);
         return 0;
     }
-    std::array<Bin, 10> bins;
+    metrodos::testing::Calibration calibration;
     struct Fault {
         int all = 0;
         int afterFour = 0;
@@ -46,13 +41,7 @@ int main(int argc, char** argv) {
             f->under += j.afterFour.ofTruth < 0.02 ? 1 : 0;
         }
         tests += j.tests.size();
-        // Every statement about any suspect, not only the first.
-        for (const auto& [said, right] : j.afterFour.statements) {
-            Bin& bin = bins[std::min<std::size_t>(9, static_cast<std::size_t>(said * 10))];
-            bin.said += said;
-            bin.right += right ? 1 : 0;
-            ++bin.all;
-        }
+        calibration.add(j.afterFour.said, j.afterFour.right);
         if (wordy && (!j.atEnd.right || j.afterFour.ofTruth < 0.02)) {
             std::cout << "case " << i << ": " << j.fault << "; truth";
             for (const auto& t : j.truth)
@@ -69,17 +58,8 @@ int main(int argc, char** argv) {
               << sum.under / n << " (wanted at most 0.02)\n"
               << "after at most four suggestions (" << tests / n << " made): named first " << sum.atEnd / n
               << " (wanted 0.90)\n";
-    double error = 0;
-    int statements = 0;
-    for (const Bin& b : bins)
-        statements += b.all;
-    for (const Bin& b : bins)
-        if (b.all > 0) {
-            error += std::abs(b.said - b.right) / statements;
-            std::cout << "  said " << b.said / b.all << ", true " << static_cast<double>(b.right) / b.all
-                      << " of " << b.all << '\n';
-        }
-    std::cout << "expected calibration error " << error << " (wanted at most 0.04)\n";
+    calibration.print(std::cout);
+    std::cout << "expected calibration error " << calibration.error() << " (wanted at most 0.04)\n";
     for (const auto& [name, f] : faults)
         std::cout << "  " << name << ": " << f.all << " cases, first after four runs "
                   << static_cast<double>(f.afterFour) / f.all << ", at the end "
