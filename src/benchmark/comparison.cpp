@@ -32,14 +32,6 @@ struct Centre {
     }
 };
 
-double deviation(std::span<const double> values) {
-    const double centre = mean(values);
-    double squares = 0;
-    for (const double d : values)
-        squares += (d - centre) * (d - centre);
-    return std::sqrt(squares / (static_cast<double>(values.size()) - 1));
-}
-
 Centre centreOf(std::vector<double> logs, Rule rule) {
     // Of normal values the median has an error √(π/2) times that of the mean; of values with long tails it
     // has less than the mean, so that this is on the safe side there.
@@ -50,8 +42,8 @@ Centre centreOf(std::vector<double> logs, Rule rule) {
     constexpr std::size_t fewestToTrim = 5;
     const bool trims = rule == Rule::trimmed && logs.size() >= fewestToTrim;
     if (rule == Rule::median || (rule == Rule::trimmed && !trims))
-        return {quantile(logs, 0.5), deviation(logs) * ofMedian, 1};
-    if (!trims) return {mean(logs), deviation(logs), 1};
+        return {quantile(logs, 0.5), standardDeviation(logs) * ofMedian, 1};
+    if (!trims) return {mean(logs), standardDeviation(logs), 1};
     // Tukey and McLaughlin (1963): best and worst go from the mean, and count as their neighbours in the
     // spread, which is divided by the share that is left.
     std::sort(logs.begin(), logs.end());
@@ -59,7 +51,7 @@ Centre centreOf(std::vector<double> logs, Rule rule) {
     const double centre = mean(std::span(logs).subspan(1, logs.size() - 2));
     logs.front() = logs[1];
     logs.back() = logs[logs.size() - 2];
-    return {centre, deviation(logs) / (1 - 2 / n) * ofTrimmed, 3};
+    return {centre, standardDeviation(logs) / (1 - 2 / n) * ofTrimmed, 3};
 }
 
 std::string percentAbove(double ratio) {

@@ -2,8 +2,7 @@
 
 #include "benchmark/delay_statistics.h"
 #include "benchmark/rate_steps.h"
-#include "benchmark/statistics.h"
-#include "benchmark/summary.h"
+#include "benchmark/run_measures.h"
 #include "benchmark/tolerances.h"
 #include "quantity/format.h"
 
@@ -21,7 +20,6 @@ constexpr double mostOfTheTime = 0.5;
 constexpr double paceReached = 0.97;
 constexpr double muchLoss = 0.002;    // of segments: below, cubic still fills the links of a house
 constexpr double noticedLoss = 0.001; // of datagrams
-constexpr double segmentBytes = 1448;
 constexpr double queueAboveUs = 1000; // a rise of the delay that is no jitter
 constexpr double queueFactor = 1.5;
 constexpr double headers = 1.1;    // an interface counts payload, headers and acknowledgements
@@ -29,11 +27,6 @@ constexpr double otherAbove = 1e6; // bit/s of other traffic that is worth a wor
 
 std::string percent(double share) {
     return share > 0 && share < 0.001 ? "<0.1 %" : significant(share * 100, share < 0.1 ? 2 : 3) + " %";
-}
-
-std::string bytesText(double bytes) {
-    if (bytes >= 1e6) return significant(bytes / 1e6, 3) + " MB";
-    return significant(std::max(bytes / 1e3, 0.1), 3) + " kB";
 }
 
 Attribution ofDatagrams(const Run& run) {
@@ -125,8 +118,7 @@ Attribution heldBack(const Run& run) {
         return {HeldBy::queue, "held back by the network: a queue of " + bytesText(*queueBytes(run)) +
                                    " built up in front of the narrowest element and added " +
                                    plainMicroseconds(rise)};
-    const double segments = payloadBytes(run) / segmentBytes;
-    const double loss = segments > 0 ? static_cast<double>(run.retransmits.value_or(0)) / segments : 0;
+    const double loss = resentShare(run).value_or(0);
     if (loss > muchLoss)
         return {HeldBy::loss, "held back by loss: " + percent(loss) +
                                   " of the segments were sent again, and no queue built up"};
@@ -158,17 +150,9 @@ std::vector<std::string> remarks(const Run& run) {
     // A port or an adapter that sleeps between packets wakes late for some (IEEE 802.3, 78).
     constexpr std::size_t often = 4;
     constexpr double steady = 0.03;
-    const std::vector<double> seconds = wholeSeconds(run);
-    if (run.spikes.size() >= often && seconds.size() >= 3) {
-        const double centre = mean(seconds);
-        double squares = 0;
-        for (const double s : seconds)
-            squares += (s - centre) * (s - centre);
-        if (std::sqrt(squares / static_cast<double>(seconds.size() - 1)) < steady * centre)
-            out.push_back(
-                "short spikes of the delay at a steady rate: a port or an adapter saves power; turn "
-                "that off and run again");
-    }
+    if (run.spikes.size() >= often && secondsSpread(run).value_or(1) < steady)
+        out.push_back("short spikes of the delay at a steady rate: a port or an adapter may be saving power; "
+                      "turn that off and run again");
     // What interactive use feels first (RFC 8289, 1).
     constexpr double swollenUs = 100e3;
     if (run.rttIdleUs && run.rttLoadedUs && run.rttLoadedUs->p50 - run.rttIdleUs->p50 > swollenUs)

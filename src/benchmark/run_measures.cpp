@@ -2,6 +2,8 @@
 
 #include "benchmark/delay_statistics.h"
 #include "benchmark/remarks.h"
+#include "benchmark/statistics.h"
+#include "benchmark/summary.h"
 #include "quantity/format.h"
 
 #include <algorithm>
@@ -13,15 +15,10 @@ namespace {
 using quantity::plainMicroseconds;
 using quantity::significant;
 
-constexpr double payloadOfSegment = 1448; // of 1500 bytes with IPv4 and timestamps
 constexpr std::size_t namedSpikes = 3;
 
 std::string percent(double share) {
     return significant(share * 100, 3) + " %";
-}
-
-std::string bytesText(double bytes) {
-    return bytes >= 1e6 ? significant(bytes / 1e6, 3) + " MB" : significant(bytes / 1e3, 3) + " kB";
 }
 
 std::string spikesText(const std::vector<DelaySpike>& spikes) {
@@ -42,11 +39,27 @@ std::string spikesText(const std::vector<DelaySpike>& spikes) {
 
 } // namespace
 
+double segmentPayload(const Run& run) {
+    constexpr double usual = 1448;
+    return run.config.segmentBytes > 0 ? static_cast<double>(run.config.segmentBytes) : usual;
+}
+
+std::optional<double> secondsSpread(const Run& run) {
+    const std::vector<double> seconds = wholeSeconds(run);
+    if (seconds.size() < 3) return std::nullopt;
+    const double centre = mean(seconds);
+    if (centre <= 0) return std::nullopt;
+    return standardDeviation(seconds) / centre;
+}
+
+std::string bytesText(double bytes) {
+    if (bytes >= 1e6) return significant(bytes / 1e6, 3) + " MB";
+    return significant(std::max(bytes / 1e3, 0.1), 3) + " kB";
+}
+
 std::optional<double> resentShare(const Run& run) {
     constexpr double enough = 1000;
-    const double segment =
-        run.config.segmentBytes > 0 ? static_cast<double>(run.config.segmentBytes) : payloadOfSegment;
-    const double segments = payloadBytes(run) / segment;
+    const double segments = payloadBytes(run) / segmentPayload(run);
     if (run.config.protocol != Protocol::tcp || !run.retransmits || segments < enough) return std::nullopt;
     return static_cast<double>(*run.retransmits) / segments;
 }
@@ -61,9 +74,7 @@ RunMeasures measuresOf(const Run& run, std::optional<BitRate> attainable) {
     if (run.config.protocol != Protocol::tcp) return out;
     const double payload = payloadBytes(run);
     if (run.retransmits && payload > 0) {
-        const double segment =
-            run.config.segmentBytes > 0 ? static_cast<double>(run.config.segmentBytes) : payloadOfSegment;
-        const double again = static_cast<double>(*run.retransmits) * segment;
+        const double again = static_cast<double>(*run.retransmits) * segmentPayload(run);
         out.tcpEfficiency = payload / (payload + again);
     }
     if (attainable && attainable->bps() > 0 && run.goodput.bps() > 0)

@@ -26,6 +26,15 @@ struct RunMeasures {
 /// known.
 [[nodiscard]] RunMeasures measuresOf(const Run& run, std::optional<BitRate> attainable = {});
 
+/// bytes of payload in a segment: as ordered, or of 1500 bytes with IPv4 and timestamps.
+[[nodiscard]] double segmentPayload(const Run& run);
+
+/// Standard deviation ÷ mean of the whole seconds of goodput; nothing for fewer than three.
+[[nodiscard]] std::optional<double> secondsSpread(const Run& run);
+
+/// "256 kB", "1.20 MB"; no less than 100 bytes.
+[[nodiscard]] std::string bytesText(double bytes);
+
 /// Segments sent again, as a share of those that carried the payload; nothing where they were not counted or
 /// the run is too short to tell, below a thousand segments.
 [[nodiscard]] std::optional<double> resentShare(const Run& run);

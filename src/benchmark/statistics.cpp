@@ -26,6 +26,14 @@ double mean(std::span<const double> values) {
     return std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
 }
 
+double standardDeviation(std::span<const double> values) {
+    const double centre = mean(values);
+    double squares = 0;
+    for (const double value : values)
+        squares += (value - centre) * (value - centre);
+    return std::sqrt(squares / (static_cast<double>(values.size()) - 1));
+}
+
 std::size_t warmupLength(std::span<const double> values, std::size_t most) {
     constexpr std::size_t batch = 5;
     constexpr std::size_t atMost = 5; // of so many values one is cut

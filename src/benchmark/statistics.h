@@ -12,6 +12,9 @@ namespace metrodos::benchmark {
 [[nodiscard]] double quantile(std::span<const double> values, double p);
 [[nodiscard]] double mean(std::span<const double> values);
 
+/// Of a sample, with n − 1. At least two values.
+[[nodiscard]] double standardDeviation(std::span<const double> values);
+
 /// How many leading values to leave out: MSER-5 (White 1997). The values are averaged in batches of five and
 /// the cut d minimises Σ_{i≥d}(x̄_i − mean)² / (n − d)²; at most a fifth of the values is cut and never more
 /// than `most`, since a later change is a step of the rate and no warm-up. Nothing is cut where what would be

@@ -277,8 +277,15 @@ quantity::Result<Noted> noteFacts(const house::House& house, const catalog::Cata
                                  house.endLabel(endpoint), "label the port like that in Walk");
     if (const catalog::Bus* bus = busOf(catalog, port->bus); bus != nullptr && !way->socket.device.empty()) {
         house::Port* socket = out.house.port(way->socket);
-        if (socket->kind == portKindOf(port->bus) && socket->phy != bus->id) {
+        const auto joins = std::find_if(
+            out.house.connections.begin(), out.house.connections.end(), [&](const house::Connection& c) {
+                return c.medium == house::Medium::bus &&
+                       std::find(c.ends.begin(), c.ends.end(), way->socket) != c.ends.end();
+            });
+        const bool isRead = joins == out.house.connections.end() || joins->linkedAt == bus->raw;
+        if (socket->kind == portKindOf(port->bus) && (socket->phy != bus->id || !isRead)) {
             socket->phy = bus->id;
+            if (!isRead) joins->linkedAt = bus->raw; // nobody needs to read it again
             out.changes.push_back(house.labelOf(way->socket) + " runs as " + bus->label);
         }
     }

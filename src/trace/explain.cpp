@@ -101,10 +101,11 @@ void slowWithOthers(const Case& asked, std::vector<std::string>& out) {
         const auto quiet = benchmark::capacitySummary(alone, d, benchmark::Rule::median);
         const auto busy = benchmark::capacitySummary(beside, d, benchmark::Rule::median);
         if (!quiet || !busy || busy->goodput.bps() > much * quiet->goodput.bps()) continue;
-        out.push_back(std::string(benchmark::name(d)) + " " + plain(busy->goodput) +
-                      " while others were on the network, " + plain(quiet->goodput) +
-                      " alone: they share an uplink, a hub or a medium with this route; run it and one of "
-                      "theirs at once, and what both pass is where to look");
+        out.push_back(
+            std::string(benchmark::name(d)) + " " + plain(busy->goodput) +
+            " while others were on the network, " + plain(quiet->goodput) +
+            " alone: they may share an uplink, a hub or a medium with this route; run it and one of "
+            "theirs at once, and look at what both pass");
         return;
     }
 }

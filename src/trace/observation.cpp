@@ -17,17 +17,6 @@ namespace {
 
 using benchmark::Run;
 
-std::optional<double> secondsSpread(const Run& run) {
-    const std::vector<double> seconds = benchmark::wholeSeconds(run);
-    if (seconds.size() < 3) return std::nullopt;
-    const double centre = benchmark::mean(seconds);
-    if (centre <= 0) return std::nullopt;
-    double squares = 0;
-    for (const double s : seconds)
-        squares += (s - centre) * (s - centre);
-    return std::sqrt(squares / static_cast<double>(seconds.size() - 1)) / centre;
-}
-
 // What most of the runs show.
 std::optional<bool> majority(const std::vector<Symptoms>& all, std::optional<bool> Symptoms::*sign) {
     int yes = 0;
@@ -101,7 +90,7 @@ Symptoms symptomsOf(const Run& run) {
     if (run.cpuSender) out.coreSender = *run.cpuSender >= benchmark::fullCore;
     if (run.cpuReceiver) out.coreReceiver = *run.cpuReceiver >= benchmark::fullCore;
     out.resent = benchmark::resentShare(run);
-    if (const auto spread = secondsSpread(run)) {
+    if (const auto spread = benchmark::secondsSpread(run)) {
         out.spread = spread;
         if (*spread > unsteadyFrom)
             out.unsteady = true;

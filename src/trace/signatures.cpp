@@ -19,13 +19,8 @@ using capacity::ElementPrediction;
 using quantity::plain;
 
 bool isFlat(const Run& run) {
-    const std::vector<double> seconds = benchmark::wholeSeconds(run);
-    if (seconds.size() < 3) return false;
-    const double centre = benchmark::mean(seconds);
-    double squares = 0;
-    for (const double s : seconds)
-        squares += (s - centre) * (s - centre);
-    return centre > 0 && std::sqrt(squares / static_cast<double>(seconds.size() - 1)) / centre < steadyBelow;
+    const auto spread = benchmark::secondsSpread(run);
+    return spread && *spread < steadyBelow;
 }
 
 class Reader {

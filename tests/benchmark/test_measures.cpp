@@ -65,12 +65,12 @@ class TestMeasures : public QObject {
     void spikesAtASteadyRateAreAPortThatSleeps() {
         Run run = telling();
         run.spikes = {{1, 9000}, {3, 9100}, {5, 9050}, {7, 9000}};
-        QVERIFY(says(remarks(run), "saves power"));
+        QVERIFY(says(remarks(run), "saving power"));
         run.spikes.pop_back();
-        QVERIFY(!says(remarks(run), "saves power"));
+        QVERIFY(!says(remarks(run), "saving power"));
         Run wild = steadyRun(Direction::forward, 500, 1, 0.5);
         wild.spikes = {{1, 9000}, {3, 9100}, {5, 9050}, {7, 9000}};
-        QVERIFY(!says(remarks(wild), "saves power"));
+        QVERIFY(!says(remarks(wild), "saving power"));
     }
     void aQueueOfATenthOfASecondIsSwollen() {
         Run run = telling();
