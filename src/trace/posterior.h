@@ -23,10 +23,10 @@ using Watch = std::function<void(const std::vector<Particle>&)>;
 /// Sequential importance sampling in which what cannot be decided stays a distribution (Rao–Blackwell): a
 /// particle only fixes, run by run, which unknown held the run back and at what value; of all others it keeps
 /// that they allow at least as much. Given these, the unknowns are independent, and their truncated beliefs
-/// are known in closed form; the weight of a particle is the probability of the run summed over all unknowns
-/// that may have held it. So a route that is held elsewhere says of the rest only "at least so much". Where
-/// the weights grow uneven the particles are drawn anew, systematically. At the end what is left open is
-/// drawn.
+/// are known in closed form. What held a run is drawn more evenly than
+/// it is likely, and the weight of the particle makes up for that. So a route that is held elsewhere says of
+/// the rest only "at least so much". Where the weights grow uneven the particles are drawn anew,
+/// systematically. At the end what is left open is drawn.
 ///
 /// The cost is particles × observations × unknowns. Deterministic for a seed.
 [[nodiscard]] std::vector<Particle> infer(const std::vector<Unknown>& unknowns,

@@ -102,6 +102,11 @@ class TestMeasure : public QObject {
         QCOMPARE(socket(), std::string());
         QVERIFY2(w.run(), qPrintable(w.status()));
         QCOMPARE(socket(), std::string("usb2"));
+        // The machine said so: nobody is asked to read it.
+        const house::House read = w.saved();
+        QVERIFY(std::any_of(read.connections.begin(), read.connections.end(), [](const house::Connection& c) {
+            return c.medium == house::Medium::bus && c.linkedAt == quantity::BitRate::megabits(480);
+        }));
         const QString remark = w.child<QLabel>("remark")->text();
         QVERIFY2(remark.contains("is made for USB 3 and runs as USB 2"), qPrintable(remark));
         QVERIFY2(remark.contains("Read from the machines: ") && remark.contains("runs as USB 2"),
