@@ -86,7 +86,7 @@ struct Connection {
     std::optional<bool> endTerminated; ///< coax: a loose end carries a terminator
     std::optional<int> walls;          ///< air: walls and floors between the ends
     std::optional<int> stations;       ///< air: stations that share the channel, neighbours included
-    /// Data cable: what the link over it runs at, as a machine at its end said; nothing: not read.
+    /// Data cable, bus: the raw rate that it runs at, as a machine at its end said; nothing: not read.
     std::optional<quantity::BitRate> linkedAt = {};
     bool halfDuplex = false; ///< of that link
     /// Coax, mains, air: what the adapters at its ends say of their modems.
