@@ -14,6 +14,67 @@
 
 namespace metrodos::probe {
 
+namespace {
+
+std::string textOf(const std::filesystem::path& file) {
+    constexpr std::size_t most = 16384;
+    std::ifstream in(file);
+    std::string out(most, '\0');
+    in.read(out.data(), static_cast<std::streamsize>(out.size()));
+    out.resize(static_cast<std::size_t>(in.gcount()));
+    return out;
+}
+
+} // namespace
+
+std::optional<double> heldBackSeconds(std::string_view stat) {
+    std::istringstream lines{std::string(stat)};
+    std::string name;
+    double value = 0;
+    while (lines >> name >> value) {
+        if (name == "throttled_usec") return value * 1e-6;
+        if (name == "throttled_time") return value * 1e-9;
+    }
+    return std::nullopt;
+}
+
+std::vector<std::filesystem::path> quotaFilesIn(std::string_view groups) {
+    std::vector<std::filesystem::path> out;
+    std::istringstream lines{std::string(groups)};
+    for (std::string line; std::getline(lines, line);) {
+        // number:controllers:path; none of them is that of version 2
+        const auto first = line.find(':');
+        const auto second = first == std::string::npos ? first : line.find(':', first + 1);
+        if (second == std::string::npos || second + 1 >= line.size()) continue;
+        const std::string controllers = line.substr(first + 1, second - first - 1);
+        const std::string path = line.substr(second + 2); // without its "/"
+        const bool isOfCpu = controllers == "cpu" || controllers.starts_with("cpu,") ||
+                             controllers.ends_with(",cpu") || controllers.find(",cpu,") != std::string::npos;
+        if (!isOfCpu && !controllers.empty()) continue;
+        const std::filesystem::path root = "/sys/fs/cgroup";
+        if (controllers.empty())
+            out.push_back(root / path / "cpu.stat");
+        else
+            for (const std::string& folder : {controllers, std::string("cpu")})
+                out.push_back(root / folder / path / "cpu.stat");
+    }
+    return out;
+}
+
+CpuMeter::CpuMeter() {
+    for (const std::filesystem::path& file : quotaFilesIn(textOf("/proc/self/cgroup")))
+        if (!m_quotaFile && heldBackSeconds(textOf(file))) m_quotaFile = file;
+}
+
+double CpuMeter::heldBackShare() {
+    const auto now = std::chrono::steady_clock::now();
+    const double passed = std::chrono::duration<double>(now - m_asked).count();
+    const auto before = m_heldBack;
+    m_asked = now;
+    m_heldBack = m_quotaFile ? heldBackSeconds(textOf(*m_quotaFile)) : std::nullopt;
+    return before && m_heldBack && passed > 0 ? std::clamp((*m_heldBack - *before) / passed, 0.0, 1.0) : 0;
+}
+
 std::optional<double> CpuMeter::busiestCore() {
     std::ifstream stat("/proc/stat");
     std::vector<Ticks> now;
@@ -41,6 +102,8 @@ std::optional<double> CpuMeter::busiestCore() {
             busiest = std::max(busiest.value_or(0), std::clamp(share, 0.0, 1.0));
         }
     m_last = std::move(now);
+    const double heldBack = heldBackShare();
+    if (busiest) busiest = std::min(1.0, *busiest + heldBack);
     return busiest;
 }
 

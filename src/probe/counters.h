@@ -3,21 +3,36 @@
 
 #include "probe/socket.h"
 
+#include <chrono>
 #include <cstdint>
+#include <filesystem>
 #include <map>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace metrodos::probe {
 
+/// The seconds for which a group of processes was held back so far, of its cpu.stat: "throttled_usec" of
+/// cgroup v2, "throttled_time" in nanoseconds of v1. Nothing where the text has neither.
+[[nodiscard]] std::optional<double> heldBackSeconds(std::string_view stat);
+/// Where the cpu.stat of a process may be by the text of its /proc/PID/cgroup.
+[[nodiscard]] std::vector<std::filesystem::path> quotaFilesIn(std::string_view groups);
+
 /// Busy share of the busiest processor core between two calls, 0–1; nothing at the first call or without
-/// /proc.
+/// /proc. For the share of the time in which this process has to wait because its group has used up its quota
+/// of the processors (a container, a slice of a service manager), a core counts as busy: it has no more.
 class CpuMeter {
   public:
+    CpuMeter();
     [[nodiscard]] std::optional<double> busiestCore();
 
   private:
+    [[nodiscard]] double heldBackShare();
+    std::optional<std::filesystem::path> m_quotaFile; ///< nothing: no quota is known of
+    std::optional<double> m_heldBack;
+    std::chrono::steady_clock::time_point m_asked = std::chrono::steady_clock::now();
     struct Ticks {
         std::uint64_t busy = 0;
         std::uint64_t total = 0;

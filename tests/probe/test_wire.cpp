@@ -144,6 +144,18 @@ class TestWire : public QObject {
         QVERIFY(readInterface("lo", true)->bytes >= before + 10'000);
         QVERIFY(tcpFigures(client.get())->windowBytes > 1000);
         QVERIFY(!tcpFigures(server.get() + 1000));
+        // A process of cgroup v2, of v1, of neither; cpu.stat of the kernel's documentation (cgroup-v2.rst).
+        QCOMPARE(quotaFilesIn("0::/system.slice/agent.service\n").at(0).string(),
+                 std::string("/sys/fs/cgroup/system.slice/agent.service/cpu.stat"));
+        QCOMPARE(quotaFilesIn("3:cpuset:/\n2:cpuacct:/x\n4:cpu,cpuacct:/box\n").size(), std::size_t(2));
+        QCOMPARE(quotaFilesIn("4:cpu,cpuacct:/box\n").at(0).string(),
+                 std::string("/sys/fs/cgroup/cpu,cpuacct/box/cpu.stat"));
+        for (const char* nothing : {"", "x", "::", "1:cpuset:/", "5"})
+            QVERIFY(quotaFilesIn(nothing).empty());
+        QCOMPARE(heldBackSeconds("usage_usec 9\nnr_throttled 3\nthrottled_usec 250000\n"),
+                 std::optional<double>(0.25));
+        QCOMPARE(heldBackSeconds("nr_periods 11\nthrottled_time 764813740\n"), std::optional(0.76481374));
+        QVERIFY(!heldBackSeconds("usage_usec 9\n") && !heldBackSeconds("") && !heldBackSeconds("a b c"));
         CpuMeter meter;
         QVERIFY(!meter.busiestCore()); // one reading is no difference
         volatile double burn = 1;
