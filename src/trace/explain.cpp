@@ -105,7 +105,7 @@ void slowWithOthers(const Case& asked, std::vector<std::string>& out) {
             std::string(benchmark::name(d)) + " " + plain(busy->goodput) +
             " while others were on the network, " + plain(quiet->goodput) +
             " alone: they may share an uplink, a hub or a medium with this route; run it and one of "
-            "theirs at once, and look at what both pass");
+            "theirs at once (Measure, every pair), and look at what both pass");
         return;
     }
 }

@@ -103,6 +103,31 @@ class TestCauses : public QObject {
                      stateOf(even, first(even).element).find("battery") == std::string::npos,
                  all(even).c_str());
     }
+    // A USB 3 socket that was read carries 3.4 Gbit/s; half of it is left beside another device on its hub.
+    void aSharedHubTakesItsShare() {
+        auto h = coaxHouse();
+        h.device("switch")->deviceClass = "switch-10g";
+        std::erase_if(h.connections, [](const auto& c) { return c.id == "coax" || c.id == "run-3"; });
+        std::erase_if(h.devices, [](const auto& d) { return d.id == "coax-a" || d.id == "coax-b"; });
+        h.connection("run-2")->ends = {{"switch", "p2"}, {"nic", "lan"}};
+        for (const char* run : {"run-1", "run-2"})
+            h.connection(run)->cableClass = "cat6a";
+        for (house::Device& d : h.devices)
+            for (house::Port& p : d.ports)
+                if (p.kind == house::PortKind::ethernet) p.phy = "5gbase-t";
+        h.device("nic")->deviceClass = "usb-nic-5g";
+        h.connection("socket")->linkedAt = quantity::BitRate::megabits(5000);
+        const auto hostBound = [](Run& run) {
+            run.rttIdleUs = Percentiles{300, 350};
+            run.rttLoadedUs = Percentiles{900, 1200}; // the queue stands in the machine
+        };
+        const auto d = judged(h, bothWays(hostBound, 1700, 0.02));
+        QVERIFY2(probability(d, "socket") > 0.25, all(d).c_str());
+        QVERIFY2(stateOf(d, "socket").find("same hub") != std::string::npos, all(d).c_str());
+        // At what the socket carries by itself there is none.
+        const auto whole = judged(h, bothWays(hostBound, 3400, 0.02));
+        QVERIFY2(first(whole).element == "socket" && stateOf(whole, "socket").empty(), all(whole).c_str());
+    }
     void aCopyThatFallsIsTheDisksCache() {
         auto h = fastHouse();
         h.device("desk")->storage = house::Storage{"nvme", 1, house::DiskLayout::single};

@@ -33,10 +33,13 @@ constexpr std::size_t maxShown = 16; // endpoints
 } // namespace
 
 MatrixPage::MatrixPage(RouteModel& model, AccessTo access)
-    : TestPage(model, std::move(access), QStringLiteral("matrix"),
-               tr("Press Space: every machine of the job that can be reached sends to every other, one pair "
-                  "after the other. Pairs that end at the same figure hang on the same element. Click cells "
-                  "to have those pairs run at once afterwards: what they share shows.")) {
+    : TestPage(
+          model, std::move(access), QStringLiteral("matrix"),
+          tr("Press Space: every machine of the job that can be reached sends to every other, one pair "
+             "after the other. Pairs that end at the same figure hang on the same element. Choose cells "
+             "with the arrows and Enter, or by a click, to have those pairs run at once afterwards: what "
+             "they share shows.")) {
+    takeKeys();
     m_seconds = choice(QStringLiteral("matrix-seconds"), {{tr("2 s"), 2}, {tr("5 s"), 5}, {tr("10 s"), 10}});
     addField(tr("&length"), m_seconds);
     m_repeats = new QSpinBox;
@@ -83,7 +86,10 @@ quantity::Result<std::vector<std::string>> MatrixPage::take(const json& document
     auto report = benchmark::readMatrixReport(document);
     if (!report) return tl::unexpected(report.error());
     m_report = std::move(*report);
-    return benchmark::sentences(m_report);
+    std::vector<std::string> out = benchmark::sentences(m_report);
+    out.push_back(
+        tr("Arrows and Enter, or a click, choose pairs that the next run lets go at once.").toStdString());
+    return out;
 }
 
 int MatrixPage::shownCount() const {
@@ -146,6 +152,10 @@ void MatrixPage::paintReport(QPainter& p, const QRectF& field) {
                       m_chosen.count({from, to}) > 0 ? 2.5 : 1));
         p.setBrush(Qt::NoBrush);
         p.drawRect(box);
+        if (hasDrawingFocus() && m_at == std::pair(from, to)) {
+            p.setPen(QPen(theme().ink, 1, Qt::DotLine));
+            p.drawRect(box.adjusted(-3, -3, 3, 3));
+        }
     }
 }
 
@@ -154,9 +164,35 @@ void MatrixPage::pressed(const QPointF& at, const QRectF& field) {
     const int count = shownCount();
     for (int row = 0; row < count; ++row)
         for (int column = 0; column < count; ++column)
-            if (row != column && cellAt(field, count, row, column).contains(at))
-                if (!m_chosen.insert({row, column}).second) m_chosen.erase({row, column});
+            if (row != column && cellAt(field, count, row, column).contains(at)) choose(row, column);
+}
+
+void MatrixPage::choose(int from, int to) {
+    m_at = {from, to};
+    if (!m_chosen.insert(m_at).second) m_chosen.erase(m_at);
     repaintReport();
+}
+
+bool MatrixPage::keyPressed(int key) {
+    const int count = shownCount();
+    if (!showsReport() || count < 2) return false;
+    if (key == Qt::Key_Return || key == Qt::Key_Enter) {
+        choose(m_at.first, m_at.second);
+        return true;
+    }
+    const int down = key == Qt::Key_Down ? 1 : key == Qt::Key_Up ? -1 : 0;
+    const int right = key == Qt::Key_Right ? 1 : key == Qt::Key_Left ? -1 : 0;
+    if (down == 0 && right == 0) return false;
+    // Over the diagonal, where a machine would send to itself, and not over the edge.
+    for (int step = 1; step <= 2; ++step) {
+        const std::pair next(m_at.first + step * down, m_at.second + step * right);
+        if (std::min(next.first, next.second) < 0 || std::max(next.first, next.second) >= count) break;
+        if (next.first == next.second) continue;
+        m_at = next;
+        break;
+    }
+    repaintReport();
+    return true;
 }
 
 } // namespace metrodos::desktop

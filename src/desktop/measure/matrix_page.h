@@ -21,13 +21,16 @@ class MatrixPage : public TestPage {
     [[nodiscard]] quantity::Result<std::vector<std::string>> take(const nlohmann::json& document) override;
     void paintReport(QPainter& painter, const QRectF& field) override;
     void pressed(const QPointF& at, const QRectF& field) override;
+    bool keyPressed(int key) override;
 
   private:
     [[nodiscard]] int shownCount() const; ///< of the endpoints of the report
     benchmark::MatrixReport m_report;     ///< that is shown
     QComboBox* m_seconds;
     QSpinBox* m_repeats;
+    void choose(int from, int to);
     std::set<std::pair<int, int>> m_chosen; ///< cells that the next test runs at once
+    std::pair<int, int> m_at{0, 1};         ///< the cell that keys speak of
 };
 
 } // namespace metrodos::desktop

@@ -8,6 +8,7 @@
 #include <QComboBox>
 #include <QDateTime>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLocale>
 #include <QMouseEvent>
@@ -44,6 +45,11 @@ class TestPage::Canvas : public QWidget {
                    m_page.m_purpose);
     }
     void mousePressEvent(QMouseEvent* event) override { m_page.pressed(event->position(), rect()); }
+    void keyPressEvent(QKeyEvent* event) override {
+        if (!m_page.keyPressed(event->key())) QWidget::keyPressEvent(event);
+    }
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
 
   private:
     TestPage& m_page;
@@ -157,6 +163,7 @@ void TestPage::toggle() {
         return;
     }
     m_about = m_model.route() == nullptr ? std::string() : m_model.route()->label;
+    m_route = m_model.route() == nullptr ? house::Id() : m_model.route()->id;
     m_keptAs.reset();
     m_sinceKept.invalidate();
     setRunning(true, tr("joining the machines …"));
@@ -168,6 +175,7 @@ void TestPage::toggle() {
 void TestPage::keep(json document) {
     if (!document.contains("started_at")) document["started_at"] = probe::utcNow();
     document["about"] = m_about;
+    if (!m_route.empty()) document["route"] = m_route;
     if (const auto report = job::reportOf(document)) m_keptAs = m_model.job().keepReport(*report, m_keptAs);
     m_sinceKept.restart();
 }
@@ -190,6 +198,15 @@ void TestPage::showReport(const json& document) {
     m_more->setText(lines.join(QLatin1Char(' ')));
     m_more->setVisible(!lines.isEmpty());
     m_canvas->update();
+}
+
+void TestPage::takeKeys() {
+    m_canvas->setFocusPolicy(Qt::StrongFocus);
+    m_canvas->setObjectName(m_kind + QStringLiteral("-drawing"));
+}
+
+bool TestPage::hasDrawingFocus() const {
+    return m_canvas->hasFocus();
 }
 
 void TestPage::repaintReport() {

@@ -48,6 +48,11 @@ class TestPage : public QWidget {
     /// Draws the one that was taken last.
     virtual void paintReport(QPainter& painter, const QRectF& field) = 0;
     virtual void pressed(const QPointF&, const QRectF&) {}
+    /// A Qt::Key while the drawing has the focus; false where it means nothing to it.
+    virtual bool keyPressed(int) { return false; }
+    /// Lets the drawing have the focus.
+    void takeKeys();
+    [[nodiscard]] bool hasDrawingFocus() const;
     /// Whether what there is so far is kept in the job every minute, because the test lasts for hours.
     [[nodiscard]] virtual bool keepsOnTheWay() const { return false; }
     [[nodiscard]] bool showsReport() const { return m_showsReport; }
@@ -76,6 +81,7 @@ class TestPage : public QWidget {
     std::optional<std::int64_t> m_keptAs; ///< number of the report of the running test
     QElapsedTimer m_sinceKept;
     std::string m_about; ///< label of the route when the running test began
+    house::Id m_route;   ///< and its id
     TestRunner m_runner;
 };
 

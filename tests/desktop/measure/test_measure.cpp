@@ -190,11 +190,26 @@ class TestMeasure : public QObject {
         QVERIFY2(w.child<QLabel>("matrix-headline")->text().contains("Mbit/s"),
                  qPrintable(w.child<QLabel>("matrix-headline")->text()));
         w.picture("matrix");
-        // Chosen cells run at once.
+        // Cells that were chosen by keyboard run at once: the first row's first two, over the diagonal and
+        // back.
         auto* page = w.child<TestPage>("matrix");
+        auto* drawing = w.child<QWidget>("matrix-drawing");
+        drawing->setFocus();
+        for (const Qt::Key key :
+             {Qt::Key_Return, Qt::Key_Right, Qt::Key_Return, Qt::Key_Right, Qt::Key_Return, Qt::Key_Return,
+              Qt::Key_Up, Qt::Key_Left, Qt::Key_Left, Qt::Key_Left})
+            QTest::keyClick(drawing, key);
+        w.test("matrix");
+        const auto both = nlohmann::json::parse(job::readJob(w.file).value().reports.back().body);
+        QCOMPARE(both.at("at_once").size(), std::size_t(2));
+        QVERIFY(both.at("at_once").at(0).at("from") == 0 && both.at("at_once").at(0).at("to") == 1);
+        QVERIFY(both.at("at_once").at(1).at("from") == 0 && both.at("at_once").at(1).at("to") == 2);
+        QVERIFY2(page->text().contains("at once"), qPrintable(page->text()));
+        w.picture("matrix-at-once");
         const QString before = page->text();
         w.open(Stage::measure);
         QCOMPARE(page->text(), before);
+        w.click("matrix-remove");
         w.click("matrix-remove");
         QVERIFY(job::readJob(w.file).value().reports.empty());
         QVERIFY(w.child<QLabel>("matrix-headline")->text().isEmpty());
