@@ -17,11 +17,12 @@ namespace metrodos::benchmark {
 struct ReportHead {
     bool simulated = false;
     std::string startedAt = {}; ///< ISO 8601, UTC; empty: not known
-    std::string about = {};     ///< label of the route that it was made on; empty: not known
+    std::string about = {};     ///< label of the route that it was made on, as it was then; empty: not known
+    house::Id route = {};       ///< that route, as long as the job has it; empty: not known
 };
 
-/// Puts {"format", "version", "simulated", "started_at", "about"} into `document`; a field that is not known
-/// is left out.
+/// Puts {"format", "version", "simulated", "started_at", "about", "route"} into `document`; a field that is
+/// not known is left out.
 void writeHead(nlohmann::json& document, const char* format, const ReportHead& head);
 /// Throws quantity::BadField where the format is another one.
 [[nodiscard]] ReportHead readHead(const nlohmann::json& document, const char* format);

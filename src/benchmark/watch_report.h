@@ -24,10 +24,11 @@ struct WatchReport {
 
 [[nodiscard]] WatchReport reportOf(const Watch& watch, const ReportHead& head, const RunConfig& config);
 
-/// {"format": "metrodos-watch", "version": 1, "simulated", "started_at", "about", "order": {…}, "seconds",
-/// "measured_s", "slept_s", "drop_outs": [{"start_s", "seconds", "lost"}], "drop_out_count", "drop_out_s",
-/// "goodput": {"p10_bps", "p50_bps", "p90_bps"}, "rtt_us": {…}, "hours": [{"measured_s", "goodput_p10_bps",
-/// "goodput_p50_bps", "rtt_us", "drop_outs", "drop_out_s"}]}; null for what there is none of.
+/// {"format": "metrodos-watch", "version": 1, "simulated", "started_at", "about", "route", "order": {…},
+/// "seconds", "measured_s", "slept_s", "drop_outs": [{"start_s", "seconds", "lost"}], "drop_out_count",
+/// "drop_out_s", "goodput": {"p10_bps", "p50_bps", "p90_bps"}, "rtt_us": {…}, "hours": [{"measured_s",
+/// "goodput_p10_bps", "goodput_p50_bps", "rtt_us", "drop_outs", "drop_out_s"}]}; null for what there is none
+/// of.
 [[nodiscard]] nlohmann::json toJson(const WatchReport& report);
 [[nodiscard]] quantity::Result<WatchReport> readWatchReport(const nlohmann::json& document);
 

@@ -60,15 +60,18 @@ class Loss {
         : m_tree(tree)
         , m_model(model) {}
 
-    // One step in every draw; worked out once for all ways that pass it.
-    [[nodiscard]] const std::vector<StepLoss>& of(const CoaxStep& step) const {
-        const std::string name =
-            step.run != nullptr ? step.run->id : step.part->id + ":" + step.entry + ":" + step.exit;
+    // One step in every draw, in the band of television or above it; worked out once for all ways that pass
+    // it.
+    [[nodiscard]] const std::vector<StepLoss>& of(const CoaxStep& step, bool inTelevisionBand) const {
+        const std::string name = step.run != nullptr ? step.run->id
+                                                     : step.part->id + ":" + step.entry + ":" + step.exit +
+                                                           (inTelevisionBand ? ":t" : "");
         const auto [hit, fresh] = m_steps.try_emplace(name);
         if (fresh)
             for (int n = 0; n < drawsPerPath; ++n)
-                hit->second.push_back(step.run != nullptr ? ofRun(*step.run, Draw(n))
-                                                          : StepLoss{0, ofPart(step, Draw(n))});
+                hit->second.push_back(step.run != nullptr
+                                          ? ofRun(*step.run, Draw(n))
+                                          : StepLoss{0, ofPart(step, inTelevisionBand, Draw(n))});
         return hit->second;
     }
 
@@ -114,7 +117,7 @@ class Loss {
         return out;
     }
 
-    [[nodiscard]] double ofPart(const CoaxStep& step, const Draw& draw) const {
+    [[nodiscard]] double ofPart(const CoaxStep& step, bool inTelevisionBand, const Draw& draw) const {
         const CoaxPart& part = *step.part;
         switch (part.kind) {
         case CoaxPartKind::entry:
@@ -122,7 +125,7 @@ class Loss {
         case CoaxPartKind::joint:
             return m_model.jointDb;
         case CoaxPartKind::filter:
-            return m_model.filterStopDb;
+            return inTelevisionBand ? m_model.jointDb : m_model.filterStopDb; // which it is made to pass
         case CoaxPartKind::amplifier: {
             const bool passes =
                 part.bypass.value_or(draw.chance(part.id, "bypass") < m_model.bypassProbability);
@@ -135,6 +138,10 @@ class Loss {
         const auto row = std::find_if(m_model.splitters.begin(), m_model.splitters.end(),
                                       [&](const catalog::SplitterLoss& s) { return s.ways >= part.ways; });
         const catalog::SplitterLoss& loss = row == m_model.splitters.end() ? m_model.splitters.back() : *row;
+        if (inTelevisionBand)
+            return step.isAcross()
+                       ? valueAt(m_model.televisionIsolationDb, draw.chance(part.id, "television-isolation"))
+                       : loss.televisionDb;
         const double through = rated ? loss.ratedDb : loss.unratedDb;
         if (!step.isAcross()) return through;
         const double isolation = rated
@@ -151,15 +158,17 @@ class Loss {
     mutable std::unordered_map<std::string, std::vector<StepLoss>> m_steps;
 };
 
-// The middles of the channels of a class, in MHz, above what cable internet takes.
+// The middles of the channels of a class, in MHz; above television from where cable internet ends.
 std::vector<double> channelsOf(const CoaxModel& model, const catalog::CoaxClass& cls,
                                const house::CoaxUse& use) {
-    double start = model.low.inMegahertz();
-    if (use.cableInternetTop && use.cableInternetTop->inMegahertz() + guardMegahertz > start)
+    const catalog::CoaxBand& band = model.bandOf(cls);
+    double start = band.low.inMegahertz();
+    if (!cls.isInTelevisionBand && use.cableInternetTop &&
+        use.cableInternetTop->inMegahertz() + guardMegahertz > start)
         start = use.cableInternetTop->inMegahertz() + guardMegahertz;
     std::vector<double> out;
     const double width = cls.channelWidth.inMegahertz();
-    for (int k = 0; k < cls.channels && start + width * (k + 1) <= model.high.inMegahertz() + 0.5; ++k)
+    for (int k = 0; k < cls.channels && start + width * (k + 1) <= band.high.inMegahertz() + 0.5; ++k)
         out.push_back(start + width * (k + 0.5));
     return out;
 }
@@ -182,7 +191,12 @@ std::string labelOf(const CoaxStep& step) {
 void addRulings(CoaxBudget& out, const CoaxTree& tree, const CoaxPath& path, std::size_t channels,
                 const catalog::CoaxClass& cls) {
     const house::House& house = tree.house();
-    if (house.coaxUse.satellite == true) {
+    if (cls.isInTelevisionBand && (house.coaxUse.television == true || house.coaxUse.cableInternetTop)) {
+        out.rulings.emplace_back(
+            "television or cable internet uses this coax, in whose band these adapters send");
+        out.ruledOut = true;
+    }
+    if (!cls.isInTelevisionBand && house.coaxUse.satellite == true) {
         out.rulings.emplace_back("satellite signals (950 to 2150 MHz) fill the adapters' band on this tree");
         out.ruledOut = true;
     }
@@ -202,7 +216,7 @@ void addRulings(CoaxBudget& out, const CoaxTree& tree, const CoaxPath& path, std
         if (step.part->kind == CoaxPartKind::amplifier && !step.part->bypass)
             out.rulings.emplace_back("the amplifier “" + step.part->label +
                                      "” blocks the band unless it has a bypass");
-        if (step.part->kind == CoaxPartKind::filter) {
+        if (step.part->kind == CoaxPartKind::filter && !cls.isInTelevisionBand) {
             out.rulings.emplace_back("the filter “" + step.part->label +
                                      "” lies between the two and stops the band");
             out.ruledOut = true;
@@ -223,7 +237,7 @@ Distribution rateOf(const Loss& loss, const Catalog& catalog, const CoaxPath& pa
     const double nodes = 1 - model.nodeOverhead * std::max(0, std::min(question.nodes, 16) - 2);
     std::vector<const std::vector<StepLoss>*> steps;
     for (const CoaxStep& step : path.steps)
-        steps.push_back(&loss.of(step));
+        steps.push_back(&loss.of(step, cls.isInTelevisionBand));
     const Distribution full = Distribution::of(box->goodput);
     std::vector<double> rates;
     for (int n = 0; n < drawsPerPath; ++n) {
@@ -283,13 +297,14 @@ void addImprovements(CoaxBudget& out, const CoaxTree& tree, const Catalog& catal
             consider(id, "take out the amplifier " + label + " or exchange it for one with a bypass",
                      [&](house::House& h) { partOf(h, id).bypass = true; });
         if (step.part->kind != CoaxPartKind::splitter) continue;
-        if (step.part->rated != true)
+        const bool isAbove = !classFor(catalog.coax, question.deviceClass).isInTelevisionBand;
+        if (step.part->rated != true && isAbove)
             consider(id, "exchange " + label + " for a splitter rated for the adapters' band",
                      [&](house::House& h) { partOf(h, id).rated = true; });
         if (!tree.openPorts(*step.part).empty())
             consider(id, "screw terminators onto the open ports of " + label,
                      [&](house::House& h) { partOf(h, id).terminated = true; });
-        if (step.isAcross() && tree.isNextToEntry(*step.part))
+        if (step.isAcross() && isAbove && tree.isNextToEntry(*step.part))
             consider(id, "screw an entry filter onto the input of " + label, [&](house::House& h) {
                 // A filter between the input and what fed it.
                 CoaxPart filter;
@@ -355,6 +370,7 @@ std::string CoaxPlant::key(const house::Id& jackA, const house::Id& jackB) const
     };
     const auto flag = [&](const std::optional<bool>& value) { out += value ? (*value ? 'y' : 'n') : 'u'; };
     flag(house.coaxUse.satellite);
+    flag(house.coaxUse.television);
     if (house.coaxUse.cableInternetTop) add(std::to_string(house.coaxUse.cableInternetTop->inHertz()));
     if (const Connection* loose = house.connection(path.looseRun)) add(loose->label);
     for (const CoaxStep& step : path.steps) {
@@ -397,7 +413,7 @@ CoaxBudget CoaxPlant::budget(const CoaxQuestion& question) const {
     addRulings(out, tree, path, channels.size(), cls);
     if (path.join != CoaxJoin::joined) return out;
 
-    const double middle = model.middle.inMegahertz();
+    const double middle = model.bandOf(cls).middle.inMegahertz();
     std::vector<double> totals(drawsPerPath, 0.0);
     const auto add = [&](const house::Id& id, const std::string& label, const auto& lossOf) {
         std::vector<double> draws;
@@ -408,8 +424,9 @@ CoaxBudget CoaxPlant::budget(const CoaxQuestion& question) const {
         out.contributions.push_back({id, label, spreadOfDraws(std::move(draws)), std::nullopt});
     };
     for (const CoaxStep& step : path.steps)
-        add(step.run != nullptr ? step.run->id : step.part->id, labelOf(step),
-            [&](int n) { return loss.of(step)[static_cast<std::size_t>(n)].at(middle); });
+        add(step.run != nullptr ? step.run->id : step.part->id, labelOf(step), [&](int n) {
+            return loss.of(step, cls.isInTelevisionBand)[static_cast<std::size_t>(n)].at(middle);
+        });
     add("", "ripple of open ports", [&](int n) {
         double sum = 0;
         for (const Ripple& ripple : loss.ripples(path.steps, Draw(n)))
@@ -418,7 +435,7 @@ CoaxBudget CoaxPlant::budget(const CoaxQuestion& question) const {
     });
     if (out.contributions.back().lossDb.p90 <= 0) out.contributions.pop_back();
     out.totalDb = spreadOfDraws(totals);
-    if (tree.house().coaxUse.satellite == true) return out;
+    if (!cls.isInTelevisionBand && tree.house().coaxUse.satellite == true) return out;
     out.rate = rateOf(loss, catalog, path, question, channels);
     if (question.withImprovements) addImprovements(out, tree, catalog, path, question);
     return out;

@@ -193,11 +193,22 @@ const catalog::DeviceClass* slowerClass(const house::House& house, const Catalog
     const catalog::DeviceClass* slower = nullptr;
     for (const house::PortRef& end : {element.entry, element.exit}) {
         const house::Device* device = house.device(end.device);
-        const catalog::DeviceClass* cls = device == nullptr ? nullptr : catalog.device(device->deviceClass);
-        if (cls == nullptr || cls->family != family) continue;
+        const catalog::DeviceClass* cls =
+            device == nullptr ? nullptr : catalog.adapterOf(device->deviceClass, family);
+        if (cls == nullptr) continue;
         if (slower == nullptr || cls->goodput.p50 < slower->goodput.p50) slower = cls;
     }
     return slower;
+}
+
+bool speakDifferently(const house::House& house, const Catalog& catalog, const house::Element& element,
+                      catalog::Family family) {
+    std::vector<const catalog::DeviceClass*> ends;
+    for (const house::PortRef& end : {element.entry, element.exit})
+        if (const house::Device* device = house.device(end.device))
+            if (const catalog::DeviceClass* cls = catalog.adapterOf(device->deviceClass, family))
+                ends.push_back(cls);
+    return ends.size() == 2 && ends[0]->speaks != ends[1]->speaks;
 }
 
 namespace {
@@ -352,6 +363,10 @@ Ceiling ceilingOf(const house::House& house, const Catalog& catalog, const house
     if (const house::Connection* connection = house.connection(element.connection)) {
         if (element.kind == ElementKind::cable) return ofCable(house, catalog, *connection, element, framing);
         if (element.kind == ElementKind::bus) return ofBus(house, catalog, element);
+        if (speakDifferently(house, catalog, element, catalog::familyOf(connection->medium)))
+            return both(Distribution::certain(noLink),
+                        "no link: its adapters are of two families that do not hear each other", {},
+                        "IEEE 1901, ITU-T G.9960: other frames, other modulation");
         auto surveyed = plants != nullptr
                             ? ofPlant(house, catalog, element, *connection, *plants)
                             : ofPlant(house, catalog, element, *connection, Plants(house, catalog));

@@ -31,8 +31,8 @@ Distribution anyClass(const Catalog& catalog, catalog::Family family, RateOf rat
     std::vector<Distribution::Part> parts;
     for (const catalog::DeviceClass& cls : catalog.devices) {
         if (cls.family != family) continue;
-        const Distribution rate = rateOf(cls.id);
-        parts.insert(parts.end(), rate.parts().begin(), rate.parts().end());
+        if (const std::optional<Distribution> rate = rateOf(cls.id))
+            parts.insert(parts.end(), rate->parts().begin(), rate->parts().end());
     }
     return Distribution::mixture(std::move(parts));
 }
@@ -53,7 +53,9 @@ std::optional<Ceiling> ofCoax(const Plants& plants, const House& house, const Ca
     if (cls == nullptr && !budget.ruledOut)
         rate = anyClass(catalog, catalog::Family::coax, [&](const std::string& id) {
             question.deviceClass = id;
-            return plants.coax.budget(question).rate;
+            const CoaxBudget one = plants.coax.budget(question);
+            // What cannot be there is no class that it may be.
+            return one.ruledOut ? std::nullopt : std::optional(one.rate);
         });
     Ceiling out = shared(rate, rate);
     if (budget.ruledOut) {
@@ -63,9 +65,10 @@ std::optional<Ceiling> ofCoax(const Plants& plants, const House& house, const Ca
                       " between the jacks: " + range(rate.spread()) + ", both directions together";
         for (const Contribution& c : budget.contributions)
             out.arithmetic.push_back(c.label + ": " + decibels(c.lossDb.p50));
-        out.arithmetic.push_back("sum at " + quantity::significant(catalog.coax.middle.inMegahertz(), 4) +
-                                 " MHz: " + decibels(budget.totalDb.p10) + " to " +
-                                 decibels(budget.totalDb.p90));
+        const catalog::CoaxClass* sends = catalog.coax.classOf(question.deviceClass);
+        const catalog::CoaxBand& band = sends == nullptr ? catalog.coax.above : catalog.coax.bandOf(*sends);
+        out.arithmetic.push_back("sum at " + quantity::significant(band.middle.inMegahertz(), 4) + " MHz: " +
+                                 decibels(budget.totalDb.p10) + " to " + decibels(budget.totalDb.p90));
         out.arithmetic.push_back("bits per carrier = (" + quantity::significant(catalog.coax.transmitDbm, 2) +
                                  " dBm − loss − (" + quantity::significant(catalog.coax.noiseDbm, 2) +
                                  " dBm) − " + quantity::significant(catalog.coax.goneSnrDb, 2) + " dB) / " +
@@ -95,6 +98,10 @@ std::optional<Ceiling> ofMains(const Plants& plants, const House& house, const C
     const MainsForecast forecast = plants.mains.forecast(question);
     if (!forecast.isKnown) return std::nullopt;
     Ceiling out = shared(forecast.forward, forecast.backward);
+    const bool isDisturbed = cls != nullptr && plants.mainsLanguages.size() > 1;
+    if (isDisturbed)
+        for (Distribution* rate : {&out.forward, &out.backward})
+            *rate = rate->scaledBy(catalog.mains.otherLanguageShare);
     if (cls == nullptr) { // any of its family: one forecast a class, for both directions
         std::vector<Distribution::Part> ahead;
         std::vector<Distribution::Part> back;
@@ -119,6 +126,11 @@ std::optional<Ceiling> ofMains(const Plants& plants, const House& house, const C
                              " to " + quantity::significant(catalog.mains.macShare.p90, 2));
     out.arithmetic.push_back(cls == nullptr ? "adapters of unknown class: any is taken as equally likely"
                                             : "slower adapter: " + cls->label);
+    if (isDisturbed)
+        out.arithmetic.push_back(
+            "adapters of another family on the same wiring do not hear these and disturb "
+            "them: × " +
+            quantity::significant(catalog.mains.otherLanguageShare, 2));
     for (const std::string& ruling : forecast.rulings)
         out.arithmetic.push_back(ruling);
     out.source = "OFDM bit loading (IEEE 1901) over a channel of working values";
@@ -140,6 +152,14 @@ std::optional<Ceiling> ofAir(const House& house, const Catalog& catalog, const E
 }
 
 } // namespace
+
+std::set<std::string> mainsLanguagesOf(const House& house, const Catalog& catalog) {
+    std::set<std::string> out;
+    for (const house::Device& device : house.devices)
+        if (const auto* cls = catalog.adapterOf(device.deviceClass, catalog::Family::mains))
+            out.insert(cls->speaks);
+    return out;
+}
 
 std::optional<Ceiling> ofPlant(const House& house, const Catalog& catalog, const Element& element,
                                const Connection& connection, const Plants& plants) {

@@ -36,11 +36,57 @@ std::string drawName(const house::House& house, const house::Element& element, b
     return element.id + (isMedium(element.kind) || isForward ? "" : " back");
 }
 
+namespace {
+
+// What a file protocol gives at most, whatever the network carries, counts where the file is read: as many
+// bytes as a request holds in each round trip, and what one core encrypts.
+void capCopy(Ceiling& out, const house::House& house, const catalog::Catalog& catalog,
+             const house::Route& route, const house::Element& element,
+             const catalog::FileProtocol& protocol) {
+    const bool isFrom = !element.exit.device.empty();
+    Distribution& reads = isFrom ? out.forward : out.backward;
+    const auto cap = [&](const Distribution& by, const std::string& line) {
+        reads = Distribution::least({{"disk", &reads}, {protocol.id, &by}});
+        out.arithmetic.push_back(protocol.label + ": " + line);
+        out.because += "; " + protocol.label + ": " + line;
+    };
+    if (protocol.cap)
+        cap(Distribution::of(*protocol.cap), "one core encrypts " + quantity::plain(protocol.cap->p10) +
+                                                 " to " + quantity::plain(protocol.cap->p90));
+    if (!protocol.requestBytes) return;
+    const catalog::Spread<double> rtt = copyRtt(house, catalog, route);
+    const auto rate = [](double bytes, double us) { return BitRate::bitsPerSecond(bytes * 8e6 / us); };
+    const RateSpread waits{rate(protocol.requestBytes->p10, rtt.p90),
+                           rate(protocol.requestBytes->p50, rtt.p50),
+                           rate(protocol.requestBytes->p90, rtt.p10)};
+    cap(Distribution::of(waits), "each request of about " +
+                                     quantity::significant(protocol.requestBytes->p50 / 1024, 2) +
+                                     " KiB waits for its answer, " + quantity::plainMicroseconds(rtt.p50) +
+                                     ": " + quantity::plain(waits.p10) + " to " + quantity::plain(waits.p90));
+}
+
+} // namespace
+
+catalog::Spread<double> copyRtt(const house::House& house, const catalog::Catalog& catalog,
+                                const house::Route& route) {
+    const auto elements = house::RouteFinder(house).find(route);
+    constexpr double least = 20; // µs, of two machines on one cable
+    if (!elements) return {least, least, least};
+    catalog::Spread<double> out = idleRtt(house, catalog, *elements);
+    for (double* value : {&out.p10, &out.p50, &out.p90})
+        *value = std::max(*value, least);
+    return out;
+}
+
 Ceiling ceilingOn(const house::House& house, const catalog::Catalog& catalog, const house::Route& route,
                   const house::Element& element, const Plants* plants) {
     Ceiling out = ceilingOf(house, catalog, element, framingOf(route), plants);
     const catalog::FileProtocol* protocol = catalog.protocol(route.fileProtocol);
-    if (protocol == nullptr || element.kind == house::ElementKind::storage) return out;
+    if (protocol == nullptr) return out;
+    if (element.kind == house::ElementKind::storage) {
+        capCopy(out, house, catalog, route, element, *protocol);
+        return out;
+    }
     out.forward = out.forward.scaledBy(protocol->share.p50);
     out.backward = out.backward.scaledBy(protocol->share.p50);
     out.arithmetic.push_back("× " + quantity::significant(protocol->share.p50, 2) + " (" +
@@ -55,6 +101,8 @@ quantity::Result<RoutePrediction> predict(const house::House& house, const catal
     if (!elements) return tl::unexpected(elements.error());
     RoutePrediction out;
     out.route = route;
+    if (const catalog::FileProtocol* protocol = catalog.protocol(route.fileProtocol))
+        out.copyShare = protocol->share.p50;
     const Plants plants(house, catalog);
     std::vector<Distribution> forward;
     std::vector<Distribution> backward;

@@ -22,11 +22,13 @@ struct RoutePrediction {
     RateSpread backward;
     Distribution forwardRate = Distribution::certain(BitRate::bitsPerSecond(1)); ///< whole, with its draws
     Distribution backwardRate = forwardRate;
+    double copyShare =
+        1; ///< that the file protocol leaves of everything but the disks, in the ceilings already
     catalog::Spread<double> rttMicroseconds; ///< idle round-trip time: the sum of the elements' delays
 };
 
 /// Fails only where no route is found. Where files are copied, what the network carries is multiplied by the
-/// median share that the file protocol leaves.
+/// median share that the file protocol leaves, and what that gives at most caps the disks that are read.
 [[nodiscard]] quantity::Result<RoutePrediction>
 predict(const house::House& house, const catalog::Catalog& catalog, const house::Route& route);
 
@@ -37,6 +39,10 @@ predict(const house::House& house, const catalog::Catalog& catalog, const house:
 
 /// The name that the draws of an element's ceiling go by (Distribution::drawn).
 [[nodiscard]] std::string drawName(const house::House& house, const house::Element& element, bool isForward);
+
+/// The idle round-trip time of a route of copies, in microseconds, at least that of a cable.
+[[nodiscard]] catalog::Spread<double> copyRtt(const house::House& house, const catalog::Catalog& catalog,
+                                              const house::Route& route);
 
 /// The idle round-trip time of a list of elements, in microseconds.
 [[nodiscard]] catalog::Spread<double> idleRtt(const house::House& house, const catalog::Catalog& catalog,

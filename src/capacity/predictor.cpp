@@ -101,7 +101,9 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
             const house::Port* b = house.port(element.exit);
             if (a != nullptr && b != nullptr && !a->jack.empty() && !b->jack.empty()) {
                 if (element.kind == ElementKind::coax) key << plants.coax.key(a->jack, b->jack);
-                if (element.kind == ElementKind::mains) key << plants.mains.key(a->jack, b->jack);
+                if (element.kind == ElementKind::mains)
+                    key << plants.mains.key(a->jack, b->jack)
+                        << static_cast<double>(plants.mainsLanguages.size());
             }
         }
     } else if (element.kind == ElementKind::port) {
@@ -119,6 +121,11 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
             key << device->storage->diskClass << static_cast<double>(device->storage->disks)
                 << static_cast<double>(device->storage->layout);
         key << static_cast<double>(element.entry.device.empty());
+        const catalog::FileProtocol* protocol = m_catalog.protocol(route.fileProtocol);
+        if (element.kind == ElementKind::storage && protocol != nullptr && protocol->requestBytes) {
+            const catalog::Spread<double> rtt = copyRtt(house, m_catalog, route);
+            key << rtt.p10 << rtt.p50 << rtt.p90;
+        }
     }
     const auto [hit, fresh] = m_ceilings.try_emplace(key.take());
     if (fresh) {

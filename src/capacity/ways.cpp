@@ -95,9 +95,15 @@ class Builder {
         m_house.connections.push_back(std::move(copy));
     }
 
-    // A pair of adapters with their medium; jacks may be empty.
-    void crossing(Medium medium, const DeviceClass& cls, const std::string& label, const Jack* a,
-                  const Jack* b) {
+    // A pair of adapters with their medium; jacks may be empty. What disturbs them stays where it is.
+    void crossing(const House& real, Medium medium, const DeviceClass& cls, const std::string& label,
+                  const Jack* a, const Jack* b) {
+        if (medium == Medium::mains)
+            for (const Device& d : real.devices) {
+                const DeviceClass* other = m_catalog.adapterOf(d.deviceClass, Family::mains);
+                if (other != nullptr && other->speaks != cls.speaks && m_house.device(d.id) == nullptr)
+                    m_house.devices.push_back(d);
+            }
         static const std::map<Medium, PortKind> kinds{
             {Medium::coax, PortKind::coax}, {Medium::mains, PortKind::mains}, {Medium::air, PortKind::radio}};
         Connection network;
@@ -302,7 +308,7 @@ std::optional<Way> overJacks(const House& house, const Catalog& catalog, const P
     if (bestA == nullptr) return std::nullopt;
     Builder builder(house, catalog, from, to);
     const std::string label = std::string(name(medium)) + ", " + bestA->label + " to " + bestB->label;
-    builder.crossing(medium, cls, label, bestA, bestB);
+    builder.crossing(house, medium, cls, label, bestA, bestB);
     auto out = builder.finish(way, label + ", two of " + cls.label);
     if (out) out->adapterClass = cls.id;
     return out;
@@ -341,7 +347,7 @@ void overAir(const House& house, const Catalog& catalog, const Place& from, cons
              const Classes& classes, std::vector<Way>& out) {
     for (const DeviceClass* cls : classes) {
         Builder builder(house, catalog, from, to);
-        builder.crossing(Medium::air, *cls, "radio", nullptr, nullptr);
+        builder.crossing(house, Medium::air, *cls, "radio", nullptr, nullptr);
         auto way = builder.finish(WayKind::air, "radio, two of " + cls->label);
         if (!way) continue;
         way->adapterClass = cls->id;

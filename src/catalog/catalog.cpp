@@ -20,6 +20,20 @@ const HostClass* Catalog::host(std::string_view id) const {
 const DeviceClass* Catalog::device(std::string_view id) const {
     return find(devices, id);
 }
+const DeviceClass* Catalog::adapterOf(std::string_view deviceClass, Family medium) const {
+    const DeviceClass* box = device(deviceClass);
+    if (box == nullptr || box->family == medium) return box;
+    const DeviceClass* inside = box->builtIn.empty() ? nullptr : device(box->builtIn);
+    return inside != nullptr && inside->family == medium ? inside : nullptr;
+}
+bool Catalog::hasInside(const house::Device& box, const std::vector<std::string>& adapters) const {
+    const DeviceClass* cls = device(box.deviceClass);
+    const DeviceClass* inside = cls == nullptr || cls->builtIn.empty() ? nullptr : device(cls->builtIn);
+    return inside != nullptr && std::find(adapters.begin(), adapters.end(), inside->id) != adapters.end() &&
+           std::any_of(box.ports.begin(), box.ports.end(), [&](const house::Port& port) {
+               return house::joins(mediumOf(inside->family), port.kind);
+           });
+}
 const Termination* Catalog::termination(std::string_view id) const {
     return find(terminations, id);
 }

@@ -70,10 +70,11 @@ struct DeviceClass {
     Money price;             ///< guide price of one in a neutral currency
     std::string ethernetPhy; ///< of its Ethernet ports
     std::string busPhy;      ///< of its plug, for family bus
-    std::string speaks; ///< which of the languages of its medium: those of another do not hear each other;
-                        ///< empty: the usual one
-    BitRate rated;      ///< the promise on the box; 0 where there is none
-    RateSpread goodput; ///< what the box itself can carry, one direction
+    std::string speaks;  ///< which of the languages of its medium: those of another do not hear each other;
+                         ///< empty: the usual one
+    std::string builtIn; ///< class of the adapter that a router has inside; empty: none
+    BitRate rated;       ///< the promise on the box; 0 where there is none
+    RateSpread goodput;  ///< what the box itself can carry, one direction
     std::map<std::string, RateSpread> medium; ///< by situation: what a pair carries over its medium
     std::string source;
 };
@@ -126,6 +127,11 @@ struct Catalog {
     [[nodiscard]] const Bus* bus(std::string_view id) const;
     [[nodiscard]] const HostClass* host(std::string_view id) const;
     [[nodiscard]] const DeviceClass* device(std::string_view id) const;
+    /// What a box of this class is on a medium: itself where it is an adapter for it, or what is built into
+    /// it; nullptr: neither.
+    [[nodiscard]] const DeviceClass* adapterOf(std::string_view deviceClass, Family medium) const;
+    /// Whether the box has an adapter of one of these classes inside, and a port for its medium.
+    [[nodiscard]] bool hasInside(const house::Device& box, const std::vector<std::string>& adapters) const;
     [[nodiscard]] const MediumClass* medium(house::Medium medium) const;
     [[nodiscard]] const Termination* termination(std::string_view id) const;
     [[nodiscard]] const DiskClass* disk(std::string_view id) const;
@@ -135,6 +141,13 @@ struct Catalog {
 /// An adapter of a medium that several share.
 [[nodiscard]] constexpr bool isOfMedium(Family family) {
     return family == Family::coax || family == Family::mains || family == Family::air;
+}
+
+/// Of one of those.
+[[nodiscard]] constexpr house::Medium mediumOf(Family family) {
+    return family == Family::coax    ? house::Medium::coax
+           : family == Family::mains ? house::Medium::mains
+                                     : house::Medium::air;
 }
 
 [[nodiscard]] constexpr Family familyOf(house::Medium medium) {

@@ -90,6 +90,7 @@ void readDevices(Catalog& out, const std::filesystem::path& file) {
         if (out.phy(device.ethernetPhy) == nullptr) fail(e.where(), "“ethernet_phy” is unknown");
         device.busPhy = e.textOr("bus_phy");
         device.speaks = e.textOr("speaks");
+        device.builtIn = e.textOr("built_in");
         if (!device.busPhy.empty() && out.bus(device.busPhy) == nullptr)
             fail(e.where(), "“bus_phy” is unknown");
         if (e.raw().contains("rated_bps")) device.rated = e.rate("rated_bps");
@@ -100,6 +101,12 @@ void readDevices(Catalog& out, const std::filesystem::path& file) {
                 device.medium[situation] = e.rates(range, "medium_bps." + situation);
         out.devices.push_back(std::move(device));
     });
+    for (const DeviceClass& device : out.devices)
+        if (!device.builtIn.empty()) {
+            const DeviceClass* inside = out.device(device.builtIn);
+            if (inside == nullptr || !isOfMedium(inside->family))
+                fail(device.id, "“built_in” is no class of an adapter for coax, mains or radio");
+        }
 }
 
 void readMedia(Catalog& out, const std::filesystem::path& file) {

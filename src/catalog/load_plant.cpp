@@ -9,11 +9,11 @@ CoaxModel readCoax(const std::filesystem::path& file) {
     const json document = read(file);
     const Entry all(document, file.string());
     CoaxModel m;
-    const Entry band = all.part("band");
-    m.low = band.frequency("low_hz");
-    m.high = band.frequency("high_hz");
-    m.middle = band.frequency("middle_hz");
-    if (!(m.low < m.middle && m.middle < m.high)) fail(band.where(), "its frequencies must rise");
+    for (const auto& [name, to] : {std::pair("band", &m.above), {"television_band", &m.television}}) {
+        const Entry band = all.part(name);
+        *to = {band.frequency("low_hz"), band.frequency("high_hz"), band.frequency("middle_hz")};
+        if (!(to->low < to->middle && to->middle < to->high)) fail(band.where(), "its frequencies must rise");
+    }
     const Entry link = all.part("link");
     m.transmitDbm = link.number("transmit_dbm", -60, 30);
     m.noiseDbm = link.number("noise_dbm", -174, 0);
@@ -35,13 +35,14 @@ CoaxModel readCoax(const std::filesystem::path& file) {
     each(document, file.string(), "splitters", [&](const Entry& e) {
         const auto ways = quantity::parseWhole(e.text("id"), 2, 64);
         if (!ways) fail(e.where(), "the id of a splitter is its number of ways");
-        m.splitters.push_back(
-            {static_cast<int>(*ways), e.number("rated_db", 0, 60), e.number("unrated_db", 0, 60)});
+        m.splitters.push_back({static_cast<int>(*ways), e.number("rated_db", 0, 60),
+                               e.number("unrated_db", 0, 60), e.number("television_db", 0, 60)});
     });
     std::sort(m.splitters.begin(), m.splitters.end(),
               [](const SplitterLoss& a, const SplitterLoss& b) { return a.ways < b.ways; });
     const Entry isolation = all.part("isolation");
     m.unratedIsolationDb = isolation.spread("unrated_db", 0, 80);
+    m.televisionIsolationDb = isolation.spread("television_db", 0, 80);
     m.ratedIsolationPerLoss = isolation.number("rated_per_loss", 1, 10);
     m.ratedProbability = isolation.number("rated_probability", 0, 1);
     const Entry amplifier = all.part("amplifier");
@@ -58,8 +59,8 @@ CoaxModel readCoax(const std::filesystem::path& file) {
     m.mostRipples = static_cast<int>(ripple.number("most", 0, 16));
     m.openProbability = ripple.number("open_probability", 0, 1);
     each(document, file.string(), "classes", [&](const Entry& e) {
-        m.classes.push_back(
-            {e.text("id"), static_cast<int>(e.number("channels", 1, 16)), e.frequency("channel_hz")});
+        m.classes.push_back({e.text("id"), static_cast<int>(e.number("channels", 1, 16)),
+                             e.frequency("channel_hz"), e.textOr("band") == "television"});
     });
     return m;
 }
@@ -113,6 +114,7 @@ MainsModel readMains(const std::filesystem::path& file) {
     m.applianceCrossingDb = reach.number("crossing_db", 0, 80);
     m.ambientNoiseDb = all.part("ambient_noise").spread("range", 0, 60);
     m.macShare = all.part("mac_share").spread("range", 0.01, 1);
+    m.otherLanguageShare = sourcedValue(document, file.string(), "other_language_share", 0.01, 1);
     each(document, file.string(), "classes", [&](const Entry& e) {
         m.classes.push_back({e.text("id"), e.frequency("top_hz"), static_cast<int>(e.number("streams", 1, 2)),
                              e.number("full_bits", 1, 16)});
@@ -155,7 +157,11 @@ void readStorage(const std::filesystem::path& file, std::vector<DiskClass>& disk
             {e.text("id"), e.text("label"), e.rates("read_bps"), e.rates("write_bps"), e.text("source")});
     });
     each(document, file.string(), "protocols", [&](const Entry& e) {
-        protocols.push_back({e.text("id"), e.text("label"), e.spread("share", 0.001, 1), e.text("source")});
+        FileProtocol protocol{e.text("id"), e.text("label"), e.spread("share", 0.001, 1), {},
+                              {},           e.text("source")};
+        if (e.raw().contains("request_bytes")) protocol.requestBytes = e.spread("request_bytes", 512, 1e9);
+        if (e.raw().contains("cap_bps")) protocol.cap = e.rates("cap_bps");
+        protocols.push_back(std::move(protocol));
     });
 }
 

@@ -5,6 +5,7 @@
 #include "catalog/spread.h"
 
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -25,18 +26,27 @@ struct SplitterLoss {
     int ways = 2;
     double ratedDb = 0;
     double unratedDb = 0;
+    double televisionDb = 0; ///< in the band of television, for which all of them are made
 };
 
 struct CoaxClass {
     std::string id; ///< of the device class
     int channels = 1;
     Frequency channelWidth;
+    /// Where its channels lie: above television, or in the band of television and cable internet, which it
+    /// cannot share a coax with.
+    bool isInTelevisionBand = false;
 };
 
-struct CoaxModel {
+struct CoaxBand {
     Frequency low;
     Frequency high;
     Frequency middle; ///< where a budget is stated
+};
+
+struct CoaxModel {
+    CoaxBand above;      ///< television
+    CoaxBand television; ///< of the classes that take its place
     double transmitDbm = 0;
     double noiseDbm = 0;
     double goneSnrDb = 0; ///< at and below this nothing gets through
@@ -51,6 +61,7 @@ struct CoaxModel {
     double badConnectorProbability = 0;
     std::vector<SplitterLoss> splitters; ///< by rising ways
     Spread<double> unratedIsolationDb;
+    Spread<double> televisionIsolationDb; ///< of any splitter, in the band of television
     double ratedIsolationPerLoss = 2;
     double ratedProbability = 0;
     double amplifierBlockedDb = 0;
@@ -67,6 +78,9 @@ struct CoaxModel {
 
     [[nodiscard]] const CoaxCable* cable(std::string_view id) const;
     [[nodiscard]] const CoaxClass* classOf(std::string_view id) const;
+    [[nodiscard]] const CoaxBand& bandOf(const CoaxClass& cls) const {
+        return cls.isInTelevisionBand ? television : above;
+    }
 };
 
 struct ProtectionLoss {
@@ -132,6 +146,8 @@ struct MainsModel {
     double applianceCrossingDb = 0;
     Spread<double> ambientNoiseDb;
     Spread<double> macShare;
+    double otherLanguageShare =
+        1; ///< of the rate that is left while adapters of another language send as well
     std::vector<MainsClass> classes;
 
     [[nodiscard]] const MainsClass* classOf(std::string_view id) const;
@@ -168,7 +184,11 @@ struct DiskClass {
 struct FileProtocol {
     std::string id;
     std::string label;
-    Spread<double> share; ///< of the rate that is left
+    Spread<double> share; ///< of the network's rate that is left
+    /// One request after the other, each waiting for its answer: what a request carries. Nothing: many at
+    /// once.
+    std::optional<Spread<double>> requestBytes;
+    std::optional<RateSpread> cap; ///< what one core encrypts or signs, whatever the network carries
     std::string source;
 };
 

@@ -48,6 +48,16 @@ std::optional<Report> reportOf(const json& document) {
     return std::nullopt;
 }
 
+std::vector<benchmark::WatchReport> watchesOf(const std::vector<Report>& reports) {
+    std::vector<benchmark::WatchReport> out;
+    for (const Report& report : reports) {
+        if (report.kind != "watch") continue;
+        if (auto watch = benchmark::readWatchReport(json::parse(report.body, nullptr, false)))
+            out.push_back(std::move(*watch));
+    }
+    return out;
+}
+
 namespace {
 
 quantity::Result<Document> read(const json& value) {

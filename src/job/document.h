@@ -2,6 +2,7 @@
 #pragma once
 
 #include "benchmark/route_runs.h"
+#include "benchmark/watch_report.h"
 #include "house/house.h"
 #include "quantity/problem.h"
 
@@ -19,6 +20,8 @@ struct Report {
     std::int64_t number = 0; ///< within the job; rising
     std::string kind;        ///< its format without "metrodos-": "watch", "matrix", "search", "copy"
     std::string body;        ///< JSON
+
+    friend bool operator==(const Report&, const Report&) = default;
 };
 
 /// All of a job as values.
@@ -34,6 +37,8 @@ inline constexpr std::size_t maxDocumentBytes = 256U * 1024 * 1024; ///< bytes o
 [[nodiscard]] nlohmann::json toJson(const Document& document);
 /// A report of one of the known formats; nothing for anything else.
 [[nodiscard]] std::optional<Report> reportOf(const nlohmann::json& document);
+/// The watches among reports, those that can be read.
+[[nodiscard]] std::vector<benchmark::WatchReport> watchesOf(const std::vector<Report>& reports);
 inline constexpr std::size_t maxReportBytes = 4U * 1024 * 1024; ///< bytes
 
 /// Reads a document that the schema accepts; further checks references and figures. Fails with the first

@@ -355,11 +355,31 @@ class Reader {
             device.ports.push_back({ports == 1 ? "lan" : "p" + std::to_string(i),
                                     ports == 1 ? "LAN" : "port " + std::to_string(i), PortKind::ethernet,
                                     phy});
+        addLine(device);
         if (device.kind == DeviceKind::host)
             m_house.endpoints.push_back({m_house.freeId(device.id + "-end"), device.label, device.id, ""});
         note(device.id, device.label);
         m_house.devices.push_back(std::move(device));
         return {};
+    }
+
+    // What an adapter, or one that is built in, joins the coax, the mains or the air with. Its jack is the
+    // only one of the room.
+    void addLine(Device& device) const {
+        for (const Medium medium : {Medium::coax, Medium::mains, Medium::air}) {
+            if (m_catalog.adapterOf(device.deviceClass, catalog::familyOf(medium)) == nullptr) continue;
+            Port line{"line", "line",
+                      medium == Medium::coax    ? PortKind::coax
+                      : medium == Medium::mains ? PortKind::mains
+                                                : PortKind::radio,
+                      ""};
+            const JackKind kind = medium == Medium::coax ? JackKind::coax : JackKind::mains;
+            std::vector<Id> jacks;
+            for (const Jack& jack : m_house.jacks)
+                if (jack.room == m_room && jack.kind == kind) jacks.push_back(jack.id);
+            if (medium != Medium::air && jacks.size() == 1) line.jack = jacks.front();
+            device.ports.push_back(std::move(line));
+        }
     }
 
     // "900M down": the rate and the direction.

@@ -68,7 +68,8 @@ quantity::Result<WeighRequest> requestOf(const Arguments& a, const catalog::Cata
     if (!objective)
         return quantity::problem("there is no objective “" + wanted + "”", "",
                                  "choose cheapest, steadiest, no-drilling, fastest or lasting");
-    auto options = weigh::optionsOf(document->house, catalog, document->runs);
+    auto options =
+        weigh::optionsOf(document->house, catalog, document->runs, job::watchesOf(document->reports));
     if (!options) return tl::unexpected(options.error());
     return WeighRequest{std::move(*document), std::move(*options), weigh::Prices(catalog, book), *objective};
 }

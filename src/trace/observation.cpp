@@ -201,13 +201,12 @@ std::vector<Term> Model::terms(const RunShape& how, const house::Id& id, std::op
                                            : route->prediction->rttMicroseconds.p50),
                         20.0);
     };
-    // Rate of a stream ≤ 1.22 · segment / (round trip · √p) (Mathis et al. 1997); datagrams know no such
-    // bound.
+    // Datagrams know no such bound.
     if (how.streams < benchmark::maxStreams)
         for (const auto& [i, unknown] : route->losses)
             if (in[i])
                 out.push_back({unknown, senseOf(elements, i, how.forward),
-                               std::log(1.22 * segmentBytes * 8e6 * how.streams / roundTrip())});
+                               std::log(lossBound(roundTrip()) * how.streams)});
     const bool receivesAtTo = how.forward != how.arrangement.swapped;
     const std::size_t receiver = receivesAtTo ? elements.size() - 1 : 0;
     if (in[receiver] && house::isMachine(elements[receiver].element.kind)) {
@@ -246,7 +245,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
     };
     std::vector<std::pair<Kind, Alike>> groups;
     // Only simulated endpoints read and write their disks in a run.
-    const catalog::FileProtocol* protocol = m_catalog.protocol(route.prediction->route.fileProtocol);
+    const bool isOfCopies = !route.prediction->route.fileProtocol.empty();
     const house::Id id = route.prediction->route.id;
     // Where the appliances that ran were written down, runs without any are quiet ones.
     const bool appliancesNoted = std::any_of(route.runs.begin(), route.runs.end(),
@@ -266,7 +265,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
             std::unique(how.arrangement.altered.begin(), how.arrangement.altered.end()),
             how.arrangement.altered.end());
         const bool atLeast = saysAtLeast(run);
-        const Kind key{how, atLeast, protocol != nullptr && !run.simulated};
+        const Kind key{how, atLeast, isOfCopies && !run.simulated};
         auto it = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == key; });
         if (it == groups.end()) {
             groups.push_back({key, {}});
@@ -305,7 +304,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
                        m_unknowns[t.unknown].part == Part::element;
             });
             for (Term& term : o.terms) // the ceilings have the protocol in them
-                term.gain -= std::log(protocol->share.p50);
+                term.gain -= std::log(route.prediction->copyShare);
         }
         o.symptoms.queue = majority(alike.symptoms, &Symptoms::queue);
         o.symptoms.window = majority(alike.symptoms, &Symptoms::window);
@@ -328,7 +327,6 @@ std::vector<Observation> Model::readings() const {
     std::vector<Observation> out;
     const Route& route = m_routes.front();
     const auto& elements = route.prediction->elements;
-    const catalog::FileProtocol* protocol = m_catalog.protocol(route.prediction->route.fileProtocol);
     for (std::size_t i = 0; i < elements.size(); ++i) {
         const house::Connection* cable = m_house.connection(elements[i].element.connection);
         if (elements[i].element.kind != house::ElementKind::cable || cable == nullptr || !cable->linkedAt)
@@ -338,7 +336,7 @@ std::vector<Observation> Model::readings() const {
         o.link = elements[i].element.id;
         o.lnRate =
             std::log(capacity::goodput(*cable->linkedAt, capacity::framingOf(route.prediction->route)).bps() *
-                     (protocol == nullptr ? 1 : protocol->share.p50));
+                     route.prediction->copyShare);
         o.below = o.above = exact;
         for (std::size_t k = i == 0 ? 0 : i - 1; k <= i + 1 && k < elements.size(); ++k)
             if (k == i || elements[k].element.kind == house::ElementKind::port)

@@ -72,7 +72,7 @@ class Reader {
             bool found = false;
             for (const ElementPrediction& e : m_prediction.elements)
                 if (e.element.kind == house::ElementKind::port &&
-                    std::fabs(e.forward.p50.bps() / net.bps() - 1) < 1e-6) {
+                    std::fabs(e.forward.p50.bps() / m_prediction.copyShare / net.bps() - 1) < 1e-6) {
                     say(e.element.id, text);
                     found = true;
                 }
@@ -94,12 +94,18 @@ class Reader {
         if (const auto why = impossibility(m_prediction, run)) warn(*why);
     }
 
+    // The machine at an end, behind its disks where files are copied.
+    [[nodiscard]] std::string endOf(bool from) const {
+        const auto& all = m_prediction.elements;
+        const std::size_t disks = from ? (all.front().element.kind == house::ElementKind::storage ? 1 : 0)
+                                       : (all.back().element.kind == house::ElementKind::storage ? 1 : 0);
+        return (from ? all[disks] : all[all.size() - 1 - disks]).element.id;
+    }
+
     void theHostItself(const Run& run) {
         const bool forward = run.config.direction == Direction::forward;
-        const std::string sender =
-            (forward ? m_prediction.elements.front() : m_prediction.elements.back()).element.id;
-        const std::string receiver =
-            (forward ? m_prediction.elements.back() : m_prediction.elements.front()).element.id;
+        const std::string sender = endOf(forward);
+        const std::string receiver = endOf(!forward);
         if (run.cpuSender && *run.cpuSender >= benchmark::fullCore)
             say(sender, "one core was full while it sent");
         if (run.cpuReceiver && *run.cpuReceiver >= benchmark::fullCore)
@@ -159,11 +165,10 @@ class Reader {
             warn(rates + "one stream does not fill the way, and its figures do not say why");
     }
 
-    // Rate of one stream under random loss p: 1.22 · MSS / (RTT · √p) (Mathis, Semke, Mahdavi and Ott 1997).
     static std::optional<double> mathisBound(const Run& run, double p) {
         const auto& rtt = run.rttLoadedUs ? run.rttLoadedUs : run.rttIdleUs;
         if (!rtt || p <= 0) return std::nullopt;
-        return 1.22 * segmentBytes * 8 / (rtt->p50 * 1e-6 * std::sqrt(p));
+        return lossBound(rtt->p50) / std::sqrt(p);
     }
 
     const capacity::RoutePrediction& m_prediction;
@@ -179,9 +184,11 @@ std::optional<std::string> impossibility(const capacity::RoutePrediction& predic
         return std::nullopt; // nothing of the house was in the way
     for (const ElementPrediction& e : prediction.elements) {
         if (e.element.kind != house::ElementKind::port || e.forward.p10 != e.forward.p90) continue;
-        if (run.goodput.bps() > e.forward.p90.bps() * impossible)
+        // A port carries the same whatever a file protocol would make of it.
+        const BitRate carries = e.forward.p90 * (1 / prediction.copyShare);
+        if (run.goodput.bps() > carries.bps() * impossible)
             return "a run of " + plain(run.goodput) + " is more than " + e.element.label + " can carry (" +
-                   plain(e.forward.p90) + "): it went another way, or the survey is wrong there";
+                   plain(carries) + "): it went another way, or the survey is wrong there";
     }
     return std::nullopt;
 }

@@ -1,5 +1,7 @@
 #include "trace/unknowns.h"
 
+#include "trace/tolerances.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -312,6 +314,10 @@ Unknown unlistedOf(const catalog::Catalog& catalog, double scale, double share) 
 
 } // namespace
 
+double lossBound(double rttUs) {
+    return 1.22 * segmentBytes * 8e6 / rttUs;
+}
+
 std::uint32_t Unknown::curedBy(house::AlterationKind what) const {
     std::uint32_t out = 0;
     for (std::size_t k = 0; k < states.size(); ++k) {
@@ -352,8 +358,7 @@ Unknowns unknownsOf(const capacity::RoutePrediction& prediction, const house::Ho
                     const catalog::Catalog& catalog) {
     Unknowns out;
     const capacity::Framing framing = capacity::framingOf(prediction.route);
-    const catalog::FileProtocol* protocol = catalog.protocol(prediction.route.fileProtocol);
-    const double scale = protocol == nullptr ? 1 : protocol->share.p50;
+    const double scale = prediction.copyShare;
     house::House unread;
     const bool anyRead = std::any_of(house.connections.begin(), house.connections.end(),
                                      [](const house::Connection& c) { return c.linkedAt.has_value(); });

@@ -67,6 +67,10 @@ struct Unknowns {
     [[nodiscard]] std::size_t unlistedOne() const { return elements + 2; }
 };
 
+/// What a stream carries at this round trip times the root of the share of its segments that is lost, bit/s:
+/// 1.22 · segment / RTT (Mathis, Semke, Mahdavi and Ott 1997).
+[[nodiscard]] double lossBound(double rttUs);
+
 /// What links were read to run at does not count here: that is an observation of cable and ports together.
 [[nodiscard]] Unknowns unknownsOf(const capacity::RoutePrediction& prediction, const house::House& house,
                                   const catalog::Catalog& catalog);

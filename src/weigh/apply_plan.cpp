@@ -25,10 +25,6 @@ std::optional<Family> familyOf(WayMeans means) {
     return std::nullopt;
 }
 
-Medium mediumOf(Family family) {
-    return family == Family::coax ? Medium::coax : family == Family::mains ? Medium::mains : Medium::air;
-}
-
 class PlanApplier {
   public:
     PlanApplier(const House& house, const Catalog& catalog, const Options& options, const Plan& plan)
@@ -81,6 +77,17 @@ class PlanApplier {
         m_out.steps.push_back({spot, what, why});
     }
 
+    // Whether all coax adapters of the plan send in the band of television.
+    [[nodiscard]] bool isInTelevisionBand() const {
+        bool out = false;
+        for (const SpotResult& spot : m_plan.spots)
+            if (const catalog::CoaxClass* cls = m_catalog.coax.classOf(spot.deviceClass)) {
+                if (!cls->isInTelevisionBand) return false;
+                out = true;
+            }
+        return out;
+    }
+
     // What comes before anything is carried to its room.
     void prepare(const std::set<WayMeans>& ways) {
         step("", "Join the two test machines with one short good cable and run both ways",
@@ -92,7 +99,11 @@ class PlanApplier {
                      std::string("Join two of the ") + m_catalog.planning.way(way)->label +
                          " adapters on the bench and run over them",
                      "a pair that is slow side by side is slow in every room");
-        if (ways.contains(WayMeans::coax)) {
+        if (isInTelevisionBand())
+            step("", "Part the coax from the street and see that no television is on it",
+                 "these adapters send where television and cable internet would be, and no filter keeps them "
+                 "in");
+        else if (ways.contains(WayMeans::coax)) {
             const char* why = "it keeps the neighbours off and lets the adapters hear each other better";
             if (m_options.entryFilter == EntryFilter::atEntry)
                 step("", "Fit the entry filter where the coax enters the house", why);
@@ -101,9 +112,10 @@ class PlanApplier {
                      "its channels go above what an entry filter passes, which would cut it off");
                 step("", "Fit the entry filter onto the branch that feeds the house", why);
             }
+        }
+        if (ways.contains(WayMeans::coax))
             step("", "Put terminators onto all ports and ends that stay open",
                  "an open end reflects and leaves dips");
-        }
         if (ways.contains(WayMeans::phone))
             step("", "Cut the phone pair off from the street", "or the line carries it out");
     }
@@ -334,7 +346,7 @@ class PlanApplier {
     Id adapterIn(const Id& room, Family family, const catalog::DeviceClass& cls, const std::string& label) {
         for (const Device& d : m_out.house.devices)
             if (d.room == room && d.deviceClass == cls.id) return d.id;
-        Device box{m_out.house.freeId(std::string(name(mediumOf(family))) + "-adapter"),
+        Device box{m_out.house.freeId(std::string(name(catalog::mediumOf(family))) + "-adapter"),
                    label,
                    DeviceKind::adapter,
                    cls.id,
@@ -374,6 +386,18 @@ class PlanApplier {
         return &least;
     }
 
+    // The box at the hub that has an adapter inside which serves those of this class.
+    [[nodiscard]] const Device* boxWithInside(const catalog::DeviceClass& least) const {
+        std::vector<std::string> serving;
+        for (const catalog::DeviceClass& cls : m_catalog.devices)
+            if (cls.family == least.family && cls.speaks == least.speaks &&
+                cls.goodput.p50 >= least.goodput.p50)
+                serving.push_back(cls.id);
+        for (const Device& d : m_out.house.devices)
+            if (d.room == m_hub && m_catalog.hasInside(d, serving)) return &d;
+        return nullptr;
+    }
+
     [[nodiscard]] bool isJoined(const Id& adapter) const {
         const auto& ports = m_out.house.device(adapter)->ports;
         return std::any_of(ports.begin(), ports.end(), [&](const Port& p) {
@@ -384,16 +408,20 @@ class PlanApplier {
     quantity::Result<void> adapters(std::size_t i, Family family, const Id& room,
                                     const std::optional<PortRef>& at) {
         const Spot& spot = m_out.house.spots[i];
-        const Medium medium = mediumOf(family);
+        const Medium medium = catalog::mediumOf(family);
         const SpotWay& way = wayOf(m_plan.spots[i]);
         const catalog::DeviceClass* cls = m_catalog.device(way.deviceClass);
         const catalog::DeviceClass* atHub = hubClass(way, *cls);
         const std::size_t first = m_out.house.devices.size();
-        const Id hub = adapterIn(m_hub, family, *atHub, atHub->label + " in the " + m_options.hubLabel);
+        const Device* box = boxWithInside(*cls);
+        const Id hub = box != nullptr
+                           ? box->id
+                           : adapterIn(m_hub, family, *atHub, atHub->label + " in the " + m_options.hubLabel);
+        const bool isInside = box != nullptr; // devices may move below
         const std::size_t before = m_out.house.devices.size();
         const Id far = adapterIn(room, family, *cls, cls->label + " at " + spot.label);
         const bool there = m_out.house.devices.size() == before;
-        if (!isJoined(hub)) {
+        if (!isInside && !isJoined(hub)) {
             const auto from = hubPort(portFor(i));
             const auto lan = lanPort(hub);
             if (!from || !lan) return quantity::problem("no port is free at the hub", "", "weigh again");

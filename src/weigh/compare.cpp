@@ -21,10 +21,11 @@ int carried(const Plan& plan) {
 } // namespace
 
 std::string verdictOf(const Plan& plan) {
-    const auto percent = quantity::significant(plan.carriedShare * 100, 2) + " %";
+    const auto percent = [](double share) { return quantity::significant(share * 100, 2) + " %"; };
     if (plan.carriesAll)
-        return "Predicted to carry every need, all of them at once in " + percent +
-               " of the houses like this one";
+        return "Predicted to carry every need, all of them at once in " + percent(plan.soundShare) +
+               " of the houses like this one if nothing is wrong, in " + percent(plan.carriedShare) +
+               " as they are found";
     if (plan.wiringCarriesAll)
         return "The service brings less than is wanted; the wiring is predicted to carry all that it brings";
     return plan.limits.empty() ? std::string("Not every need is carried")

@@ -39,7 +39,7 @@ std::optional<Terms> termsOf(const Options& options, const Prices& prices, const
             out.ownPorts = w.hubShare.empty();
             out.sharedPorts = w.takesPort ? 1 : 0;
             const double watts = w.deviceClass.empty() ? 0 : options.running.adapterWatts;
-            out.wattsOnce = w.hubShare.empty() ? 0 : watts; // the one at the hub
+            out.wattsOnce = w.hubBox.empty() ? 0 : watts; // the one at the hub, where it is not there yet
             out.wattsEach = std::max(out.wattsEach, watts);
             out.each += cost.each.inUnits();
             for (const auto& [key, once] : cost.once)

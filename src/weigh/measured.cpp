@@ -1,5 +1,6 @@
 #include "weigh/measured.h"
 
+#include "benchmark/statistics.h"
 #include "house/route.h"
 #include "trace/diagnose.h"
 
@@ -11,29 +12,79 @@ namespace metrodos::weigh {
 using namespace house;
 using capacity::Distribution;
 
+namespace {
+
+// It went as fast as the way lets it; another flow is a thin one.
+bool fillsTheWay(const benchmark::WatchReport& watch) {
+    return watch.config.protocol == benchmark::Protocol::tcp && !watch.config.rate;
+}
+
+// Several watches of one direction as one: their times add up, the longest that filled the way has the rate.
+std::optional<Watched> watchedOf(const std::vector<benchmark::WatchReport>& watches, const Id& route,
+                                 benchmark::Direction direction) {
+    std::optional<Watched> out;
+    double longest = 0;
+    for (const benchmark::WatchReport& watch : watches) {
+        if (watch.head.route != route || watch.config.direction != direction || watch.measuredSeconds <= 0)
+            continue;
+        if (!out) out.emplace();
+        out->seconds += watch.measuredSeconds;
+        out->dropOutSeconds += std::min(watch.dropOutSeconds, watch.measuredSeconds);
+        if (!fillsTheWay(watch) || watch.measuredSeconds <= longest || !watch.goodputP10 ||
+            !watch.goodputP50 || !watch.goodputP90)
+            continue;
+        longest = watch.measuredSeconds;
+        out->rate = {*watch.goodputP10, *watch.goodputP50, *watch.goodputP90};
+    }
+    return out;
+}
+
+// The middle of what the runs and watches that filled the route have.
+std::optional<double> loadedOn(const Id& route, const benchmark::RouteRuns& runs,
+                               const std::vector<benchmark::WatchReport>& watches) {
+    std::vector<double> all;
+    for (const auto& [on, run] : runs)
+        if (on == route && run.showsCeiling() && run.rttLoadedUs) all.push_back(run.rttLoadedUs->p95);
+    for (const benchmark::WatchReport& watch : watches)
+        if (watch.head.route == route && fillsTheWay(watch) && watch.rttUs) all.push_back(watch.rttUs->p95);
+    if (all.empty()) return std::nullopt;
+    return benchmark::quantile(all, 0.5);
+}
+
+} // namespace
+
 std::vector<Measured> measuredIn(const House& house, const catalog::Catalog& catalog,
-                                 const benchmark::RouteRuns& runs) {
+                                 const benchmark::RouteRuns& runs,
+                                 const std::vector<benchmark::WatchReport>& watches) {
     std::vector<Measured> out;
     const RouteFinder finder(house);
     for (const Route& route : house.routes) {
-        if (std::none_of(runs.begin(), runs.end(),
-                         [&](const auto& r) { return r.route == route.id && r.run.showsCeiling(); }))
-            continue;
+        const bool isMeasured = std::any_of(runs.begin(), runs.end(), [&](const auto& r) {
+            return r.route == route.id && r.run.showsCeiling();
+        });
+        const auto forward = watchedOf(watches, route.id, benchmark::Direction::forward);
+        const auto backward = watchedOf(watches, route.id, benchmark::Direction::backward);
+        if (!isMeasured && !forward && !backward) continue;
         const auto elements = finder.find(route);
-        const auto diagnosis = trace::diagnoseRoute(house, catalog, route, runs);
-        if (!elements || !diagnosis) continue;
+        if (!elements) continue;
+        std::optional<trace::Diagnosis> diagnosis;
+        if (isMeasured)
+            if (auto made = trace::diagnoseRoute(house, catalog, route, runs)) diagnosis = std::move(*made);
+        const auto loadedUs = loadedOn(route.id, runs, watches);
         for (const Element& e : *elements) {
             const Connection* connection = house.connection(e.connection);
             if (connection == nullptr || connection->medium == Medium::bus) continue;
             const double limit = [&] {
-                for (const trace::Suspect& s : diagnosis->suspects)
-                    if (s.element == e.id) return s.probability;
+                if (diagnosis)
+                    for (const trace::Suspect& s : diagnosis->suspects)
+                        if (s.element == e.id) return s.probability;
                 return 0.0;
             }();
             const catalog::MediumClass* medium = catalog.medium(connection->medium);
             out.push_back({house.roomOf(e.entry), house.roomOf(e.exit), connection->medium, connection->id,
-                           diagnosis->measuredForward, diagnosis->measuredBackward, limit > 0.5,
-                           medium == nullptr ? 0.01 : medium->variation});
+                           diagnosis ? diagnosis->measuredForward : std::nullopt,
+                           diagnosis ? diagnosis->measuredBackward : std::nullopt, limit > 0.5,
+                           medium == nullptr ? 0.01 : medium->variation, loadedUs, forward, backward});
         }
     }
     return out;

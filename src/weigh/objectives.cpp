@@ -48,7 +48,8 @@ class Work {
         , m_seconds(seconds)
         , m_end(std::chrono::steady_clock::now() +
                 std::chrono::duration_cast<std::chrono::steady_clock::duration>(
-                    std::chrono::duration<double>(inAll))) {}
+                    std::chrono::duration<double>(inAll)))
+        , m_drawn(options) {}
 
     /// Whether the time for all plans together has passed.
     [[nodiscard]] bool isOver() const { return std::chrono::steady_clock::now() > m_end; }
@@ -93,14 +94,14 @@ class Work {
         const std::chrono::duration<double> left = m_end - std::chrono::steady_clock::now();
         return std::clamp(left.count() / goalsInAll, least, m_seconds);
     }
-    quantity::Result<Plan> planFrom(const quantity::Result<Solution>& solution, const HubChoice& hub) const {
+    quantity::Result<Plan> planFrom(const quantity::Result<Solution>& solution, const HubChoice& hub) {
         if (!solution) return tl::unexpected(solution.error());
         auto plan = planOf(m_options, m_prices, solution->picks, hub);
         if (!plan)
             return quantity::problem("the plan that was found does not hold", "",
                                      "report this with the job as JSON");
         plan->gap = solution->gap;
-        estimateConfidence(m_options, *plan);
+        estimateConfidence(m_options, *plan, m_drawn);
         return std::move(*plan);
     }
 
@@ -110,6 +111,7 @@ class Work {
     double m_seconds;
     std::chrono::steady_clock::time_point m_end;
     std::optional<Solution> m_first;
+    DrawnWays m_drawn;
 };
 
 int carriedBy(const Plan& plan) {

@@ -140,14 +140,14 @@ double carriedBy(const SpotWay& way, const SpotOptions& spot, const Options& opt
         taken[p.resource] += wanted.of(p.down) / p.rate.quantile(1 - options.share);
     for (const auto& [resource, share] : taken)
         if (share > 0) out = std::min(out, 1 / share);
-    const double delay = std::max(way.rttUs.p90, way.loadedUs);
-    const bool slow = need.delay && delay > static_cast<double>(need.delay->count());
+    const bool slow = need.delay && way.delayUs() > static_cast<double>(need.delay->count());
     if (slow || (need.steady && way.steadiness < options.steadyFrom)) out = std::min(out, almost);
     return out;
 }
 
 quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
-                                    const benchmark::RouteRuns& runs) {
+                                    const benchmark::RouteRuns& runs,
+                                    const std::vector<benchmark::WatchReport>& watches) {
     if (house.spots.empty())
         return quantity::problem("no spot has a need yet", "",
                                  "say in Walk what is needed where: “Study / need 200M down”");
@@ -163,7 +163,7 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
     out.entryFilter = entryFilterOf(house, catalog);
     out.steadyFrom = catalog.planning.steadyFrom;
     const std::vector<Measured> measured =
-        runs.empty() ? std::vector<Measured>() : measuredIn(house, catalog, runs);
+        runs.empty() && watches.empty() ? std::vector<Measured>() : measuredIn(house, catalog, runs, watches);
     if (house.service) {
         out.service = house.service->down;
         out.serviceUp = house.service->up;

@@ -3,8 +3,10 @@
 #pragma once
 
 #include "benchmark/route_runs.h"
+#include "benchmark/watch_report.h"
 #include "capacity/ways.h"
 #include "weigh/need.h"
+#include "weigh/risks.h"
 
 #include <map>
 #include <memory>
@@ -27,8 +29,23 @@ struct Passage {
     std::string resource; ///< "coax", "mains", "air", or one of the spot's own
     std::string label;
     capacity::Distribution rate;
-    bool down = true;   ///< which way's need goes through it
-    bool isOwn = false; ///< nobody else's traffic does
+    bool down = true;             ///< which way's need goes through it
+    bool isOwn = false;           ///< nobody else's traffic does
+    std::vector<Risk> risks = {}; ///< what may be wrong with what it stands for
+    /// Share of the resource's time that another adapter takes for itself, beyond the two that the rate is
+    /// of.
+    double perNode = 0;
+    /// A shared medium: what its adapters speak, and the share of its time that is lost where others speak
+    /// another language on it.
+    std::string language = {};
+    double lostToOthers = 0;
+};
+
+/// What the watches of a way have seen in one direction, all together.
+struct Watched {
+    double seconds = 0;                      ///< that were measured
+    double dropOutSeconds = 0;               ///< of them
+    std::optional<catalog::RateSpread> rate; ///< over the time, of those that filled the way
 };
 
 struct SpotWay {
@@ -45,9 +62,12 @@ struct SpotWay {
     std::optional<capacity::Distribution> wholeUp;
     catalog::Spread<double> rttUs;
     /// Share of the time without a drop-out, a spike, or less than the need of the spot: by its class, its
-    /// margin over the need, and how its media vary by the hour.
+    /// margin over the need, and how its media vary by the hour; by its watches where there are some.
     double steadiness = 1;
     double loadedUs = 0; ///< round trip that nine in ten stay below while its media are loaded
+    std::optional<double> measuredLoadedUs; ///< the same as runs that filled it have it, of 95 in 100
+    std::optional<Watched> watchedDown;
+    std::optional<Watched> watchedUp;
     std::vector<PartUse> parts;
     double minutes = 0;     ///< own work for this spot, priced as "labour"
     double minutesOnce = 0; ///< and once for all spots on this way
@@ -69,6 +89,14 @@ struct SpotWay {
     std::shared_ptr<const capacity::Way> route; ///< from machine to machine, where one was predicted
 
     [[nodiscard]] bool isPossible() const { return ruledOut.empty(); }
+    /// The round trip under load that a need is held against, in microseconds.
+    [[nodiscard]] double delayUs() const {
+        return measuredLoadedUs.value_or(loadedUs > rttUs.p90 ? loadedUs : rttUs.p90);
+    }
+    /// For how long it has been watched.
+    [[nodiscard]] double watchedSeconds() const {
+        return (watchedDown ? watchedDown->seconds : 0) + (watchedUp ? watchedUp->seconds : 0);
+    }
     /// What tells it from the other ways to its spot: "coax:coax-500", "new-own".
     [[nodiscard]] std::string key() const {
         return id + (deviceClass.empty() ? "" : ":" + deviceClass) + (nicClass.empty() ? "" : "+" + nicClass);
@@ -147,8 +175,9 @@ struct Options {
 [[nodiscard]] house::Id roomOf(const house::House& house, const house::Spot& spot);
 
 /// All ways to all spots of the house. A Problem when there is no spot, or when it is not known where
-/// everything comes from. Runs make the ways that they went over better known.
+/// everything comes from. Runs and watches make the ways that they went over better known.
 [[nodiscard]] quantity::Result<Options> optionsOf(const house::House& house, const catalog::Catalog& catalog,
-                                                  const benchmark::RouteRuns& runs = {});
+                                                  const benchmark::RouteRuns& runs = {},
+                                                  const std::vector<benchmark::WatchReport>& watches = {});
 
 } // namespace metrodos::weigh

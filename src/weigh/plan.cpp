@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <set>
 #include <utility>
 
 namespace metrodos::weigh {
@@ -94,6 +95,22 @@ Prepared::Prepared(const Options& options)
     }
 }
 
+std::map<std::string, double> lostTime(const std::vector<const SpotWay*>& ways) {
+    std::map<std::string, double> out;
+    std::map<std::string, int> spots;
+    std::map<std::string, std::string> languages;
+    std::set<std::string> disturbed;
+    for (const SpotWay* way : ways)
+        for (const Passage& p : way->passages) {
+            if (p.perNode > 0 && p.down && ++spots[p.resource] > 1) out[p.resource] += p.perNode;
+            if (p.lostToOthers > 0 &&
+                languages.try_emplace(p.resource, p.language).first->second != p.language &&
+                disturbed.insert(p.resource).second)
+                out[p.resource] += p.lostToOthers;
+        }
+    return out;
+}
+
 Loads loadsOf(const Options& options, const std::vector<Demand>& demands, const std::vector<Pick>& picks,
               const Prepared* prepared) {
     Loads out;
@@ -109,6 +126,13 @@ Loads loadsOf(const Options& options, const std::vector<Demand>& demands, const 
             out.wanted[p.resource] +=
                 (p.isOwn ? demands[i].wanted : demands[i].wantedAtOnce).of(p.down) / rate;
         }
+    }
+    std::vector<const SpotWay*> ways;
+    for (std::size_t i = 0; i < picks.size(); ++i)
+        if (picks[i].way >= 0 && picks[i].carried) ways.push_back(&options.spots[i].way(picks[i].way));
+    for (const auto& [resource, lost] : lostTime(ways)) {
+        out.fed[resource] += lost;
+        out.wanted[resource] += lost;
     }
     return out;
 }

@@ -33,10 +33,12 @@ struct SpotResult {
     /// share: the service and the ports and uplinks of the hub included.
     double headroom = 0;
     double houseHeadroom = 0; ///< the same without the service: what the house could do for a later one
-    double carriedShare =
-        0; ///< of the houses like this one that give it all it needs at once; 0 before estimateConfidence()
-    std::string limit;   ///< label of what decides
-    std::string limitId; ///< its resource, or the spot's id where it is the spot's own
+    /// Of the houses like this one, with what is found wrong in such houses as often as the catalog says,
+    /// those that give it all it needs at once; 0 before estimateConfidence().
+    double carriedShare = 0;
+    double soundShare = 0; ///< of those in which nothing is wrong; never less
+    std::string limit;     ///< label of what decides
+    std::string limitId;   ///< its resource, or the spot's id where it is the spot's own
 
     /// Whether the need is met.
     [[nodiscard]] bool isMet() const { return carried && isFed; }
@@ -69,6 +71,7 @@ struct Plan {
     bool wiringCarriesAll = false; ///< all that the other ends can give is carried
     std::vector<Limit> limits;     ///< where a need is not met; the service first
     double carriedShare = 0;       ///< of the houses like this one in which all needs are met at once
+    double soundShare = 0;         ///< of those in which nothing is wrong
     double gap = 0; ///< proven: nothing that the objective wants can be better by more than this share
     std::vector<std::string> notes;
 };
@@ -80,6 +83,10 @@ struct Prepared {
     std::vector<std::vector<double>> carried;            ///< carriedBy, by spot and way
     std::vector<std::vector<std::vector<double>>> rates; ///< at the share, by spot, way and passage
 };
+
+/// The share of each shared medium's time that carries nobody's traffic: what each node beyond the first two
+/// takes, and what two families of adapters take from each other.
+[[nodiscard]] std::map<std::string, double> lostTime(const std::vector<const SpotWay*>& ways);
 
 /// How much of each resource of a choice is taken at the share, by resource; above 1 is too much.
 struct Loads {

@@ -36,6 +36,7 @@ class Program {
         for (std::size_t i = 0; i < options.spots.size(); ++i)
             addSpot(i);
         addHub();
+        addDisturbance();
         addLoads();
         addShared();
         addHubBoxes();
@@ -142,9 +143,15 @@ class Program {
                 if (carried)
                     for (const Passage& p : way.passages) {
                         const double rate = p.rate.quantile(1 - m_options.share);
-                        m_loads[p.resource][j] += demand.atOnce.of(p.down) / rate;
+                        const double node = p.down ? p.perNode : 0;
+                        m_loads[p.resource][j] += demand.atOnce.of(p.down) / rate + node;
                         m_wanted[p.resource][j] +=
-                            (p.isOwn ? demand.wanted : demand.wantedAtOnce).of(p.down) / rate;
+                            (p.isOwn ? demand.wanted : demand.wantedAtOnce).of(p.down) / rate + node;
+                        m_firstNode[p.resource] = std::max(m_firstNode[p.resource], node);
+                        if (p.lostToOthers > 0 && p.down) {
+                            m_lostToOthers[p.resource] = p.lostToOthers;
+                            m_languages[p.resource][p.language][i][j] = 1;
+                        }
                     }
                 PortUser user{j, i, {}, {}, 0, 0};
                 if (carried)
@@ -242,14 +249,38 @@ class Program {
         if (given.isInside) m_inside[column] = 1;
     }
 
+    // Two families of adapters on one medium take time from each other: z ≥ u_a + u_b − 1, where u is 1 as
+    // soon as one spot uses the family.
+    void addDisturbance() {
+        for (const auto& [resource, languages] : m_languages) {
+            if (languages.size() < 2) continue;
+            std::vector<int> used;
+            for (const auto& [language, spots] : languages) {
+                used.push_back(binary());
+                for (const auto& [spot, columns] : spots) {
+                    Row row = columns;
+                    row[used.back()] = -1;
+                    rowOf(row, 'L', 0);
+                }
+            }
+            const int both = binary();
+            for (std::size_t a = 0; a < used.size(); ++a)
+                for (std::size_t b = a + 1; b < used.size(); ++b)
+                    rowOf({{used[a], 1}, {used[b], 1}, {both, -1}}, 'L', 1);
+            m_loads[resource][both] += m_lostToOthers[resource];
+            m_wanted[resource][both] += m_lostToOthers[resource];
+        }
+    }
+
     void addLoads() {
+        // The first spot on a medium is one of the two nodes that the rate is of.
         for (const auto& [resource, loads] : m_loads)
-            rowOf(loads, 'L', 1);
+            rowOf(loads, 'L', 1 + m_firstNode[resource]);
         if (!isLoadBound()) return;
         for (const auto& [resource, loads] : m_wanted) {
             Row row = loads;
             row[m_load] = -1;
-            rowOf(row, 'L', 0);
+            rowOf(row, 'L', m_firstNode[resource]);
         }
     }
     // Whether headroom is a goal or has a bound.
@@ -440,6 +471,10 @@ class Program {
     };
     std::map<std::string, SharedPart> m_shared;
     std::map<std::string, Row> m_loads;
+    std::map<std::string, double> m_firstNode; // Passage::perNode
+    std::map<std::string, double> m_lostToOthers;
+    std::map<std::string, std::map<std::string, std::map<std::size_t, Row>>>
+        m_languages; // the columns of each language of a medium, by spot
     std::vector<PortUser> m_ports;
     std::map<std::string, std::vector<PortUser>> m_adapters;
     std::map<std::string, Row> m_wanted; // as m_loads, by what is wanted

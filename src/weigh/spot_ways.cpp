@@ -287,13 +287,11 @@ class Maker {
             return refuse(c.means, "there is no " +
                                        std::string(c.medium == Medium::coax ? "coax jack" : "outlet") +
                                        " in the survey in the " + (jacksIn(m_hub) ? room() : hub()).label);
-        if (c.medium == Medium::coax && m_house.coaxUse.satellite.value_or(false))
-            return refuse(c.means, "a satellite dish uses the same coax");
-        std::string why = "no pair of jacks was found";
+        std::string why;
         bool any = false;
         for (const catalog::DeviceClass* cls : capacity::byRate(m_catalog, c.family))
             if (const capacity::Way* way = found(c.kind, cls->id)) any = crossBy(c, *cls, *way, why) || any;
-        if (!any) refuse(c.means, why);
+        if (!any) refuse(c.means, why.empty() ? "no pair of jacks was found" : why);
     }
 
     // With adapters of one class; `why` says what is in the way of the last one that cannot be.
@@ -307,7 +305,14 @@ class Maker {
             });
         if (medium == way->prediction.elements.end()) return false;
         if (medium->forward.p50.bps() < minRate || medium->backward.p50.bps() < minRate) {
-            why = medium->ceiling.because;
+            if (why.empty()) why = medium->ceiling.because;
+            return false;
+        }
+        const catalog::CoaxClass* coax = m_catalog.coax.classOf(cls.id);
+        const bool inTelevisionBand = c.medium == Medium::coax && coax != nullptr && coax->isInTelevisionBand;
+        if (inTelevisionBand && m_house.coaxUse.television != false) {
+            if (why.empty())
+                why = "say in Walk that no television uses the coax: only then these adapters may";
             return false;
         }
         SpotWay out = begin(c.means);
@@ -322,23 +327,29 @@ class Maker {
                 serving.push_back(other->id);
         const bool thereAtHub = std::any_of(serving.begin(), serving.end(),
                                             [&](const std::string& id) { return isThere(id, m_hub); });
+        const bool isBuiltIn =
+            std::any_of(m_house.devices.begin(), m_house.devices.end(),
+                        [&](const Device& d) { return d.room == m_hub && m_catalog.hasInside(d, serving); });
         const Measured* measured = there && thereAtHub ? measuredOver(c.medium) : nullptr;
+        out.hubShare = std::string(catalog::idOf(c.means)) + " at the hub" +
+                       (cls.speaks.empty() ? "" : ", " + cls.speaks);
         pass(out, way->prediction, way->house,
              [&](const capacity::ElementPrediction& e, Distribution& down, Distribution& up) {
                  if (measured != nullptr && house::isMedium(e.element.kind)) apply(out, *measured, down, up);
              });
         out.rttUs = way->prediction.rttMicroseconds;
         out.promise = cls.rated;
-        out.hubShare = std::string(catalog::idOf(c.means)) + " at the hub" +
-                       (cls.speaks.empty() ? "" : ", " + cls.speaks);
-        if (const auto lan = firstAdapterPort(*way))
+        // What is built into the box at the hub has no port and no lead.
+        if (const auto lan = firstAdapterPort(*way); lan && !isBuiltIn)
             for (const bool isDown : {true, false})
                 out.passages.push_back({out.hubShare + (isDown ? " LAN down" : " LAN up"),
                                         "the port of the adapter at the hub", *lan, isDown});
         if (!there) out.parts.push_back({cls.id, 1, ""});
-        if (!thereAtHub) out.hubBox = serving;
+        if (!thereAtHub && !isBuiltIn) out.hubBox = serving;
         out.parts.push_back({"patch-lead", 1, ""});
-        if (const auto joined = joinedAtHub(serving)) {
+        if (isBuiltIn) {
+            out.takesPort = false;
+        } else if (const auto joined = joinedAtHub(serving)) {
             out.takesPort = false;
             for (const bool isDown : {true, false})
                 out.passages.push_back({out.hubShare + (isDown ? " down" : " up"), "the port at the hub",
@@ -346,7 +357,12 @@ class Maker {
         } else {
             out.parts.push_back({"patch-lead", 1, "lead of " + out.hubShare});
         }
-        if (c.medium == Medium::coax) {
+        if (inTelevisionBand) {
+            out.parts.push_back({"terminator", 2, "terminators"});
+            out.cautions.emplace_back(
+                "No television and no cable internet may use this coax, and an entry filter "
+                "does not stop the band: part the tree from the street and pair at once");
+        } else if (c.medium == Medium::coax) {
             const EntryFilter filter = entryFilterOf(m_house, m_catalog);
             if (filter != EntryFilter::isThere) out.parts.push_back({"entry-filter", 1, "entry-filter"});
             if (filter == EntryFilter::behindModem)
@@ -475,9 +491,12 @@ class Maker {
                  if (house::isMedium(e.element.kind)) down = up = rate;
              });
         way.rttUs = {air.rttUs.p10 * 2, air.rttUs.p50 * 2, air.rttUs.p90 * 2};
-        way.measuredDown.reset();
         way.route.reset();
+        way.measuredDown.reset();
         way.measuredUp.reset();
+        way.measuredLoadedUs.reset();
+        way.watchedDown.reset();
+        way.watchedUp.reset();
         way.label += " in the " + between.label;
         way.parts.push_back({"radio-node", 1, "radio-node in " + between.id});
         m_out.push_back(std::move(way));
@@ -511,6 +530,9 @@ class Maker {
         if (fromSpot) up = updatedBy(up, *fromSpot, m.wasLimit, m.variation);
         way.measuredDown = toSpot;
         way.measuredUp = fromSpot;
+        way.measuredLoadedUs = m.loadedUs;
+        way.watchedDown = fromHub ? m.watchedForward : m.watchedBackward;
+        way.watchedUp = fromHub ? m.watchedBackward : m.watchedForward;
     }
 
     const House& m_house;

@@ -21,6 +21,7 @@ json toJson(const SpotResult& s) {
             {"wiring_carries", s.carried},
             {"nic", s.nicClass.empty() ? json(nullptr) : json(s.nicClass)},
             {"carried_share", any ? json(s.carriedShare) : json(nullptr)},
+            {"sound_share", any ? json(s.soundShare) : json(nullptr)},
             {"limit", s.limit.empty() ? json(nullptr) : json(s.limit)}};
 }
 
@@ -60,6 +61,7 @@ json toJson(const Options& options, const Plan& plan, const Prices& prices) {
             {"carries_all", plan.carriesAll},
             {"wiring_carries_all", plan.wiringCarriesAll},
             {"carried_share", plan.carriedShare},
+            {"sound_share", plan.soundShare},
             {"limits", std::move(limits)},
             {"proven_gap", plan.gap},
             {"notes", plan.notes},
@@ -84,7 +86,9 @@ json waysOf(const SpotOptions& spot) {
             way["down"] = spreadOf(w.down);
             way["up"] = spreadOf(w.up);
             way["rtt_us"] = w.rttUs.p50;
-            way["rtt_loaded_us"] = w.loadedUs;
+            way["rtt_loaded_us"] = w.delayUs();
+            way["rtt_loaded_was_measured"] = w.measuredLoadedUs.has_value();
+            way["watched_s"] = w.watchedSeconds();
             way["steadiness"] = w.steadiness;
             way["labour_minutes"] = w.minutes;
             way["holes"] = w.holes;

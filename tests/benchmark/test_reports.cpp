@@ -14,7 +14,7 @@ using quantity::BitRate;
 
 namespace {
 
-const ReportHead head{true, "2024-05-01T10:00:00Z", "Study to Hub"};
+const ReportHead head{true, "2024-05-01T10:00:00Z", "Study to Hub", "study-hub"};
 
 WatchReport watchReport() {
     WatchReport r;
@@ -109,6 +109,7 @@ class TestReports : public QObject {
         QVERIFY(toJson(*again) == document);
         QVERIFY(again->head.simulated);
         QCOMPARE(again->head.about, head.about);
+        QCOMPARE(again->head.route, head.route);
         QCOMPARE(again->dropOuts.size(), std::size_t(2));
         QCOMPARE(again->dropOuts[1].lost, std::string("the peer has gone"));
         QCOMPARE(again->hours.size(), std::size_t(2));

@@ -115,6 +115,40 @@ class TestCoax : public QObject {
                  qPrintable(QString::number(median(after) / before)));
         QVERIFY(after.rulings.front().find("4 of 5 channels") != std::string::npos);
     }
+    // From 5 to 200 MHz, where every splitter is made to pass: at 100 MHz RG-6 loses 6.8 dB per 100 m, a way
+    // out of a 3-way splitter 5.8 dB, and two outputs hear each other through 25 dB.
+    void theOtherFamilySendsWhereTelevisionWouldBe() {
+        House h = coaxTreeHouse(false, false);
+        const auto low = [](double metres) { return 6.8 * metres / 100 + 0.4; };
+        const CoaxBudget free = budget(h, "a", "b", "coax-ghn-1700");
+        const double byHand = low(10) + 25 + low(5) + 5.8 + low(20);
+        QVERIFY2(near(free.totalDb.p50, byHand, 0.7), qPrintable(QString::number(free.totalDb.p50 - byHand)));
+        QVERIFY2(near(median(free), 880, 15), qPrintable(QString::number(median(free))));
+        // At 1400 MHz the cable loses √14 times as much: 3.74 · 2.38 = 8.9 dB of 35 m, not 2.4.
+        QVERIFY(budget(h, "a", "b", "coax-1000").totalDb.p50 > free.totalDb.p50 + 3);
+        // Half the band, half the rate.
+        QVERIFY(near(median(budget(h, "a", "b", "coax-ghn-850")), 430, 10));
+        // A dish is far above it, an entry filter passes it; television and cable internet take its place.
+        h.coaxUse.satellite = true;
+        QVERIFY(!budget(h, "a", "b", "coax-ghn-1700").ruledOut);
+        QVERIFY(budget(h, "a", "b", "coax-1000").ruledOut);
+        h.coaxUse.satellite.reset();
+        h.coaxUse.television = true;
+        QVERIFY(budget(h, "a", "b", "coax-ghn-1700").ruledOut);
+        QVERIFY(!budget(h, "a", "b", "coax-1000").ruledOut);
+        h.coaxUse.television = false;
+        h.coaxUse.cableInternetTop = quantity::Frequency::megahertz(862);
+        QVERIFY(budget(h, "a", "b", "coax-ghn-1700").ruledOut);
+        // A filter in the way between two jacks: 0.4 dB like a joint, not 40.
+        House line;
+        line.jacks = {{"a", "a", "", JackKind::coax}, {"b", "b", "", JackKind::coax}};
+        line.coaxParts = {{"f", "filter", CoaxPartKind::filter, "", 2, {}, {}, {}}};
+        line.connections = {coaxRun("one", {"a", ""}, {"f", "in"}, 10),
+                            coaxRun("two", {"f", "out"}, {"b", ""}, 10)};
+        QVERIFY(near(budget(line, "a", "b", "coax-ghn-1700").totalDb.p50, 2 * low(10) + 0.4, 0.2));
+        QVERIFY(!budget(line, "a", "b", "coax-ghn-1700").ruledOut);
+        QVERIFY(budget(line, "a", "b", "coax-1000").ruledOut);
+    }
     void moreNodesCostALittle() {
         const House h = coaxTreeHouse(false, true);
         const double two = median(budget(h, "a", "b"));

@@ -55,7 +55,7 @@ class TestCatalog : public QObject {
         QVERIFY(c.mains.protection("arc_fault")->slopeDbPerMegahertz >
                 c.mains.protection("breaker")->slopeDbPerMegahertz);
         QVERIFY(c.disk("hard-disk")->read.p10 < c.disk("nvme")->read.p10);
-        QVERIFY(c.protocol("modern")->share.p50 > c.protocol("old")->share.p50);
+        QVERIFY(c.protocol("modern")->share.p50 > c.protocol("small-files")->share.p50);
         QVERIFY(c.termination("tested")->badPairFactor < c.termination("poor")->badPairFactor);
         QVERIFY(c.coax.cable("rg11")->loss.p50 < c.coax.cable("rg6")->loss.p50);
         QVERIFY(c.coax.cable("nonsense") == nullptr && c.mains.appliance("nonsense") == nullptr);

@@ -16,7 +16,7 @@ inline double uniform(Random& random, double low, double high) {
     return std::uniform_real_distribution<double>(low, high)(random);
 }
 
-constexpr int allKinds = 9; // of ways that there are in these choices
+constexpr int allKinds = 10; // of ways that there are in these choices
 
 /// Spots with up to `ways` ways each: wires of their own, and adapters on up to three shared media, with
 /// parts that are shared, ports at the hub, and needs from next to nothing to too much.
@@ -39,6 +39,7 @@ inline weigh::Options randomOptions(Random& random, int spots, int ways, bool st
                                          {"coax", "coax", "coax-500", 430, 0.999, 8, 0},
                                          {"mains", "mains", "mains-2000", 120, 0.97, 6, 0},
                                          {"mains", "mains", "mains-200", 50, 0.97, 6, 0},
+                                         {"mains", "mains", "mains-ghn-2400", 90, 0.97, 6, 0},
                                          {"air", "air", "radio-2400", 400, 0.9, 5, 0},
                                          {"phone", "", "phone-adapter", 180, 0.995, 6, 0}};
     weigh::Options out;
@@ -78,12 +79,20 @@ inline weigh::Options randomOptions(Random& random, int spots, int ways, bool st
             way.down = way.up = rate.spread();
             for (const bool down : {true, false})
                 way.passages.push_back({resource.empty() ? spot.spot + (down ? "/down" : "/up") : resource,
-                                        kind.id, rate, down});
+                                        kind.id,
+                                        rate,
+                                        down,
+                                        false,
+                                        {},
+                                        resource == "coax" ? 0.015 : 0,
+                                        kind.part == std::string("mains-ghn-2400") ? "g.hn" : "",
+                                        resource == "mains" ? 0.35 : 0});
             way.parts.push_back(
                 {kind.part, kind.part == std::string("new-cable") ? std::floor(uniform(random, 5, 40)) : 1,
                  ""});
             if (!resource.empty()) {
-                way.hubShare = resource + " at the hub";
+                way.hubShare =
+                    resource + (kind.part == std::string("mains-ghn-2400") ? ", g.hn" : "") + " at the hub";
                 way.deviceClass = kind.part;
                 // The faster class serves the slower one too.
                 static const std::map<std::string, std::string> faster{{"coax-500", "coax-2500"},

@@ -47,6 +47,42 @@ bool notes(const Plan& plan, const std::string& words) {
                        [&](const std::string& n) { return n.find(words) != std::string::npos; });
 }
 
+// A call in the room, and an outlet there and in the hall, on one ring.
+house::House mainsHouse() {
+    house::House h = servedHouse(900, 300, 1, "call");
+    h.panels = {{"panel", "Panel", "hall", ""}};
+    h.jacks = {{"hall-outlet", "Hall outlet", "hall", house::JackKind::mains},
+               {"room-outlet", "Room outlet", "room-1", house::JackKind::mains}};
+    house::Circuit ring;
+    ring.id = ring.label = "ring";
+    ring.panel = "panel";
+    ring.outlets = {{"hall-outlet", quantity::Length::metres(4)},
+                    {"room-outlet", quantity::Length::metres(6)}};
+    h.circuits = {ring};
+    return h;
+}
+
+// The same with two adapters of class 2000 that join the machine, and the route "way" over them.
+house::House joinedOverMains() {
+    house::House h = mainsHouse();
+    h.connections.clear();
+    h.spots[0].pin = "mains:mains-2000";
+    house::House out = applyPlan(h, classes(), optionsFor(h), planFor(h)).value().house;
+    if (out.routes.size() != 1) qFatal("no route");
+    out.routes[0].id = "way";
+    out.trials.clear();
+    out.spots[0].pin.clear();
+    return out;
+}
+
+std::string stepsOf(const house::House& h, const Plan& plan) {
+    std::string all;
+    const AppliedPlan made = applyPlan(h, classes(), optionsFor(h), plan).value();
+    for (const FitStep& s : made.steps)
+        all += s.what + "\n";
+    return all;
+}
+
 double count(const Plan& plan, const std::string& item) {
     for (const PartLine& line : plan.parts)
         if (line.item == item) return line.count;
@@ -223,6 +259,20 @@ class TestOtherEnds : public QObject {
         // do.
         QVERIFY(least < 1);
         QVERIFY(plan.carriedShare > product);
+        // Four nodes take two shares of 0.015 more of the time than two (coax.json), and the three rooms what
+        // they need.
+        const Options options = optionsFor(h);
+        const auto demands = demandsOf(options);
+        std::vector<Pick> picks;
+        double needs = 0;
+        for (std::size_t i = 0; i < plan.spots.size(); ++i) {
+            picks.push_back({plan.spots[i].way, true});
+            for (const Passage& p : options.spots[i].way(plan.spots[i].way).passages)
+                if (p.resource == "coax") needs += demands[i].atOnce.of(p.down) / p.rate.quantile(0.1);
+        }
+        QVERIFY(isNear(loadsOf(options, demands, picks).fed.at("coax"), needs + 0.03, 1e-9));
+        picks.resize(1);
+        QVERIFY(loadsOf(options, demands, picks).fed.at("coax") < needs / 2);
     }
     void theOtherEndIsKeptAndSaidInJson() {
         house::House h = servedHouse(100, 20, 1);
@@ -241,7 +291,11 @@ class TestOtherEnds : public QObject {
         const auto& plan = document.at("plans").at(0);
         QCOMPARE(plan.at("spots").size(), std::size_t(1));
         QCOMPARE(plan.at("peers").size(), std::size_t(1));
-        QVERIFY(plan.at("carried_share").get<double>() > 0.9);
+        QVERIFY(plan.at("sound_share").get<double>() > 0.9);
+        // What is found wrong now and then in such houses takes its part of it.
+        const double found = plan.at("carried_share").get<double>();
+        QVERIFY2(found > 0.6 && found < plan.at("sound_share").get<double>(),
+                 qPrintable(QString::number(found)));
         QVERIFY(plan.at("limits").empty());
         // A device that is gone is no other end any more.
         h.spots[0].uses[0].peer = "nowhere";
@@ -286,32 +340,25 @@ class TestOtherEnds : public QObject {
         run("feed", {"entry", "out"}, {"split", "in"});
         run("to-hall", {"split", "out-1"}, {"hall-coax", ""});
         run("to-room", {"split", "out-2"}, {"room-coax", ""});
-        const auto steps = [&](const Plan& plan) {
-            std::string all;
-            const AppliedPlan made = applyPlan(h, classes(), optionsFor(h), plan).value();
-            for (const FitStep& s : made.steps)
-                all += s.what + "\n";
-            return all;
-        };
         Plan plan = planFor(h);
         QCOMPARE(plan.spots[0].wayId, std::string("coax"));
         QCOMPARE(count(plan, "entry-filter"), 1.0);
-        QVERIFY(steps(plan).find("Fit the entry filter where the coax enters") != std::string::npos);
+        QVERIFY(stepsOf(h, plan).find("Fit the entry filter where the coax enters") != std::string::npos);
         // 1218 MHz would be cut off at 1002: the modem comes first.
         h.coaxUse.cableInternetTop = quantity::Frequency::megahertz(1218);
         plan = planFor(h);
         QCOMPARE(count(plan, "entry-filter"), 1.0);
         QCOMPARE(count(plan, "splitter"), 1.0);
         QVERIFY(notes(plan, "the modem is split off first"));
-        QVERIFY(steps(plan).find("Split the cable modem off first") != std::string::npos);
-        QVERIFY(steps(plan).find("where the coax enters") == std::string::npos);
+        QVERIFY(stepsOf(h, plan).find("Split the cable modem off first") != std::string::npos);
+        QVERIFY(stepsOf(h, plan).find("where the coax enters") == std::string::npos);
         h.coaxUse.cableInternetTop = quantity::Frequency::megahertz(862);
         QCOMPARE(count(planFor(h), "splitter"), 0.0);
         // None is bought where the tree has one.
         h.coaxParts.push_back({"filter", "Filter", house::CoaxPartKind::filter, "hall", 2, {}, {}, {}});
         plan = planFor(h);
         QCOMPARE(count(plan, "entry-filter"), 0.0);
-        QVERIFY(steps(plan).find("entry filter") == std::string::npos);
+        QVERIFY(stepsOf(h, plan).find("entry filter") == std::string::npos);
     }
     void theServicesOwnPortIsALimitAsWell() {
         house::House h = servedHouse(2000, 1000, 2, "access point 1200");
@@ -327,17 +374,179 @@ class TestOtherEnds : public QObject {
         const auto back = job::houseFromJson(job::toJson(h));
         QVERIFY(back && *back == h);
     }
+    // What may be wrong with the mains between two outlets leaves the shares of faults.json of what they
+    // carry, as often as it says.
+    void faultsLeaveTheirShareAsOftenAsTheCatalogSays() {
+        const house::House h = mainsHouse();
+        const Options options = optionsFor(h);
+        const auto way = std::find_if(options.spots[0].ways.begin(), options.spots[0].ways.end(),
+                                      [](const SpotWay& w) { return w.key() == "mains:mains-1200"; });
+        QVERIFY(way != options.spots[0].ways.end());
+        const auto mains = std::find_if(way->passages.begin(), way->passages.end(),
+                                        [](const Passage& p) { return p.resource == "mains" && p.down; });
+        QVERIFY(mains != way->passages.end());
+        QCOMPARE(mains->risks.size(), std::size_t(1));
+        // A strip is one in ten; where the survey says that both are in the wall, a fifth of that, and a half
+        // of the appliances' and the other adapter's 0.1, 0.04 and 0.04 is less than 0.9 of it.
+        double chance = 0;
+        for (const Risk::Outcome& outcome : mains->risks[0].outcomes) {
+            chance += outcome.chance;
+            for (std::size_t i = 1; i < outcome.carries.size(); ++i)
+                QVERIFY(outcome.carries[i] >= outcome.carries[i - 1]);
+        }
+        QVERIFY2(isNear(chance, 0.02 + 0.1 + 0.04 + 0.04 + 0.002, 0.001),
+                 qPrintable(QString::number(chance)));
+        const double middle = mains->rate.quantile(0.5);
+        int worse = 0;
+        constexpr int houses = 4000;
+        for (std::uint64_t n = 0; n < houses; ++n)
+            if (leftBy(mains->risks, n) < middle * 0.9) ++worse;
+        // Half of the one-way faults are of the other way: 0.05 of the appliance's do not count.
+        QVERIFY2(isNear(worse / static_cast<double>(houses), 0.152, 0.12),
+                 qPrintable(QString::number(worse)));
+        // A need that is nearly what it carries suffers, and none that takes a tenth.
+        const auto shares = [&](double mbps) {
+            house::House needs = h;
+            needs.spots[0].uses.clear();
+            needs.spots[0].needDown = BitRate::megabits(mbps);
+            needs.spots[0].needUp = BitRate::megabits(1);
+            needs.spots[0].pin = "mains:mains-1200";
+            const Plan plan = planFor(needs);
+            return std::pair(plan.soundShare, plan.carriedShare);
+        };
+        const auto [sound, found] = shares(0.6 * middle / 1e6);
+        QVERIFY(sound > 0.9);
+        QVERIFY2(found > sound - 0.35 && found < sound - 0.08, qPrintable(QString::number(found)));
+        const auto [easy, stillFound] = shares(2);
+        QVERIFY(stillFound > easy - 0.1);
+    }
+    // Two families on one wiring do not hear each other and disturb one another: 0.65 is left (mains.json).
+    void twoFamiliesOnTheMainsDisturbEachOther() {
+        house::House h = joinedOverMains();
+        const auto mains = [](const house::House& in, const house::Id& route) {
+            const auto prediction = capacity::predict(in, classes(), *in.route(route)).value();
+            for (const auto& e : prediction.elements)
+                if (e.element.kind == house::ElementKind::mains) return e.forward.p50.bps();
+            qFatal("no mains");
+        };
+        const double alone = mains(h, "way");
+        house::House both = h;
+        both.devices.push_back(
+            {"other", "other adapter", house::DeviceKind::adapter, "mains-ghn-1200", "hall", {}});
+        QVERIFY(isNear(mains(both, "way") / alone, 0.65, 0.001));
+        // A way of the same family that is still to be laid is disturbed as well, one of the other is not.
+        house::House bare = mainsHouse();
+        const auto rate = [&](const std::string& key) {
+            const Options options = optionsFor(bare);
+            for (const SpotWay& way : options.spots[0].ways)
+                if (way.key() == key) return way.down.p50.bps();
+            qFatal("no such way");
+        };
+        const double usual = rate("mains:mains-2000");
+        const double other = rate("mains:mains-ghn-2400");
+        bare.devices.push_back(
+            {"other", "other adapter", house::DeviceKind::adapter, "mains-ghn-1200", "hall", {}});
+        QVERIFY(isNear(rate("mains:mains-2000") / usual, 0.65, 0.01));
+        QVERIFY(isNear(rate("mains:mains-ghn-2400") / other, 1, 0.01));
+        // Two adapters that speak differently do not link at all.
+        for (house::Device& d : h.devices)
+            if (d.kind == house::DeviceKind::adapter && d.room == "hall") d.deviceClass = "mains-ghn-2400";
+        QVERIFY(mains(h, "way") < 10);
+    }
+    // A plan with both on one wiring leaves 0.35 of its time to nobody.
+    void aPlanKnowsThatTwoFamiliesDisturbEachOther() {
+        house::House h = servedHouse(900, 300, 2, "call");
+        h.panels = mainsHouse().panels;
+        h.jacks = mainsHouse().jacks;
+        h.circuits = mainsHouse().circuits;
+        h.jacks.push_back({"other-outlet", "Other outlet", "room-2", house::JackKind::mains});
+        h.circuits[0].outlets.push_back({"other-outlet", quantity::Length::metres(5)});
+        h.spots[0].pin = "mains:mains-2000";
+        h.spots[1].pin = "mains:mains-2000";
+        const auto fed = [&] {
+            const Options options = optionsFor(h);
+            const Plan plan = planFor(h);
+            std::vector<Pick> picks;
+            double needs = 0;
+            const auto demands = demandsOf(options);
+            for (std::size_t i = 0; i < plan.spots.size(); ++i) {
+                picks.push_back({plan.spots[i].way, true});
+                for (const Passage& p : options.spots[i].way(plan.spots[i].way).passages)
+                    if (p.resource == "mains") needs += demands[i].atOnce.of(p.down) / p.rate.quantile(0.1);
+            }
+            return loadsOf(options, demands, picks).fed.at("mains") - needs;
+        };
+        QVERIFY(std::fabs(fed()) < 1e-9);
+        h.spots[1].pin = "mains:mains-ghn-2400";
+        QVERIFY(std::fabs(fed() - 0.35) < 1e-9);
+    }
+    // A box with an adapter inside saves the one at the hub, its lead and its port.
+    void anAdapterThatIsBuiltInSavesOneEnd() {
+        house::House h = servedHouse(900, 300, 1, "6 4K streams");
+        h.connections.clear();
+        h.spots[0].pin = "coax:coax-1000";
+        h.jacks = {{"hall-coax", "Hall coax", "hall", house::JackKind::coax},
+                   {"room-coax", "Room coax", "room-1", house::JackKind::coax}};
+        house::Connection run;
+        run.id = run.label = "run";
+        run.medium = house::Medium::coax;
+        run.length = quantity::Length::metres(12);
+        run.ends = {{"hall-coax", ""}, {"room-coax", ""}};
+        h.connections.push_back(run);
+        QCOMPARE(count(planFor(h), "coax-1000"), 2.0);
+        house::Device& router = h.devices.front();
+        router.deviceClass = "router-1g-coax-1000";
+        // Without a port for the coax nobody has found it yet.
+        QCOMPARE(count(planFor(h), "coax-1000"), 2.0);
+        router.ports.push_back({"line", "line", house::PortKind::coax, "", "hall-coax"});
+        const Plan plan = planFor(h);
+        QCOMPARE(count(plan, "coax-1000"), 1.0);
+        QCOMPARE(count(plan, "patch-lead"), 1.0);
+        const AppliedPlan made = applyPlan(h, classes(), optionsFor(h), plan).value();
+        QVERIFY(house::validate(made.house).empty());
+        QCOMPARE(std::count_if(made.house.devices.begin(), made.house.devices.end(),
+                               [](const auto& d) { return d.kind == house::DeviceKind::adapter; }),
+                 std::ptrdiff_t(1));
+        const auto prediction =
+            capacity::predict(made.house, classes(), *made.house.route(made.routes.at(0))).value();
+        QVERIFY(prediction.forward.p50.inMegabits() > 800);
+        // The faster class inside serves a slower one as well.
+        router.deviceClass = "router-2.5g-coax-2500";
+        QCOMPARE(count(planFor(h), "coax-1000"), 1.0);
+        QCOMPARE(count(planFor(h), "coax-2500"), 0.0);
+    }
+    // What sends in the band of television is only offered where it is known that there is none, and no
+    // filter is bought for it.
+    void theOtherFamilyOnCoaxNeedsACoaxOfItsOwn() {
+        house::House h = servedHouse(900, 300, 1, "6 4K streams");
+        h.jacks = {{"hall-coax", "Hall coax", "hall", house::JackKind::coax},
+                   {"room-coax", "Room coax", "room-1", house::JackKind::coax}};
+        house::Connection run;
+        run.id = run.label = "run";
+        run.medium = house::Medium::coax;
+        run.length = quantity::Length::metres(12);
+        run.ends = {{"hall-coax", ""}, {"room-coax", ""}};
+        h.connections.push_back(run);
+        const auto isOffered = [&] {
+            const Options options = optionsFor(h);
+            return std::any_of(options.spots[0].ways.begin(), options.spots[0].ways.end(),
+                               [](const SpotWay& w) { return w.deviceClass == "coax-ghn-1700"; });
+        };
+        QVERIFY(!isOffered());
+        h.coaxUse.television = true;
+        QVERIFY(!isOffered());
+        h.coaxUse.television = false;
+        QVERIFY(isOffered());
+        // A dish leaves only those.
+        h.coaxUse.satellite = true;
+        h.spots[0].pin = "coax";
+        const Plan plan = planFor(h);
+        QVERIFY(plan.spots[0].deviceClass.starts_with("coax-ghn"));
+        QCOMPARE(count(plan, "entry-filter"), 0.0);
+        QVERIFY(stepsOf(h, plan).find("Part the coax from the street") != std::string::npos);
+    }
     void steadinessFollowsFromTheMarginAndNotFromTheName() {
-        house::House h = servedHouse(900, 300, 1, "call");
-        h.panels = {{"panel", "Panel", "hall", ""}};
-        h.jacks = {{"hall-outlet", "Hall outlet", "hall", house::JackKind::mains},
-                   {"room-outlet", "Room outlet", "room-1", house::JackKind::mains}};
-        house::Circuit ring;
-        ring.id = ring.label = "ring";
-        ring.panel = "panel";
-        ring.outlets = {{"hall-outlet", quantity::Length::metres(4)},
-                        {"room-outlet", quantity::Length::metres(6)}};
-        h.circuits = {ring};
+        house::House h = mainsHouse();
         const auto mains = [&](const char* uses) {
             h.spots[0].uses = parseUses(uses, classes(), h).value();
             const Options options = optionsFor(h);
@@ -363,6 +572,81 @@ class TestOtherEnds : public QObject {
         QVERIFY(needOf(h, h.spots[0], classes()).steady);
         h.spots[0].uses = parseUses("2 4K streams", classes(), h).value();
         QVERIFY(!needOf(h, h.spots[0], classes()).steady);
+    }
+    // A house whose study has adapters on the mains already, and how steady that way is by its own watches.
+    void steadinessIsThatOfTheWatchesWhereThereAreSome() {
+        const house::House h = joinedOverMains();
+        const auto stands = [&](const std::vector<benchmark::WatchReport>& watches,
+                                const benchmark::RouteRuns& runs = {}) {
+            const Options options = optionsOf(h, classes(), runs, watches).value();
+            for (const SpotWay& way : options.spots[0].ways)
+                if (way.id == "as-is") return way;
+            qFatal("it is not joined");
+        };
+        const SpotWay byClass = stands({});
+        QVERIFY(isNear(byClass.steadiness, 0.995, 0.002));
+        QCOMPARE(byClass.watchedSeconds(), 0.0);
+        // A thin flow for 9 h with 6 min of drop-outs: with one hour at the class's 0.995 that is
+        // (0.995 · 3600 + 32040) / 36000 = 0.9895.
+        benchmark::WatchReport watch;
+        watch.head.route = "way";
+        watch.config.protocol = benchmark::Protocol::udp;
+        watch.config.rate = BitRate::megabits(2);
+        watch.measuredSeconds = 9 * 3600;
+        watch.dropOutSeconds = 360;
+        const SpotWay watched = stands({watch});
+        QVERIFY(isNear(watched.steadiness, 0.9895, 0.002));
+        QCOMPARE(watched.watchedSeconds(), 9 * 3600.0);
+        QVERIFY(!watched.measuredLoadedUs); // nothing filled the way
+        // A week without any makes mains as steady as a wire.
+        watch.measuredSeconds = 7 * 86400;
+        watch.dropOutSeconds = 0;
+        QVERIFY(stands({watch}).steadiness > 0.9999);
+        // The worse direction counts.
+        benchmark::WatchReport back = watch;
+        back.config.direction = benchmark::Direction::backward;
+        back.dropOutSeconds = 60480; // a tenth
+        QVERIFY(isNear(stands({watch, back}).steadiness, 0.9, 0.002));
+        // Of another route, or of a job that does not know which: nothing.
+        watch.head.route = "elsewhere";
+        QCOMPARE(stands({watch}).steadiness, byClass.steadiness);
+        // One that filled the way knows its rate: with ln(40 / 20) / 1.2816 = 0.541 of spread, 4 of 40 Mbit/s
+        // are 4.26 spreads away, 30 are 0.53: Φ(−0.53) = 0.298 of the time is below.
+        watch.head.route = "way";
+        watch.config = {};
+        watch.goodputP10 = BitRate::megabits(20);
+        watch.goodputP50 = BitRate::megabits(40);
+        watch.goodputP90 = BitRate::megabits(50);
+        watch.rttUs = benchmark::Percentiles{6000, 21000, {}, {}};
+        const SpotWay filled = stands({watch});
+        QVERIFY(filled.steadiness > 0.999);
+        QCOMPARE(filled.delayUs(), 21000.0);
+        house::House more = h;
+        more.spots[0].uses.clear();
+        more.spots[0].needDown = BitRate::megabits(30);
+        const Options filling = optionsOf(more, classes(), {}, {watch}).value();
+        for (const SpotWay& way : filling.spots[0].ways)
+            if (way.id == "as-is") QVERIFY(isNear(way.steadiness, 1 - 0.298, 0.01));
+    }
+    // The delay under load of the job's own runs goes before that of the class.
+    void aNeedForDelayIsHeldAgainstTheRunsUnderLoad() {
+        house::House h = joinedOverMains();
+        h.spots[0].needDelay = std::chrono::microseconds(40'000);
+        const auto carried = [&](double loadedUs) {
+            benchmark::Run run;
+            run.seconds = 10;
+            run.goodput = BitRate::megabits(60);
+            run.config.streams = 4;
+            run.rttLoadedUs = benchmark::Percentiles{loadedUs / 2, loadedUs, {}, {}};
+            const Options options = optionsOf(h, classes(), {{"way", run}}).value();
+            for (const SpotWay& way : options.spots[0].ways)
+                if (way.id == "as-is")
+                    return std::pair(carriedBy(way, options.spots[0], options), way.delayUs());
+            qFatal("it is not joined");
+        };
+        QVERIFY(carried(30'000).first >= 1);
+        QCOMPARE(carried(30'000).second, 30'000.0);
+        QVERIFY(carried(50'000).first < 1);
     }
     void figuresComeFromTheServiceUnlessSaidOtherwise() {
         house::House h = servedHouse(100, 20, 2);

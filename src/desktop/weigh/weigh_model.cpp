@@ -19,7 +19,7 @@ WeighModel::WeighModel(RouteModel& route, std::filesystem::path prices, QObject*
     , m_worker(
           [this](const Question& q) {
               Answer out;
-              auto options = weigh::optionsOf(q.house, m_job.catalog(), *q.runs);
+              auto options = weigh::optionsOf(q.house, m_job.catalog(), *q.runs, q.watches);
               if (!options) {
                   out.problem = options.error();
                   return out;
@@ -74,12 +74,14 @@ void WeighModel::ask() {
     for (house::Route& route : about.routes)
         route.declined.clear();
     const auto& runs = m_job.runs();
-    if (m_awaited != 0 && about == m_asked && runs == m_askedRuns) {
+    const auto& reports = m_job.reports();
+    if (m_awaited != 0 && about == m_asked && runs == m_askedRuns && reports == m_askedReports) {
         Q_EMIT changed();
         return;
     }
     m_asked = about;
     m_askedRuns = runs;
+    m_askedReports = reports;
     m_stop.request_stop();
     m_stop = {};
     m_done = 0;
@@ -87,6 +89,7 @@ void WeighModel::ask() {
     question.house = std::move(about);
     question.book = book();
     question.runs = runs;
+    question.watches = job::watchesOf(reports);
     question.objective = objective();
     question.stop = m_stop.get_token();
     question.progress = [this](double done, const weigh::Weighed&) {

@@ -66,6 +66,7 @@ class WeighModel : public QObject {
         house::House house;
         weigh::PriceBook book;
         std::shared_ptr<const benchmark::RouteRuns> runs;
+        std::vector<benchmark::WatchReport> watches;
         weigh::Objective objective = weigh::Objective::cheapest;
         std::stop_token stop;
         std::function<void(double, const weigh::Weighed&)> progress;
@@ -93,6 +94,7 @@ class WeighModel : public QObject {
     std::string m_opened;
     house::House m_asked; ///< what the last question was about, without what does not matter to it
     std::shared_ptr<const benchmark::RouteRuns> m_askedRuns;
+    std::vector<job::Report> m_askedReports;
     bool m_dirty = true;
     LatestWorker<Question, Answer> m_worker; // last: it answers into the above
 };

@@ -1,5 +1,6 @@
 #include "desktop/weigh/weigh_rows.h"
 
+#include "benchmark/watch_report.h"
 #include "desktop/widgets/rate_text.h"
 #include "weigh/compare.h"
 #include "weigh/way_choice.h"
@@ -24,8 +25,13 @@ QString takes(const weigh::SpotWay& way, const weigh::Prices& prices) {
         out << Rows::tr("%1 once").arg(QString::fromStdString(weigh::amount(prices, cost.first())));
     out << timeText(way.minutes);
     if (way.holes > 0) out << holesText(way.holes);
-    out << Rows::tr("delay up to %1").arg(delayText(std::max(way.loadedUs, way.rttUs.p90)));
-    out << Rows::tr("steady %1").arg(percentText(way.steadiness));
+    out << (way.measuredLoadedUs ? Rows::tr("delay up to %1, measured") : Rows::tr("delay up to %1"))
+               .arg(delayText(way.delayUs()));
+    out << (way.watchedSeconds() > 0
+                ? Rows::tr("steady %1, watched for %2")
+                      .arg(percentText(way.steadiness),
+                           QString::fromStdString(benchmark::spanWords(way.watchedSeconds())))
+                : Rows::tr("steady %1").arg(percentText(way.steadiness)));
     return out.join(QStringLiteral(" · "));
 }
 
@@ -93,7 +99,9 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
                          .arg(QLocale().toString(result->houseHeadroom, 'g', 2));
     else
         row.detail =
-            Rows::tr("carried at once with the rest in %1 of houses").arg(percentText(result->carriedShare));
+            Rows::tr(
+                "at once with the rest: in %1 of such houses if nothing is wrong, in %2 as they are found")
+                .arg(percentText(result->soundShare), percentText(result->carriedShare));
     row.isShort = !result->isMet();
     return row;
 }
