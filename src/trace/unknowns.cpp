@@ -178,8 +178,12 @@ class Maker {
             rates.emplace_back(net, weight);
             all += weight;
         }
-        for (const auto& [net, weight] : rates)
-            add(&fault, prior * weight / all, Curve::at(std::log(net)), Curve::at(std::log(net)), true);
+        // What is usual among ports says only a part of how far a link falls: two sound pairs carry 100
+        // Mbit/s whatever the ports are.
+        for (const auto& [net, weight] : rates) {
+            const double share = 0.5 * weight / all + 0.5 / static_cast<double>(rates.size());
+            add(&fault, prior * share, Curve::at(std::log(net)), Curve::at(std::log(net)), true);
+        }
         return rates.empty() ? 0 : prior;
     }
 
@@ -266,6 +270,8 @@ std::optional<Unknown> lossOf(const capacity::ElementPrediction& element, const 
         if (!fault.loss || std::find(fault.on.begin(), fault.on.end(), key) == fault.on.end()) continue;
         // Cubic is kinder to loss than the bound, up to half as fast again (RFC 9438, 5).
         constexpr double kinder = 1.25;
+        // When the next segment is lost is chance: one run differs from the next.
+        constexpr double ofRandomLoss = 0.15;
         const auto leaves = [&](double p) { return BitRate::bitsPerSecond(kinder / std::sqrt(p)); };
         const Curve curve =
             Curve::of(RateSpread{leaves(fault.loss->p90), leaves(fault.loss->p50), leaves(fault.loss->p10)});
@@ -276,9 +282,9 @@ std::optional<Unknown> lossOf(const capacity::ElementPrediction& element, const 
         }
         const double prior = fault.prior * knowledge;
         lossy += prior;
-        out.states.push_back({&fault, prior / 2, {curve, curve}, true, shows, 0});
-        out.states.push_back({&fault, prior / 4, {curve, none}, false, shows, 0});
-        out.states.push_back({&fault, prior / 4, {none, curve}, false, shows, 0});
+        out.states.push_back({&fault, prior / 2, {curve, curve}, true, shows, ofRandomLoss});
+        out.states.push_back({&fault, prior / 4, {curve, none}, false, shows, ofRandomLoss});
+        out.states.push_back({&fault, prior / 4, {none, curve}, false, shows, ofRandomLoss});
     }
     if (out.states.empty()) return std::nullopt;
     out.states.push_back({nullptr, 1 - lossy, {none, none}, true, {}, 0});
@@ -386,8 +392,14 @@ Unknowns unknownsOf(const capacity::RoutePrediction& prediction, const house::Ho
         one.states = Maker(e, anyRead ? unread : house, catalog, framing, scale,
                            connection == nullptr ? std::nullopt : connection->linkedAt)
                          .make(senseOf(prediction.elements, i, true) == 0);
-        for (State& state : one.states)
-            state.variation = one.variation;
+        // What a processor moves depends on what else it does: one run differs from the next.
+        constexpr double ofProcessors = 0.1;
+        for (State& state : one.states) {
+            const bool isProcessor = state.fault != nullptr &&
+                                     std::max(state.shows[0].core, state.shows[1].core) > 0.5 &&
+                                     one.kind == ElementKind::host;
+            state.variation = isProcessor ? ofProcessors : one.variation;
+        }
         out.all.push_back(std::move(one));
     }
     out.elements = out.all.size();

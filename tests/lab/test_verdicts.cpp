@@ -156,9 +156,13 @@ class TestVerdicts : public QObject {
         expect({{"wire", "rate=200e6 delay=0.01 queue=512e3", {"--window", "65536"}}}, survey(),
                [](const trace::Diagnosis& d) { return warns(d, "held by its window over the delay"); });
     }
-    // A machine that gets a twentieth of a core: it is the limit, whatever the wires are.
+    // A machine that gets a twelfth of a core between ports of 10 Gbit/s: it is the limit.
     void aSlowCoreByAQuota() {
-        expect({{"lab", "984mbit", {}, {{"METRODOS_LAB_QUOTA", "5"}}}}, survey(),
+        auto h = survey("10gbase-t");
+        h.device("switch")->deviceClass = "switch-10g";
+        for (const char* run : {"run-1", "run-2"})
+            h.connection(run)->cableClass = "cat6a";
+        expect({{"lab", "9840mbit", {}, {{"METRODOS_LAB_QUOTA", "8"}}}}, h,
                [](const trace::Diagnosis& d) { return first(d).element == "shelf"; });
     }
     // 941 there and 94 back over copper that links at one rate for both: two limits, and the slow one is no
