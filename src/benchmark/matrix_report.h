@@ -1,4 +1,4 @@
-// All pairs as they are kept, drawn and said.
+// Every pair of machines as it is kept, drawn and said.
 #pragma once
 
 #include "benchmark/matrix.h"

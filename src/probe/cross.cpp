@@ -45,7 +45,7 @@ Result<Matrix> measureMatrix(const MatrixConfig& config, const std::function<voi
         links.push_back(std::move(*one));
     }
     const auto stopped = quantity::problem("the matrix was stopped", "", "start it again");
-    for (const Pair& pair : benchmark::pairsOf(links.size())) {
+    for (const Pair& pair : config.onlyThose ? config.atOnce : benchmark::pairsOf(links.size())) {
         std::vector<benchmark::Run> runs;
         for (int i = 0; i < config.repeats; ++i) {
             auto run = conduct(links[pair.from], links[pair.to], config.run, {}, stop);

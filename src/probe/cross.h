@@ -14,6 +14,7 @@ struct MatrixConfig {
     int repeats = 1;                ///< runs a pair
     benchmark::Rule rule = benchmark::Rule::trimmed;
     std::vector<benchmark::Pair> atOnce;
+    bool onlyThose = false; ///< leave out the pairs that are not in atOnce
 };
 
 /// `done` is called after every pair with what there is so far, from the calling thread. A stop is a Problem:

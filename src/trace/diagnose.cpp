@@ -7,6 +7,7 @@
 #include "trace/next_tests.h"
 #include "trace/route_taken.h"
 #include "trace/signatures.h"
+#include "trace/together.h"
 #include "trace/tolerances.h"
 
 #include <algorithm>
@@ -323,11 +324,15 @@ class Work {
 
     void tests() {
         const double sure = m_out.suspects.front().probability;
-        if (sure >= certainFrom && !m_asked.runs.empty()) return;
-        m_out.nextTests = ranked(candidates(m_asked, m_observations), m_model, m_answer, m_particles);
-        if (!m_out.nextTests.empty())
-            m_out.nextTests.front().outcomes =
-                outcomesOf(m_out.nextTests.front(), m_model, m_answer, m_particles);
+        if (sure < certainFrom || m_asked.runs.empty()) {
+            m_out.nextTests = ranked(candidates(m_asked, m_observations), m_model, m_answer, m_particles);
+            if (!m_out.nextTests.empty())
+                m_out.nextTests.front().outcomes =
+                    outcomesOf(m_out.nextTests.front(), m_model, m_answer, m_particles);
+        }
+        // No single run could tell it, however sure they are of themselves.
+        if (auto both = bothAtOnce(m_asked, m_out.suspects))
+            m_out.nextTests.insert(m_out.nextTests.begin(), std::move(*both));
     }
 
     void warnings() {

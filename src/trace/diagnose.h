@@ -36,7 +36,7 @@ struct Suspect {
     std::vector<std::string> because;
 };
 
-enum class TestKind { run, read, service, copy };
+enum class TestKind { run, read, service, copy, together };
 
 /// What would be seen if one suspect were the limiter.
 struct Outcome {
@@ -54,6 +54,7 @@ struct NextTest {
     RunShape shape;               ///< of a run, which goes in both directions in turn
     std::vector<house::Id> reads; ///< elements whose state a reading tells
     std::optional<BitRate> pace;  ///< of datagrams; nothing: TCP
+    house::Id beside;             ///< together: the route that runs at the same time
     /// A reading of the PHY rates that a medium's adapters show: the share of them that TCP gets.
     std::optional<double> phyShare;
     std::vector<Outcome> outcomes; ///< of the first test: by falling probability

@@ -1,6 +1,7 @@
 #include "trace/explain.h"
 
 #include "quantity/format.h"
+#include "trace/together.h"
 #include "trace/tolerances.h"
 
 #include <algorithm>
@@ -87,34 +88,14 @@ std::string describe(const Observation& o, const capacity::RoutePrediction& pred
     return out;
 }
 
-namespace {
-
-// Slow only while others work: what they share can only be told by both at once.
-void slowWithOthers(const Case& asked, std::vector<std::string>& out) {
-    constexpr double much = 0.7;
-    for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward}) {
-        std::vector<Run> alone;
-        std::vector<Run> beside;
-        for (const Run& run : asked.runs)
-            if (run.showsCeiling() && run.conditions.othersActive)
-                (*run.conditions.othersActive ? beside : alone).push_back(run);
-        const auto quiet = benchmark::capacitySummary(alone, d, benchmark::Rule::median);
-        const auto busy = benchmark::capacitySummary(beside, d, benchmark::Rule::median);
-        if (!quiet || !busy || busy->goodput.bps() > much * quiet->goodput.bps()) continue;
-        out.push_back(
-            std::string(benchmark::name(d)) + " " + plain(busy->goodput) +
-            " while others were on the network, " + plain(quiet->goodput) +
-            " alone: they may share an uplink, a hub or a medium with this route; run it and one of "
-            "theirs at once (Measure, every pair), and look at what both pass");
-        return;
-    }
-}
-
-} // namespace
-
 std::vector<std::string> contradictions(const Case& asked) {
     std::vector<std::string> out;
-    slowWithOthers(asked, out);
+    if (const auto slow = slowBeside(asked))
+        out.push_back(
+            std::string(benchmark::name(slow->direction)) + " " + plain(slow->busy) +
+            " while others were on the network, " + plain(slow->quiet) +
+            " alone: they may share an uplink, a hub or a medium with this route; run it and one of "
+            "theirs at once (Measure, Every pair), and look at what both pass");
     // Alike runs that lie further apart than what is in the way can vary.
     constexpr double apart = 0.3;        // ln
     constexpr double perVariation = 2.5; // times what a medium varies from second to second

@@ -21,11 +21,16 @@ int carried(const Plan& plan) {
 } // namespace
 
 std::string verdictOf(const Plan& plan) {
-    const auto percent = [](double share) { return quantity::significant(share * 100, 2) + " %"; };
+    // Of some hundred drawn houses nothing is certain.
+    const auto percent = [](double share) {
+        return share > 0.995  ? std::string("over 99 %")
+               : share < 0.01 ? std::string("under 1 %")
+                              : quantity::significant(share * 100, 2) + " %";
+    };
     if (plan.carriesAll)
-        return "Predicted to carry every need, all of them at once in " + percent(plan.soundShare) +
-               " of the houses like this one if nothing is wrong, in " + percent(plan.carriedShare) +
-               " as they are found";
+        return "Likely to be enough with everything in use: " + percent(plan.soundShare) +
+               " where nothing is wrong, " + percent(plan.carriedShare) +
+               " at the first try, before what fitting finds wrong is put right";
     if (plan.wiringCarriesAll)
         return "The service brings less than is wanted; the wiring is predicted to carry all that it brings";
     return plan.limits.empty() ? std::string("Not every need is carried")

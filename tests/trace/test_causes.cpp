@@ -229,6 +229,23 @@ class TestCauses : public QObject {
         QVERIFY(!warns(judged(wiredHouse(), runs), "at once"));
         runs.insert(runs.end(), busy.begin(), busy.end());
         QVERIFY(warns(judged(wiredHouse(), runs), "forward 450 Mbit/s while others were on the network"));
+        // There is no other route in that house. In one with a second from the same desk both at once are the
+        // first thing to do: the desk's own port is passed by both.
+        QVERIFY(judged(wiredHouse(), runs).nextTests.empty() ||
+                judged(wiredHouse(), runs).nextTests.front().kind != trace::TestKind::together);
+        auto h = twoMains();
+        const auto d = judged(h, runs);
+        QVERIFY2(!d.nextTests.empty() && d.nextTests.front().kind == trace::TestKind::together,
+                 all(d).c_str());
+        const trace::NextTest& both = d.nextTests.front();
+        QCOMPARE(both.beside, h.routes[1].id);
+        QCOMPARE(both.outcomes.size(), std::size_t(2));
+        const double p = both.outcomes[0].probability;
+        QVERIFY(std::fabs(p + both.outcomes[1].probability - 1) < 1e-9);
+        QVERIFY(std::fabs(both.informationBits + p * std::log2(p) + (1 - p) * std::log2(1 - p)) < 1e-9);
+        h.routes[0].declined = {both.id};
+        QVERIFY(judged(h, runs).nextTests.empty() ||
+                judged(h, runs).nextTests.front().kind != trace::TestKind::together);
     }
     // Coax to the shelf and mains to the table, both flat at the 94 Mbit/s of the desk's port, which the
     // survey has as one of 1 Gbit/s.

@@ -89,7 +89,7 @@ CodePanel::CodePanel(std::filesystem::path keyFile, QWidget* parent)
     row->addWidget(picture);
     row->addWidget(pasted);
     row->addStretch();
-    m_text->setFont(figureFont(13, true));
+    m_text->setFont(codeFont(13, true));
     m_text->setObjectName(QStringLiteral("key-text"));
     m_text->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
     m_text->setWordWrap(true);

@@ -6,6 +6,7 @@
 #include "desktop/widgets/theme.h"
 #include "probe/cross.h"
 
+#include <QCheckBox>
 #include <QPainter>
 #include <QSpinBox>
 #include <algorithm>
@@ -47,6 +48,10 @@ MatrixPage::MatrixPage(RouteModel& model, AccessTo access)
     m_repeats->setObjectName(QStringLiteral("matrix-repeats"));
     m_repeats->setToolTip(tr("Runs a pair; three or more give a range"));
     addField(tr("re&peat"), m_repeats);
+    m_only = new QCheckBox(tr("chosen pairs on&ly"));
+    m_only->setObjectName(QStringLiteral("matrix-only"));
+    m_only->setToolTip(tr("Leave out the pairs that are not chosen"));
+    addField({}, m_only);
 }
 
 quantity::Result<TestRunner::Work> MatrixPage::work() {
@@ -67,10 +72,15 @@ quantity::Result<TestRunner::Work> MatrixPage::work() {
     for (const auto& [from, to] : m_chosen)
         if (std::max(from, to) < static_cast<int>(config.ends.size()))
             config.atOnce.push_back({static_cast<std::size_t>(from), static_cast<std::size_t>(to)});
+    config.onlyThose = m_only->isChecked();
+    if (config.onlyThose && config.atOnce.size() < 2)
+        return quantity::problem("fewer than two pairs are chosen", "",
+                                 "choose two with the arrows and Enter, or let every pair run");
     if (config.atOnce.size() == 1) config.atOnce.clear();
     return TestRunner::Work(
         [config = std::move(config)](const TestRunner::Progress& progress, const std::stop_token& stop) {
-            const std::size_t pairs = config.ends.size() * (config.ends.size() - 1);
+            const std::size_t pairs =
+                config.onlyThose ? config.atOnce.size() : config.ends.size() * (config.ends.size() - 1);
             return probe::measureMatrix(
                        config,
                        [&](const benchmark::Matrix& m) {
@@ -171,6 +181,24 @@ void MatrixPage::choose(int from, int to) {
     m_at = {from, to};
     if (!m_chosen.insert(m_at).second) m_chosen.erase(m_at);
     repaintReport();
+}
+
+bool MatrixPage::choosePairs(const std::vector<std::pair<house::Id, house::Id>>& pairs) {
+    std::vector<house::Id> ends; // in the order of the test
+    for (const house::Endpoint& endpoint : model().job().house().endpoints)
+        if (const auto reach = access()(endpoint.id); reach && !reach->address.empty())
+            ends.push_back(endpoint.id);
+    std::set<std::pair<int, int>> chosen;
+    for (const auto& [from, to] : pairs) {
+        const auto a = std::find(ends.begin(), ends.end(), from);
+        const auto b = std::find(ends.begin(), ends.end(), to);
+        if (a == ends.end() || b == ends.end()) return false;
+        chosen.insert({static_cast<int>(a - ends.begin()), static_cast<int>(b - ends.begin())});
+    }
+    m_chosen = std::move(chosen);
+    m_only->setChecked(true);
+    repaintReport();
+    return true;
 }
 
 bool MatrixPage::keyPressed(int key) {

@@ -1,4 +1,4 @@
-// All pairs: every machine of the job against every other.
+// Every pair: each machine of the job against every other.
 #pragma once
 
 #include "benchmark/matrix_report.h"
@@ -16,6 +16,10 @@ class MatrixPage : public TestPage {
   public:
     MatrixPage(RouteModel& model, AccessTo access);
 
+    /// The next test runs only these, alone and then at once; ends are endpoints of the job. False where one
+    /// of them has no address.
+    bool choosePairs(const std::vector<std::pair<house::Id, house::Id>>& pairs);
+
   protected:
     [[nodiscard]] quantity::Result<TestRunner::Work> work() override;
     [[nodiscard]] quantity::Result<std::vector<std::string>> take(const nlohmann::json& document) override;
@@ -28,6 +32,7 @@ class MatrixPage : public TestPage {
     benchmark::MatrixReport m_report;     ///< that is shown
     QComboBox* m_seconds;
     QSpinBox* m_repeats;
+    QCheckBox* m_only;
     void choose(int from, int to);
     std::set<std::pair<int, int>> m_chosen; ///< cells that the next test runs at once
     std::pair<int, int> m_at{0, 1};         ///< the cell that keys speak of

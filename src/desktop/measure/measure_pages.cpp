@@ -18,8 +18,9 @@ MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo&
         connect(page, &TestPage::toggleAsked, this, &MeasurePages::toggleAsked);
         connect(page, &TestPage::said, this, &MeasurePages::said);
     };
-    add(new MatrixPage(model, access), tr("&All pairs"));
-    add(new SearchPage(model, access), tr("&Highest pace"));
+    m_matrix = new MatrixPage(model, access);
+    add(m_matrix, tr("&Every pair"));
+    add(new SearchPage(model, access), tr("&Loss-free rate"));
     add(new WatchPage(model, access), tr("&Watch"));
     add(new CopyPage(model, access), tr("File &copy"));
     auto* machines = new MachinesPage(model.job());
@@ -36,6 +37,10 @@ bool MeasurePages::isRunning() const {
         if (const auto* page = qobject_cast<TestPage*>(widget(i)); page != nullptr && page->isRunning())
             return true;
     return false;
+}
+
+bool MeasurePages::chooseTogether(const std::vector<std::pair<house::Id, house::Id>>& pairs) {
+    return m_matrix->choosePairs(pairs);
 }
 
 void MeasurePages::stop() {

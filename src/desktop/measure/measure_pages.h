@@ -7,6 +7,7 @@
 
 namespace metrodos::desktop {
 
+class MatrixPage;
 class RouteModel;
 class MeasureView;
 class TestPage;
@@ -23,10 +24,15 @@ class MeasurePages : public QTabWidget {
     [[nodiscard]] bool isRunning() const;
     /// Ends the running test.
     void stop();
+    /// Sets up two or more pairs of machines to run at once, on their page.
+    bool chooseTogether(const std::vector<std::pair<house::Id, house::Id>>& pairs);
 
   Q_SIGNALS:
     void toggleAsked();
     void said(const QString& sentence, bool isProblem);
+
+  private:
+    MatrixPage* m_matrix;
 };
 
 } // namespace metrodos::desktop

@@ -98,10 +98,8 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
         row.detail = Rows::tr("the service brings less; the way would carry %1 times the need")
                          .arg(QLocale().toString(result->houseHeadroom, 'g', 2));
     else
-        row.detail =
-            Rows::tr(
-                "at once with the rest: in %1 of such houses if nothing is wrong, in %2 as they are found")
-                .arg(percentText(result->soundShare), percentText(result->carriedShare));
+        row.detail = Rows::tr("%1 likely enough with everything in use, %2 at the first try")
+                         .arg(percentText(result->soundShare), percentText(result->carriedShare));
     row.isShort = !result->isMet();
     return row;
 }

@@ -106,7 +106,13 @@ QFont textFont(double points, bool bold) {
     return font;
 }
 
+// All digits of the text face are of one width; in the mono face a decimal point would stand in a cell of its
+// own and tear "2.35" apart.
 QFont figureFont(double points, bool bold) {
+    return textFont(points, bold);
+}
+
+QFont codeFont(double points, bool bold) {
     QFont font(QStringLiteral("Metrodos B612 Mono"));
     font.setStyleHint(QFont::Monospace);
     font.setPointSizeF(points);

@@ -32,8 +32,10 @@ void loadFonts();
 void applyTheme(QApplication& application, const Theme& theme);
 
 [[nodiscard]] QFont textFont(double points, bool bold = false);
-/// Figures: of one width, so that changing numbers stand still.
+/// Figures: their digits are of one width, so that changing numbers stand still.
 [[nodiscard]] QFont figureFont(double points, bool bold = false);
+/// Keys and codes, in which each character counts.
+[[nodiscard]] QFont codeFont(double points, bool bold = false);
 /// An icon of the set in assets/icons, in the colour of ink.
 [[nodiscard]] QIcon icon(const QString& name);
 

@@ -112,6 +112,17 @@ void MainWindow::takeNextTest() {
         say(tr("Next: %1. Choose the folder of the store, then press Space.").arg(does), false);
         return;
     }
+    if (test.kind == trace::TestKind::together) {
+        setPage(Page::matrix);
+        const house::Route* mine = m_model.route();
+        const house::Route* other = m_model.job().house().route(test.beside);
+        const bool isSet = mine != nullptr && other != nullptr &&
+                           m_pages->chooseTogether({{mine->from, mine->to}, {other->from, other->to}});
+        say(isSet ? tr("Next: %1. Both are chosen: press Space.").arg(does)
+                  : tr("Next: %1. A machine of one of them has no address: give it in Machines.").arg(does),
+            false);
+        return;
+    }
     m_measure->prepare(test);
     say(tr("Next: %1. Then press Space.").arg(does), false);
 }

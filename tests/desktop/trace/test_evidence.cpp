@@ -94,6 +94,35 @@ class TestEvidence : public QObject {
         QVERIFY2(w.child<QLabel>("replacing")->text().contains("Exchange "),
                  qPrintable(w.child<QLabel>("replacing")->text()));
     }
+    // Slow only while others work: N sets up both routes, and Space runs them at once.
+    void twoRoutesAtOnceAreOneKeyAway() {
+        MeasureWindow w;
+        {
+            auto store = job::Store::open(w.file).value();
+            for (const bool busy : {false, true})
+                for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward}) {
+                    benchmark::Run run =
+                        steadyRun(d, busy ? 150 : 310, 4, 0.01,
+                                  benchmark::name(d) + std::string(busy ? "-busy" : "-quiet"));
+                    run.conditions.othersActive = busy;
+                    QVERIFY(store.addRun({"dome-loft", run}));
+                }
+        }
+        w.window.setStage(Stage::trace);
+        QTRY_VERIFY2(w.child<QLabel>("nextTest")->text().contains("at the same time"),
+                     qPrintable(w.child<QLabel>("nextTest")->text()));
+        QTest::keyClick(&w.window, Qt::Key_N);
+        QVERIFY2(w.status().contains("Both are chosen: press Space"), qPrintable(w.status()));
+        QVERIFY(w.child<QAbstractButton>("matrix-only")->isChecked());
+        w.pick("matrix-seconds", "2 s");
+        w.test("matrix");
+        const auto reports = job::readJob(w.file).value().reports;
+        QCOMPARE(reports.size(), std::size_t(1));
+        const auto body = nlohmann::json::parse(reports[0].body);
+        QCOMPARE(body.at("cells").size(), std::size_t(2));
+        QCOMPARE(body.at("at_once").size(), std::size_t(2));
+        w.picture("together");
+    }
     void whatASocketSaysIsNotedInOneStep() {
         MeasureWindow w(false, [](house::House& h) {
             for (house::Device& d : h.devices)

@@ -4,7 +4,9 @@
 #include "desktop/weigh/weigh_tables.h"
 #include "desktop/weigh/weigh_view.h"
 #include "desktop/widgets/range_list.h"
+#include "job/store.h"
 #include "support/tested_window.h"
+#include <nlohmann/json.hpp>
 
 #include <QLineEdit>
 #include <QTableWidget>
@@ -57,14 +59,35 @@ class TestWeigh : public QObject {
         QVERIFY(w.spots()->texts().last().contains("which others draw from"));
         const auto labels = w.window.findChildren<QLabel*>("quiet");
         QVERIFY(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
-            return label->text().startsWith("Predicted to carry every need, all of them at once in ");
+            return label->text().startsWith("Likely to be enough with everything in use: ") &&
+                   label->text().contains("at the first try");
         }));
+        QVERIFY2(w.spots()->texts().at(0).contains("% at the first try"),
+                 qPrintable(w.spots()->texts().at(0)));
         QVERIFY(w.spots()->texts().at(0).contains("coax"));
         QVERIFY2(w.status().startsWith("Cheapest that carries every need"), qPrintable(w.status()));
         // Ruled-out ways stay, with the reason, behind the others.
         const QStringList ways = w.ways()->texts();
         QVERIFY(ways.last().contains("ruled out: "));
         QVERIFY(ways.first().contains("bit/s"));
+    }
+    // A watch that is kept in the job speaks for the way that it watched, also one that another program kept.
+    void aWatchOfTheWayShowsInItsSteadiness() {
+        WeighWindow w;
+        QVERIFY(!w.ways()->texts().join(QChar(10)).contains("watched for"));
+        benchmark::WatchReport watch;
+        watch.head.route = "dome-loft";
+        watch.head.simulated = true;
+        watch.config.protocol = benchmark::Protocol::udp;
+        watch.config.rate = quantity::BitRate::megabits(2);
+        watch.seconds = watch.measuredSeconds = 9 * 3600;
+        watch.dropOutSeconds = 360;
+        watch.dropOutCount = 12;
+        const auto report = job::reportOf(benchmark::toJson(watch));
+        QVERIFY(report.has_value());
+        QVERIFY(job::Store::open(w.file)->addReport(*report).has_value());
+        QTRY_VERIFY2(w.ways()->texts().join(QChar(10)).contains("steady 99 %, watched for 9.0 h"),
+                     qPrintable(w.ways()->texts().join(QChar(10))));
     }
     void anotherSchoolIsOneClick() {
         WeighWindow w;

@@ -73,14 +73,27 @@ class TestTexts : public QObject {
             QVERIFY2(!icon(QLatin1String(name)).isNull(), name);
         QVERIFY(icon("no-such-icon").isNull());
     }
+    // Changing figures stand still, and no figure is torn at its decimal mark.
+    void digitsAreOfOneWidthAndMarksAreNarrow() {
+        loadFonts();
+        for (const bool bold : {false, true})
+            for (const double points : {8.0, 13.0, 40.0}) {
+                const QFontMetricsF figures(figureFont(points, bold));
+                const double digit = figures.horizontalAdvance(QLatin1Char('0'));
+                for (char c = '1'; c <= '9'; ++c)
+                    QCOMPARE(figures.horizontalAdvance(QLatin1Char(c)), digit);
+                for (const char mark : {'.', ','})
+                    QVERIFY(figures.horizontalAdvance(QLatin1Char(mark)) < 0.6 * digit);
+            }
+    }
     void theShippedFontsAreUsed() {
         loadFonts();
         QVERIFY(QFontInfo(textFont(10)).family().contains("B612"));
         const auto wide = [](const QFont& font) { return QFontMetricsF(font).horizontalAdvance("WWWW"); };
         const auto thin = [](const QFont& font) { return QFontMetricsF(font).horizontalAdvance("iiii"); };
         QVERIFY(wide(textFont(10)) > 1.5 * thin(textFont(10)));
-        QVERIFY(QFontInfo(figureFont(10)).family().contains("B612 Mono"));
-        QCOMPARE(wide(figureFont(10)), thin(figureFont(10))); // figures stand still
+        QVERIFY(QFontInfo(codeFont(10)).family().contains("B612 Mono"));
+        QCOMPARE(wide(codeFont(10)), thin(codeFont(10))); // each character of a key counts
     }
 };
 
