@@ -2,6 +2,7 @@
 
 #include "capacity/air_channel.h"
 #include "capacity/coax_channel.h"
+#include "capacity/coax_tree.h"
 #include "capacity/mains_channel.h"
 #include "house/machine_ports.h"
 
@@ -411,6 +412,33 @@ quantity::Result<std::vector<Way>> waysBetween(const House& house, const Catalog
     }
     std::stable_sort(out.begin(), out.end(),
                      [](const Way& x, const Way& y) { return slower(x.prediction) > slower(y.prediction); });
+    return out;
+}
+
+std::vector<Id> wiresOf(const House& house, const Way& way) {
+    std::vector<Id> out;
+    for (const ElementPrediction& e : way.prediction.elements) {
+        const Connection* connection = way.house.connection(e.element.connection);
+        if (connection == nullptr) {
+            if (house.device(e.element.device) != nullptr) out.push_back(e.element.device);
+            continue;
+        }
+        if (house.connection(connection->id) != nullptr) out.push_back(connection->id);
+        const house::Port* a = way.house.port(e.element.entry);
+        const house::Port* b = way.house.port(e.element.exit);
+        if (a == nullptr || b == nullptr) continue;
+        if (connection->medium == Medium::coax) {
+            const CoaxTree tree(house);
+            for (const CoaxStep& step : tree.path(a->jack, b->jack).steps)
+                if (step.run != nullptr) out.push_back(step.run->id);
+        }
+        if (connection->medium == Medium::mains)
+            for (const house::Circuit& circuit : house.circuits)
+                if (std::any_of(circuit.outlets.begin(), circuit.outlets.end(), [&](const auto& outlet) {
+                        return outlet.jack == a->jack || outlet.jack == b->jack;
+                    }))
+                    out.push_back(circuit.id);
+    }
     return out;
 }
 

@@ -30,6 +30,9 @@ struct Way {
     RoutePrediction prediction;
 };
 
+/// Of the house's own wiring what a way passes: ids of runs, of circuits, and of devices with their leads.
+[[nodiscard]] std::vector<house::Id> wiresOf(const house::House& house, const Way& way);
+
 /// Which adapters are tried over a medium.
 enum class Adapters { fastest, all };
 

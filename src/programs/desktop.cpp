@@ -4,15 +4,18 @@
 #include "desktop/widgets/theme.h"
 #include "desktop/window/main_window.h"
 #include "probe/socket.h"
+#include "quantity/parse.h"
 
 #include <CLI/CLI.hpp>
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QSettings>
+#include <QSize>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTimer>
 #include <iostream>
+#include <optional>
 
 namespace {
 
@@ -30,9 +33,20 @@ std::vector<std::string> pageNames() {
     return out;
 }
 
+// "1024x700".
+std::optional<QSize> sizeOf(const std::string& text) {
+    const auto cross = text.find('x');
+    if (cross == std::string::npos) return std::nullopt;
+    const auto width = quantity::parseWhole(text.substr(0, cross), 200, 8000);
+    const auto height = quantity::parseWhole(text.substr(cross + 1), 200, 8000);
+    if (!width || !height) return std::nullopt;
+    return QSize(static_cast<int>(*width), static_cast<int>(*height));
+}
+
 // Lets the window lay itself out and paint, then saves it.
-int saveScreenshot(QApplication& application, desktop::MainWindow& window, const std::string& file) {
-    window.resize(1280, 800);
+int saveScreenshot(QApplication& application, desktop::MainWindow& window, const std::string& file,
+                   QSize size) {
+    window.resize(size);
     window.show();
     int result = 0;
     QTimer settle;
@@ -59,6 +73,7 @@ int main(int argc, char** argv) {
     std::string stage = "measure";
     std::string screenshot;
     std::string page = "section";
+    std::string size = "1280x800";
     std::vector<std::string> ways;
     bool demo = false;
     bool dark = false;
@@ -68,7 +83,11 @@ int main(int argc, char** argv) {
     app.add_option("--stage", stage, "the stage to begin with")
         ->check(CLI::IsMember({"walk", "weigh", "fit", "measure", "trace", "log", "handover"}));
     app.add_option("--screenshot", screenshot,
-                   "show at 1280x800, save the picture and end; works without a display");
+                   "show at 1280x800 or --size, save the picture and end; works without a display");
+    app.add_option("--size", size, "of the picture, like 1024x700; 200x200 to 8000x8000")
+        ->check([](const std::string& text) {
+            return sizeOf(text) ? std::string() : "a size is two numbers from 200 to 8000, like 1024x700";
+        });
     app.add_option("--page", page, "the page of Walk, Weigh or Measure to begin with")
         ->check(CLI::IsMember(pageNames()));
     app.add_option("--ways", ways, "two places between which Walk shows the ways")->expected(2);
@@ -121,7 +140,7 @@ int main(int argc, char** argv) {
     if (ways.size() == 2) window.showWays(QString::fromStdString(ways[0]), QString::fromStdString(ways[1]));
     if (!opened && !screenshot.empty())
         return fail({"the job could not be opened", job, "run metrodos-cli check on it"});
-    if (!screenshot.empty()) return saveScreenshot(application, window, screenshot);
+    if (!screenshot.empty()) return saveScreenshot(application, window, screenshot, *sizeOf(size));
     window.show();
     if (timing) {
         // Events of the first paint come before a timer of no delay that is set from the event loop.

@@ -1,5 +1,7 @@
 #include "quantity/text.h"
 
+#include <algorithm>
+
 #include <cstdint>
 
 namespace metrodos::quantity {
@@ -48,6 +50,22 @@ std::string oneLine(std::string_view text) {
         text.remove_prefix(length == 0 ? 1 : length);
     }
     return out;
+}
+
+std::size_t lettersOf(std::string_view text) {
+    return static_cast<std::size_t>(
+        std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
+}
+
+std::string shortened(std::string_view text, std::size_t letters) {
+    if (lettersOf(text) <= letters) return std::string(text);
+    std::string out;
+    std::size_t count = 0;
+    for (const char c : text) {
+        if ((c & 0xC0) != 0x80 && ++count >= letters) break;
+        out += c;
+    }
+    return out + "…";
 }
 
 std::string counted(long long n, std::string_view one, std::string_view many) {

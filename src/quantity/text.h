@@ -13,6 +13,11 @@ namespace metrodos::quantity {
 /// into.
 [[nodiscard]] std::string oneLine(std::string_view text);
 
+/// `text` where it has at most so many letters, at least 2; else its first ones and "…". Letters are code
+/// points of UTF-8.
+[[nodiscard]] std::string shortened(std::string_view text, std::size_t letters);
+[[nodiscard]] std::size_t lettersOf(std::string_view text);
+
 /// "1 hole", "4 holes": `many` is `one` + "s" where it is not given.
 [[nodiscard]] std::string counted(long long n, std::string_view one, std::string_view many = {});
 

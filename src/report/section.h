@@ -50,13 +50,17 @@ struct DrawnMark {
     house::Id id; ///< of the thing; of the connection for a loose end
     MarkKind kind = MarkKind::data_jack;
     std::string label;
+    std::vector<std::string> lines; ///< the label in at most two, the second cut short where it is too long
     Box box;
+    Box words; ///< where the lines stand: right of the mark
 };
 struct DrawnWire {
     house::Id id; ///< of the connection or circuit
     house::Medium medium = house::Medium::data_cable;
     std::string label;
     std::vector<Point> points;
+    house::Id from; ///< ids of the things that it joins
+    house::Id to;
 };
 struct DrawnFloor {
     std::string label;
@@ -74,10 +78,15 @@ struct Section {
     std::vector<DrawnWire> wires;
 };
 
+inline constexpr double letterSize = 13; ///< height of the letters of labels, in units of the drawing
+
 /// Rooms stand on their floors, side by side in the order of the data, detached buildings to the right.
-/// Things whose room is not known stand in a room of their own, "room not known", at the far right. Wires run
-/// along the slabs.
-[[nodiscard]] Section drawSection(const house::House& house);
+/// Things whose room is not known stand in a room of their own, "room not known", at the far right. Wires
+/// leave a thing to its left, run down beside its column, along the slab below the room, and up or down
+/// between floors left of the building, each in a lane of its own as far as there are lanes: none crosses a
+/// label.
+/// Arranged so that it can be drawn large on a page that is `aspect` times as wide as high.
+[[nodiscard]] Section drawSection(const house::House& house, double aspect = 2);
 
 /// The drawing as a whole SVG document, for the media named; all when `media` is empty.
 [[nodiscard]] std::string toSvg(const Section& section, const std::vector<house::Medium>& media = {});

@@ -85,8 +85,7 @@ std::string toSvg(const Section& section, const std::vector<house::Medium>& medi
         number(section.width) + "\" height=\"" + number(section.height) + "\" viewBox=\"0 0 " +
         number(section.width) + " " + number(section.height) + "\">\n";
     out += "<style>text{font-family:B612,sans-serif;fill:#23211c}.room{fill:#fdfbf6;stroke:#23211c}"
-           ".title{font-size:11px;font-weight:bold}.mark{fill:#fdfbf6;stroke:#23211c}.small{font-size:7px;"
-           "text-anchor:middle}"
+           ".title{font-size:13px;font-weight:bold}.mark{fill:#fdfbf6;stroke:#23211c}.small{font-size:12px}"
            ".letter{font-size:9px;text-anchor:middle}.wire{fill:none;stroke:#23211c;stroke-width:1.2}"
            ".coax{stroke-width:2.6;stroke-dasharray:none;opacity:.75}.mains{stroke-dasharray:6 2 1 2}"
            ".air{stroke-dasharray:1 4}.phone{stroke-dasharray:2 "
@@ -110,7 +109,9 @@ std::string toSvg(const Section& section, const std::vector<house::Medium>& medi
         out +=
             box(mark.box, "mark", mark.kind == MarkKind::loose_end || mark.kind == MarkKind::outlet ? 8 : 2);
         out += text(c.x, c.y + 3, "letter", letterOf(mark.kind));
-        out += text(c.x, mark.box.y + mark.box.height + 8, "small", mark.label.substr(0, 28));
+        const double first = mark.words.centre().y + 4 - (mark.lines.size() > 1 ? letterSize / 2 : 0);
+        for (std::size_t i = 0; i < mark.lines.size(); ++i)
+            out += text(mark.words.x, first + letterSize * static_cast<double>(i), "small", mark.lines[i]);
     }
     return out + "</svg>\n";
 }

@@ -387,6 +387,7 @@ class Work {
         const auto need = m_forward ? prediction.route.needForward : prediction.route.needBackward;
         const BitRate carried =
             measured.value_or(m_forward ? prediction.forward.p50 : prediction.backward.p50);
+        m_out.carried = carried;
         m_out.needMet = need && carried >= *need;
         std::string& out = m_out.sentence;
         out = (anyRun ? "The limit is " : "Expected limit: ") + first.label + " (" +

@@ -88,6 +88,7 @@ struct Diagnosis {
     std::optional<benchmark::Summary> summaryBackward;
     std::string nextElement; ///< label of what would limit if the first suspect were replaced
     std::string sentence;    ///< "what is the limit now, and what next?"
+    BitRate carried;         ///< as the sentence says: measured where it was, else what is expected
     bool needMet = false;    ///< a need is known, and what the route carries that way meets it
     std::optional<DirectionLimit> limitForward;
     std::optional<DirectionLimit> limitBackward;

@@ -64,6 +64,26 @@ class TestSection : public QObject {
             for (const auto& wire : s.wires)
                 for (const auto& p : wire.points)
                     QVERIFY(p.x >= 0 && p.x <= s.width && p.y >= 0 && p.y <= s.height);
+            // Names stand free: of each other, and of every wire.
+            for (std::size_t i = 0; i < s.marks.size(); ++i) {
+                const auto& a = s.marks[i].words;
+                QVERIFY(s.marks[i].lines.size() >= 1 && s.marks[i].lines.size() <= 2);
+                for (std::size_t j = i + 1; j < s.marks.size(); ++j) {
+                    const auto& b = s.marks[j].words;
+                    QVERIFY(a.x + a.width <= b.x + 0.01 || b.x + b.width <= a.x + 0.01 ||
+                            a.y + a.height <= b.y + 0.01 || b.y + b.height <= a.y + 0.01);
+                }
+                for (const auto& wire : s.wires)
+                    for (std::size_t k = 0; k + 1 < wire.points.size(); ++k) {
+                        const auto& p = wire.points[k];
+                        const auto& q = wire.points[k + 1];
+                        QVERIFY(p.x == q.x || p.y == q.y); // along the walls
+                        const bool crosses =
+                            std::max(p.x, q.x) > a.x + 0.01 && std::min(p.x, q.x) < a.x + a.width - 0.01 &&
+                            std::max(p.y, q.y) > a.y + 0.01 && std::min(p.y, q.y) < a.y + a.height - 0.01;
+                        QVERIFY2(!crosses, (wire.label + " over " + s.marks[i].label).c_str());
+                    }
+            }
         }
     }
     void knownRunsAreDrawnAndLooseEndsMarked() {
@@ -96,6 +116,25 @@ class TestSection : public QObject {
         QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
         QCOMPARE(lines, static_cast<int>(s.wires.size()));
         QVERIFY(!QByteArray::fromStdString(report::toSvg(s, {Medium::mains})).contains("polyline"));
+    }
+    void longNamesAreBrokenAtBlanksAndCutShort() {
+        House h;
+        h.rooms = {{"hall", "Hall", 0}};
+        h.jacks = {{"a", "Loft coax 1", "hall", JackKind::coax},
+                   {"b", "Coax adapter at the landing", "hall", JackKind::coax},
+                   {"c", "Übergabepunktverteilerdose", "hall", JackKind::coax}};
+        const auto s = report::drawSection(h);
+        QCOMPARE(mark(s, "a")->lines, (std::vector<std::string>{"Loft coax 1"}));
+        QCOMPARE(mark(s, "b")->lines, (std::vector<std::string>{"Coax adapter", "at the landing"}));
+        QCOMPARE(mark(s, "c")->lines, (std::vector<std::string>{"Übergabepunkt…"}));
+        QCOMPARE(mark(s, "c")->label, std::string("Übergabepunktverteilerdose"));
+    }
+    // A wide page gets a wide house, a narrow one a high one.
+    void theArrangementFollowsThePage() {
+        const House h = RandomHouse(5).make({6, 30, 5});
+        const auto wide = report::drawSection(h, 4);
+        const auto high = report::drawSection(h, 0.7);
+        QVERIFY(wide.width / wide.height > high.width / high.height);
     }
     void anEmptyHouseIsDrawnToo() {
         const auto s = report::drawSection({});

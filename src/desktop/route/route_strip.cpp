@@ -53,7 +53,27 @@ void RouteStrip::clearLiveFlow() {
     update();
 }
 
+void RouteStrip::setSlim(bool slim) {
+    m_slim = slim;
+    updateGeometry();
+    update();
+}
+
+QString RouteStrip::verdict() const {
+    const auto& d = m_model.diagnosis();
+    const auto& prediction = m_model.prediction();
+    if (!prediction) return {};
+    if (!d || d->suspects.empty())
+        return tr("%1: about %2").arg(m_model.shownLabel(), rateText(prediction->forward.p50));
+    const trace::Suspect& first = d->suspects.front();
+    const QString words =
+        tr("limit: %1, %2 (%3)")
+            .arg(QString::fromStdString(first.label), rateText(d->carried), percentText(first.probability));
+    return m_model.showsWay() ? tr("not installed – %1").arg(words) : words;
+}
+
 QRectF RouteStrip::channel() const {
+    if (m_slim) return {8, 5, width() * 0.55 - 8, height() - 10.0};
     return {leftMargin, topMargin, width() - leftMargin - rightMargin, height() - topMargin - labelHeight};
 }
 
@@ -105,6 +125,7 @@ void RouteStrip::paintEvent(QPaintEvent*) {
                        : tr("No route yet. Open a job or begin one, then choose a route."));
         return;
     }
+    if (m_slim) return paintSlim(p, list);
     paintWalls(p, list);
     paintScale(p);
     paintFlow(p, list);
@@ -113,6 +134,22 @@ void RouteStrip::paintEvent(QPaintEvent*) {
     paintLabels(p, list);
     if (hasFocus()) {
         p.setPen(QPen(theme().ink, 1, Qt::DotLine));
+        p.drawRect(QRectF(rect()).adjusted(1.5, 1.5, -1.5, -1.5));
+    }
+}
+
+void RouteStrip::paintSlim(QPainter& p, const std::vector<Slot>& list) const {
+    paintWalls(p, list);
+    paintFlow(p, list);
+    paintLimiter(p, list);
+    const QRectF words(channel().right() + 12, 0, width() - channel().right() - 20, height());
+    p.setPen(theme().ink);
+    p.setFont(textFont(9.5, true));
+    p.drawText(words, Qt::AlignLeft | Qt::AlignVCenter,
+               QFontMetricsF(p.font()).elidedText(verdict(), Qt::ElideRight, words.width()));
+    if (hasFocus()) {
+        p.setPen(QPen(theme().ink, 1, Qt::DotLine));
+        p.setBrush(Qt::NoBrush);
         p.drawRect(QRectF(rect()).adjusted(1.5, 1.5, -1.5, -1.5));
     }
 }
@@ -327,6 +364,10 @@ void RouteStrip::paintLabels(QPainter& p, const std::vector<Slot>& list) const {
 
 void RouteStrip::mousePressEvent(QMouseEvent* event) {
     setFocus();
+    if (m_slim) {
+        Q_EMIT openAsked();
+        return;
+    }
     for (const Slot& slot : slotsOf())
         if (event->position().x() >= slot.area.left() && event->position().x() < slot.area.right()) {
             m_model.select(slot.element->element.id);
@@ -343,10 +384,18 @@ void RouteStrip::step(int by) {
     const auto count = static_cast<int>(elements.size());
     const int at = now == nullptr ? (by > 0 ? -1 : count) : static_cast<int>(now - elements.data());
     m_model.select(elements[static_cast<std::size_t>(std::clamp(at + by, 0, count - 1))].element.id);
+    Q_EMIT elementPressed();
 }
 
 void RouteStrip::keyPressEvent(QKeyEvent* event) {
     const bool alt = (event->modifiers() & Qt::AltModifier) != 0;
+    if (m_slim) {
+        if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
+            Q_EMIT openAsked();
+        else
+            QWidget::keyPressEvent(event);
+        return;
+    }
     switch (event->key()) {
     case Qt::Key_Left:
     case Qt::Key_Right: {

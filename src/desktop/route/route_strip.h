@@ -10,7 +10,7 @@ namespace metrodos::desktop {
 /// Above the centre line the forward direction, below it the backward one; the scale is logarithmic. Soft
 /// edges are uncertain ceilings, the ribbon is the flow measured, the wedge is where it touches the walls:
 /// the limiter. Keys: left and right choose an element, Delete takes its box out, Alt with left or right
-/// moves it.
+/// moves it. Slim, it is one line: the bores, the wedge and the verdict; a click or Enter asks to open it.
 class RouteStrip : public QWidget {
     Q_OBJECT
 
@@ -21,14 +21,20 @@ class RouteStrip : public QWidget {
     void setLiveFlow(benchmark::Direction direction, double bps);
     void clearLiveFlow();
 
-    [[nodiscard]] QSize sizeHint() const override { return {1100, 252}; }
-    [[nodiscard]] QSize minimumSizeHint() const override { return {600, 226}; }
+    void setSlim(bool slim);
+    [[nodiscard]] bool isSlim() const { return m_slim; }
+    /// What the slim line says, for screen readers and tests.
+    [[nodiscard]] QString verdict() const;
+
+    [[nodiscard]] QSize sizeHint() const override { return {1100, m_slim ? slimHeight : 252}; }
+    [[nodiscard]] QSize minimumSizeHint() const override { return {600, m_slim ? slimHeight : 226}; }
 
   Q_SIGNALS:
     void removeAsked();
     void moveAsked(int step);
     void insertAsked();
-    void elementPressed();
+    void elementPressed(); ///< by mouse or key
+    void openAsked();      ///< while it is slim
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -51,10 +57,13 @@ class RouteStrip : public QWidget {
     void paintNeed(QPainter& p) const;
     void paintLabels(QPainter& p, const std::vector<Slot>& slots_) const;
     void paintLimiter(QPainter& p, const std::vector<Slot>& slots_) const;
+    void paintSlim(QPainter& p, const std::vector<Slot>& slots_) const;
     void step(int by);
+    static constexpr int slimHeight = 38;
 
     RouteModel& m_model;
     double m_live[2] = {0, 0};
+    bool m_slim = false;
 };
 
 } // namespace metrodos::desktop

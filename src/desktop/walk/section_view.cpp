@@ -14,6 +14,7 @@
 #include <QToolTip>
 #include <QWheelEvent>
 #include <cmath>
+#include <map>
 
 namespace metrodos::desktop {
 namespace {
@@ -23,7 +24,8 @@ using report::MarkKind;
 
 constexpr double minZoom = 0.08;
 constexpr double maxZoom = 6;
-constexpr double labelsFrom = 0.6; // scale below which the things' names would be too small to read
+constexpr double leastLetters = 11; // pixels
+constexpr double faded = 0.2;
 
 QRectF rectOf(const report::Box& b) {
     return {b.x, b.y, b.width, b.height};
@@ -79,8 +81,36 @@ void SectionView::setPlaces(const house::Id& from, const house::Id& to) {
     update();
 }
 
+void SectionView::setEmphasis(std::set<house::Id> wires) {
+    m_emphasis = std::move(wires);
+    update();
+}
+
+bool SectionView::isFaded(const report::DrawnWire& wire) const {
+    if (!m_emphasis.empty()) return !m_emphasis.contains(wire.id);
+    if (m_from.empty() && m_to.empty()) return false;
+    const auto touches = [&](const house::Id& place) {
+        return !place.empty() && (wire.from == place || wire.to == place);
+    };
+    // A room has no wires of its own: with one chosen, all stay.
+    const bool isThing = std::any_of(m_section.marks.begin(), m_section.marks.end(),
+                                     [&](const auto& m) { return m.id == m_from || m.id == m_to; });
+    return isThing && !touches(m_from) && !touches(m_to);
+}
+
+bool SectionView::showsNames() const {
+    return m_scale * report::letterSize >= leastLetters;
+}
+
+QString SectionView::current() const {
+    return m_current < 0 ? QString()
+                         : QString::fromStdString(m_section.marks[static_cast<std::size_t>(m_current)].label);
+}
+
 void SectionView::rebuild() {
-    m_section = report::drawSection(m_model.house());
+    m_section =
+        report::drawSection(m_model.house(), height() > 0 ? static_cast<double>(width()) / height() : 2);
+    m_pointed = m_current = -1;
     if (m_fitted) fit();
     update();
 }
@@ -102,7 +132,7 @@ void SectionView::zoom(double factor, QPointF around) {
 }
 
 void SectionView::resizeEvent(QResizeEvent*) {
-    if (m_fitted) fit();
+    if (m_fitted) rebuild(); // another shape of page, another arrangement
 }
 
 void SectionView::paintEvent(QPaintEvent*) {
@@ -135,8 +165,9 @@ void SectionView::paint(QPainter& p, const QRectF& visible, double scale) const 
     p.setPen(QPen(theme().quiet, 2 / scale));
     p.drawLine(earth.topLeft(), earth.topRight());
     for (const report::DrawnFloor& floor : m_section.floors) // slabs
-        p.fillRect(QRectF(floor.box.x - 3, floor.box.y + floor.box.height, floor.box.width + 6, 24),
-                   theme().line);
+        p.fillRect(QRectF(floor.box.x, floor.box.y + floor.box.height, floor.box.width, 5), theme().line);
+    const bool isFar = scale * report::letterSize < leastLetters;
+    if (isFar) paintWires(p, visible); // between the rooms; what is in them are counts
     for (const report::DrawnRoom& room : m_section.rooms) {
         const QRectF box = rectOf(room.box);
         if (!box.intersects(visible)) continue;
@@ -145,20 +176,82 @@ void SectionView::paint(QPainter& p, const QRectF& visible, double scale) const 
         p.setBrush(theme().panel);
         p.drawRect(box);
     }
-    paintWires(p, visible);
+    if (!isFar) paintWires(p, visible);
     for (const report::DrawnRoom& room : m_section.rooms) { // over the wires, so that the name stays readable
         const QRectF box = rectOf(room.box);
         if (!box.intersects(visible)) continue;
-        p.setFont(textFont(10, true));
+        QFont font = textFont(10, true);
+        font.setPixelSize(static_cast<int>(std::ceil(std::max(13.0, leastLetters / scale))));
+        p.setFont(font);
         const QString name = p.fontMetrics().elidedText(QString::fromStdString(room.label), Qt::ElideRight,
                                                         int(box.width()) - 10);
-        const QRectF back(box.left() + 3, box.top() + 1.5, p.fontMetrics().horizontalAdvance(name) + 6, 15);
+        const double height = p.fontMetrics().height();
+        const QRectF back(box.left() + 3, box.top() + 1.5, p.fontMetrics().horizontalAdvance(name) + 6,
+                          height);
         p.fillRect(back, theme().panel);
         p.setPen(theme().ink);
         p.drawText(back.adjusted(3, 0, 20, 0), Qt::AlignLeft | Qt::AlignVCenter, name);
+        if (isFar && m_emphasis.empty()) paintCounts(p, room, scale);
     }
     for (const report::DrawnMark& mark : m_section.marks)
-        if (rectOf(mark.box).adjusted(-20, -4, 20, 14).intersects(visible)) paintMark(p, mark, scale);
+        if ((!isFar || mark.id == m_from || mark.id == m_to) &&
+            rectOf(mark.box).united(rectOf(mark.words)).intersects(visible))
+            paintMark(p, mark, scale);
+    if (isFar && !m_emphasis.empty()) { // what the way joins is named also from afar
+        std::set<house::Id> ends;
+        for (const report::DrawnWire& wire : m_section.wires)
+            if (m_emphasis.contains(wire.id)) ends.insert({wire.from, wire.to});
+        for (const report::DrawnMark& mark : m_section.marks)
+            if (ends.contains(mark.id)) paintName(p, mark, scale);
+    }
+    for (const int special : {m_pointed, m_current})
+        if (special >= 0) paintName(p, m_section.marks[static_cast<std::size_t>(special)], scale);
+    for (const report::DrawnMark& mark : m_section.marks)
+        if (mark.id == m_from || mark.id == m_to) paintName(p, mark, scale);
+}
+
+// How many of each kind stand in a room, where their names would be too small to read.
+void SectionView::paintCounts(QPainter& p, const report::DrawnRoom& room, double scale) const {
+    std::map<QString, int> counts;
+    int devices = 0;
+    for (const report::DrawnMark& mark : m_section.marks) {
+        if (!room.box.contains(mark.box.centre())) continue;
+        switch (mark.kind) {
+        case MarkKind::data_jack:
+            ++counts[tr("data")];
+            break;
+        case MarkKind::coax_jack:
+        case MarkKind::splitter:
+        case MarkKind::coax_part:
+            ++counts[tr("coax")];
+            break;
+        case MarkKind::outlet:
+        case MarkKind::panel:
+            ++counts[tr("mains")];
+            break;
+        case MarkKind::phone_jack:
+            ++counts[tr("phone")];
+            break;
+        case MarkKind::host:
+        case MarkKind::box:
+        case MarkKind::adapter:
+            ++devices;
+            break;
+        default:
+            break;
+        }
+    }
+    QStringList words;
+    for (const auto& [kind, count] : counts)
+        words << QStringLiteral("%1 %2").arg(count).arg(kind);
+    if (devices > 0) words << (devices == 1 ? tr("1 device") : tr("%1 devices").arg(devices));
+    QFont font = textFont(10);
+    font.setPixelSize(static_cast<int>(std::ceil(leastLetters / scale)));
+    p.setFont(font);
+    p.setPen(theme().ink);
+    const double top = room.box.y + 4 + 1.35 * std::max(13.0, leastLetters / scale);
+    const QRectF place(room.box.x + 6, top, room.box.width - 10, room.box.y + room.box.height - top);
+    p.drawText(place, Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, words.join(QStringLiteral(" · ")));
 }
 
 void SectionView::paintWires(QPainter& p, const QRectF& visible) const {
@@ -169,13 +262,18 @@ void SectionView::paintWires(QPainter& p, const QRectF& visible) const {
         for (const report::Point& point : wire.points)
             line << QPointF(point.x, point.y);
         if (!line.boundingRect().adjusted(-4, -4, 4, 4).intersects(visible)) continue;
-        p.setPen(penOf(wire.medium));
+        const bool fades = isFaded(wire);
+        p.setOpacity(fades ? faded : 1);
+        QPen pen = penOf(wire.medium);
+        if (!fades && (!m_emphasis.empty() || !m_from.empty())) pen.setWidthF(pen.widthF() * 1.4);
+        p.setPen(pen);
         p.drawPolyline(line);
         if (wire.medium == Medium::coax) { // a double line
-            p.setPen(QPen(theme().panel, 1.4));
+            p.setPen(QPen(theme().panel, pen.widthF() * 0.4));
             p.drawPolyline(line);
         }
     }
+    p.setOpacity(1);
 }
 
 void SectionView::paintMark(QPainter& p, const report::DrawnMark& mark, double scale) const {
@@ -248,23 +346,71 @@ void SectionView::paintMark(QPainter& p, const report::DrawnMark& mark, double s
         p.drawLine(QPointF(c.x() - 5, c.y() + 5), QPointF(c.x() + 5, c.y() - 5));
         break;
     }
-    if (scale < labelsFrom && !chosen) return;
-    p.setFont(textFont(scale < labelsFrom ? 9 : 7, chosen));
+    if (scale * report::letterSize < leastLetters || chosen) return;
+    QFont font = textFont(9);
+    font.setPixelSize(static_cast<int>(report::letterSize));
+    p.setFont(font);
     p.setPen(theme().ink);
-    const QString text = QString::fromStdString(mark.label);
-    const QString shown = chosen ? text : p.fontMetrics().elidedText(text, Qt::ElideRight, 60);
-    const double w = p.fontMetrics().horizontalAdvance(shown) + 2;
-    const QRectF place(c.x() - w / 2, box.bottom() - 1, w, 10);
-    p.fillRect(place, theme().panel);
-    p.drawText(place, Qt::AlignCenter | Qt::TextDontClip, shown);
+    // Closer together than a text is set, so that two lines stay in their row.
+    const double pitch = report::letterSize + 0.5;
+    double top = mark.words.centre().y - pitch * static_cast<double>(mark.lines.size()) / 2;
+    for (const std::string& line : mark.lines) {
+        p.drawText(QRectF(mark.words.x, top, mark.words.width, pitch),
+                   Qt::AlignLeft | Qt::AlignVCenter | Qt::TextDontClip,
+                   p.fontMetrics().elidedText(QString::fromStdString(line), Qt::ElideRight,
+                                              static_cast<int>(mark.words.width)));
+        top += pitch;
+    }
+}
+
+// Whole, over what lies behind it.
+void SectionView::paintName(QPainter& p, const report::DrawnMark& mark, double scale) const {
+    QFont font = textFont(9, true);
+    font.setPixelSize(static_cast<int>(std::ceil(std::max(report::letterSize, leastLetters / scale))));
+    p.setFont(font);
+    const QString name = QString::fromStdString(mark.label);
+    const QRectF place(mark.words.x - 3, mark.words.centre().y - p.fontMetrics().height() / 2.0 - 1,
+                       p.fontMetrics().horizontalAdvance(name) + 8, p.fontMetrics().height() + 2);
+    p.setPen(QPen(theme().ink, 1));
+    p.setBrush(theme().panel);
+    p.drawRect(place);
+    p.drawText(place, Qt::AlignCenter, name);
+}
+
+int SectionView::markAt(QPointF drawing) const {
+    for (std::size_t i = 0; i < m_section.marks.size(); ++i) {
+        const report::DrawnMark& mark = m_section.marks[i];
+        const bool named = showsNames() && rectOf(mark.words).contains(drawing);
+        if (named || rectOf(mark.box).adjusted(-3, -3, 3, 3).contains(drawing)) return static_cast<int>(i);
+    }
+    return -1;
+}
+
+// To the next thing that can be a place, or the one before; the picture follows it.
+void SectionView::go(int by) {
+    const auto count = static_cast<int>(m_section.marks.size());
+    for (int step = 1; step <= count; ++step) {
+        const int at = ((m_current < 0 && by < 0 ? 0 : m_current) + by * step + count * 2) % count;
+        const report::DrawnMark& mark = m_section.marks[static_cast<std::size_t>(at)];
+        if (m_model.house().jack(mark.id) == nullptr && m_model.house().device(mark.id) == nullptr) continue;
+        m_current = at;
+        const QPointF centre = QPointF(mark.box.centre().x, mark.box.centre().y) * m_scale + m_offset;
+        if (!rect().adjusted(20, 20, -20, -20).contains(centre.toPoint())) {
+            m_offset += QPointF(width() / 2.0, height() / 2.0) - centre;
+            m_fitted = false;
+        }
+        break;
+    }
+    update();
 }
 
 QString SectionView::placeAt(QPointF drawing) const {
     const report::Point point{drawing.x(), drawing.y()};
-    for (const report::DrawnMark& mark : m_section.marks)
-        if (rectOf(mark.box).adjusted(-4, -4, 4, 8).contains(drawing) &&
-            (m_model.house().jack(mark.id) != nullptr || m_model.house().device(mark.id) != nullptr))
+    if (const int at = markAt(drawing); at >= 0) {
+        const report::DrawnMark& mark = m_section.marks[static_cast<std::size_t>(at)];
+        if (m_model.house().jack(mark.id) != nullptr || m_model.house().device(mark.id) != nullptr)
             return QString::fromStdString(mark.id);
+    }
     for (const report::DrawnRoom& room : m_section.rooms)
         if (room.box.contains(point) && m_model.house().room(room.id) != nullptr)
             return QString::fromStdString(room.id);
@@ -297,7 +443,13 @@ void SectionView::mousePressEvent(QMouseEvent* event) {
 }
 
 void SectionView::mouseMoveEvent(QMouseEvent* event) {
-    if ((event->buttons() & Qt::LeftButton) == 0) return;
+    if ((event->buttons() & Qt::LeftButton) == 0) {
+        if (const int at = markAt(toDrawing(event->position())); at != m_pointed) {
+            m_pointed = at;
+            update();
+        }
+        return;
+    }
     if ((event->position() - m_pressed).manhattanLength() > 4) m_dragging = true;
     if (!m_dragging) return;
     m_offset += event->position() - m_last;
@@ -325,6 +477,18 @@ void SectionView::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_0:
         fit();
         return;
+    case Qt::Key_Period:
+        go(1);
+        return;
+    case Qt::Key_Comma:
+        go(-1);
+        return;
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+        if (m_current >= 0)
+            Q_EMIT placeChosen(
+                QString::fromStdString(m_section.marks[static_cast<std::size_t>(m_current)].id));
+        return;
     case Qt::Key_Left:
     case Qt::Key_Right:
     case Qt::Key_Up:
@@ -349,11 +513,13 @@ bool SectionView::event(QEvent* event) {
     if (event->type() == QEvent::ToolTip) {
         const auto* help = dynamic_cast<QHelpEvent*>(event);
         const QPointF at = toDrawing(help->pos());
-        for (const report::DrawnMark& mark : m_section.marks)
-            if (rectOf(mark.box).adjusted(-4, -4, 4, 8).contains(at)) {
-                QToolTip::showText(help->globalPos(), plainTip(QString::fromStdString(mark.label)), this);
-                return true;
-            }
+        if (const int mark = markAt(at); mark >= 0) {
+            QToolTip::showText(
+                help->globalPos(),
+                plainTip(QString::fromStdString(m_section.marks[static_cast<std::size_t>(mark)].label)),
+                this);
+            return true;
+        }
         QToolTip::hideText();
         return true;
     }

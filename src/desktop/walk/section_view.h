@@ -9,8 +9,10 @@
 
 namespace metrodos::desktop {
 
-/// Wheel or + and − zoom, dragging or the arrow keys move, 0 fits. A click chooses the first place, the next
-/// click the second. Drawn from the survey only.
+/// Wheel or + and − zoom, dragging or the arrow keys move, 0 fits; comma and full stop go from thing to
+/// thing. A click or Enter chooses the first place, the next the second. Letters are never below 11 pixels:
+/// from afar rooms show how much of each kind they have, near by each thing its name. What is chosen, pointed
+/// at or gone to shows its name whole. Drawn from the survey only.
 class SectionView : public QWidget {
     Q_OBJECT
 
@@ -20,6 +22,13 @@ class SectionView : public QWidget {
     void setMedium(house::Medium medium, bool shown);
     [[nodiscard]] bool shows(house::Medium medium) const { return m_media.contains(medium); }
     void setPlaces(const house::Id& from, const house::Id& to);
+    /// Wires that are shown full while the others fade: of a way, by the ids of runs and circuits. Empty:
+    /// those of the places that are chosen.
+    void setEmphasis(std::set<house::Id> wires);
+    [[nodiscard]] bool isFaded(const report::DrawnWire& wire) const;
+    [[nodiscard]] bool showsNames() const;
+    /// The label of the thing that the keys have gone to; empty: none.
+    [[nodiscard]] QString current() const;
     /// Writes what is shown as .svg or .png. False when the file cannot be written.
     bool save(const QString& file);
     [[nodiscard]] QSize minimumSizeHint() const override { return {320, 200}; }
@@ -45,6 +54,10 @@ class SectionView : public QWidget {
     void paint(QPainter& p, const QRectF& visible, double scale) const;
     void paintWires(QPainter& p, const QRectF& visible) const;
     void paintMark(QPainter& p, const report::DrawnMark& mark, double scale) const;
+    void paintName(QPainter& p, const report::DrawnMark& mark, double scale) const;
+    void paintCounts(QPainter& p, const report::DrawnRoom& room, double scale) const;
+    void go(int by);
+    [[nodiscard]] int markAt(QPointF drawing) const; ///< −1: none
     [[nodiscard]] QPointF toDrawing(QPointF widget) const { return (widget - m_offset) / m_scale; }
     [[nodiscard]] QString placeAt(QPointF drawing) const;
 
@@ -53,6 +66,9 @@ class SectionView : public QWidget {
     std::set<house::Medium> m_media;
     house::Id m_from;
     house::Id m_to;
+    std::set<house::Id> m_emphasis;
+    int m_pointed = -1; ///< mark under the mouse
+    int m_current = -1; ///< mark that the keys have gone to
     double m_scale = 1;
     QPointF m_offset;
     QPointF m_pressed;

@@ -68,6 +68,10 @@ void WalkView::focusEntry() {
     m_entry->setFocus();
 }
 
+bool WalkView::closeWays() {
+    return m_ways->isVisible() && m_ways->closeWays();
+}
+
 void WalkView::showWays(const QString& from, const QString& to) {
     m_ways->showWays(from, to);
 }

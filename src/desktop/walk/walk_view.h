@@ -23,6 +23,8 @@ class WalkView : public QWidget {
     void setTab(int tab) { m_pages->setCurrentIndex(tab); }
     /// Chooses both places.
     void showWays(const QString& from, const QString& to);
+    /// Closes the ways between two places; false where none are shown.
+    bool closeWays();
 
   Q_SIGNALS:
     void said(const QString& sentence, bool isProblem);

@@ -4,6 +4,7 @@
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/range_list.h"
 #include "desktop/widgets/rate_text.h"
+#include "desktop/widgets/theme.h"
 #include "desktop/widgets/tool_button.h"
 
 #include <QCheckBox>
@@ -46,19 +47,30 @@ WaysPage::WaysPage(RouteModel& model, QWidget* parent)
     }
     m_ways = new RangeList;
     m_ways->setObjectName(QStringLiteral("ways"));
-    m_ways->setEmptyText(tr("Click two places in the section, or choose them above: the ways between them "
-                            "come here, best first."));
+    m_ways->setEmptyText(tr("Nothing joins the two yet."));
     auto* from = plainLabel(tr("F&rom"));
     from->setBuddy(m_from);
     auto* to = plainLabel(tr("t&o"));
     to->setBuddy(m_to);
-    auto* places = new QHBoxLayout;
-    places->addWidget(from);
-    places->addWidget(m_from, 1);
-    places->addWidget(to);
-    places->addWidget(m_to, 1);
-    auto* side = new QVBoxLayout;
-    side->addLayout(places);
+    media->addWidget(from);
+    media->addWidget(m_from);
+    media->addWidget(to);
+    media->addWidget(m_to);
+    m_panel = new QWidget;
+    m_panel->setObjectName(QStringLiteral("ways-panel"));
+    m_panel->setFixedWidth(400);
+    auto* side = new QVBoxLayout(m_panel);
+    side->setContentsMargins(8, 0, 0, 0);
+    auto* head = new QHBoxLayout;
+    m_between = plainLabel();
+    m_between->setFont(textFont(11, true));
+    m_between->setWordWrap(true);
+    head->addWidget(m_between, 1);
+    auto* close =
+        tool(QStringLiteral("close-ways"), tr("Close"), tr("Close the ways between the two (Escape)"));
+    head->addWidget(close);
+    connect(close, &QToolButton::clicked, this, &WaysPage::closeWays);
+    side->addLayout(head);
     side->addWidget(m_ways, 1);
     m_keep = tool(QStringLiteral("keep-route"), tr("Make it a route to measure"),
                   tr("Adds the chosen way, as it is installed, to the job's routes"));
@@ -70,8 +82,9 @@ WaysPage::WaysPage(RouteModel& model, QWidget* parent)
     left->addWidget(m_section, 1);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 6, 0, 0);
-    row->addLayout(left, 3);
-    row->addLayout(side, 2);
+    row->addLayout(left, 1);
+    row->addWidget(m_panel);
+    m_panel->hide();
     connect(m_section, &SectionView::placeChosen, this, &WaysPage::choosePlace);
     connect(m_ways, &RangeList::chosen, this, &WaysPage::showWay);
     connect(&m_model, &RouteModel::changed, this, &WaysPage::fillPlaces);
@@ -103,7 +116,11 @@ void WaysPage::fillPlaces() {
 
 void WaysPage::choosePlace(const QString& id) {
     QComboBox* box = m_nextIsSecond ? m_to : m_from;
-    const int index = box->findData(id);
+    int index = box->findData(id);
+    // A box is where its room is.
+    if (const house::Device* device = m_model.job().house().device(id.toStdString());
+        index < 0 && device != nullptr)
+        index = box->findData(QString::fromStdString(device->room));
     if (index < 0) return;
     box->setCurrentIndex(index);
     if (!m_nextIsSecond) m_to->setCurrentIndex(0);
@@ -144,16 +161,32 @@ void WaysPage::findWays() {
         }
     }
     m_ways->setRows(std::move(rows));
+    m_between->setText(tr("%1 to %2").arg(m_from->currentText(), m_to->currentText()));
+    m_panel->setVisible(!from.empty() && !to.empty());
+    m_section->setEmphasis({});
     if (m_found.empty())
         m_model.clearWay();
     else
         showWay(0);
 }
 
+bool WaysPage::closeWays() {
+    if (m_from->currentIndex() <= 0 && m_to->currentIndex() <= 0) return false;
+    m_from->setCurrentIndex(0);
+    m_to->setCurrentIndex(0);
+    m_nextIsSecond = false;
+    findWays();
+    m_section->setFocus();
+    return true;
+}
+
 void WaysPage::showWay(int row) {
     const bool there = row >= 0 && row < static_cast<int>(m_found.size());
     m_keep->setEnabled(there && m_found[static_cast<std::size_t>(row)].kind == capacity::WayKind::existing);
-    if (there) m_model.showWay(m_found[static_cast<std::size_t>(row)]);
+    if (!there) return;
+    m_model.showWay(m_found[static_cast<std::size_t>(row)]);
+    const auto wires = capacity::wiresOf(m_model.job().house(), m_found[static_cast<std::size_t>(row)]);
+    m_section->setEmphasis({wires.begin(), wires.end()});
 }
 
 // An installed way becomes a route of the job.

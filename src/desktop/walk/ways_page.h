@@ -7,6 +7,7 @@
 #include <QWidget>
 
 class QComboBox;
+class QLabel;
 class QToolButton;
 
 namespace metrodos::desktop {
@@ -22,6 +23,8 @@ class WaysPage : public QWidget {
 
     /// Chooses both places.
     void showWays(const QString& from, const QString& to);
+    /// Takes the places and the ways between them away; false where none was chosen.
+    bool closeWays();
     /// Writes the section as .svg or .png; false when that cannot be done.
     [[nodiscard]] bool saveSection(const QString& file);
 
@@ -39,6 +42,8 @@ class WaysPage : public QWidget {
     SectionView* m_section;
     QComboBox* m_from;
     QComboBox* m_to;
+    QWidget* m_panel; ///< the ways between the two; comes with them
+    QLabel* m_between;
     RangeList* m_ways;
     QToolButton* m_keep;
     std::vector<capacity::Way> m_found;

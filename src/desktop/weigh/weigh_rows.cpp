@@ -98,7 +98,7 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
         row.detail = Rows::tr("the service brings less; the way would carry %1 times the need")
                          .arg(QLocale().toString(result->houseHeadroom, 'g', 2));
     else
-        row.detail = Rows::tr("%1 likely enough with everything in use, %2 at the first try")
+        row.detail = Rows::tr("%1 likely enough, %2 at the first try")
                          .arg(percentText(result->soundShare), percentText(result->carriedShare));
     row.isShort = !result->isMet();
     return row;

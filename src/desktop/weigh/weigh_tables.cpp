@@ -92,6 +92,7 @@ void PartsPage::fill() {
         m_table->setItem(r, 4, figure(QString::fromStdString(weigh::amount(prices, p.unitPrice))));
         m_table->setItem(r, 5, figure(QString::fromStdString(weigh::amount(prices, p.total))));
     }
+    m_sum->setWordWrap(true);
     m_sum->setText(tr("Together %1; cable lengths with an allowance of %2.")
                        .arg(QString::fromStdString(weigh::amount(prices, plan->cost)),
                             percentText(m_model.job().catalog().planning.laying.allowance)));

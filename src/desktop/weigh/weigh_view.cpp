@@ -69,8 +69,8 @@ WeighView::WeighView(WeighModel& model)
     , m_prices(new PricesPage(model))
     , m_apply(tool(QStringLiteral("apply-plan"), tr("Fit it  (Ctrl+Enter)"),
                    tr("Puts the plan into the house, with a trial in Measure")))
-    , m_drilling(
-          tool(QStringLiteral("drilling"), tr("&Holes allowed"), tr("Whether new cable may be laid at all")))
+    , m_drilling(tool(QStringLiteral("drilling"), tr("D&rilling allowed"),
+                      tr("Whether new cable may be laid at all")))
     , m_share(new QComboBox)
     , m_atOnce(new QComboBox)
     , m_years(new QComboBox)
@@ -130,6 +130,8 @@ WeighView::WeighView(WeighModel& model)
     buttons->addWidget(m_apply);
     buttons->addWidget(m_drilling);
     buttons->addStretch();
+    column->addLayout(buttons);
+    buttons = new QHBoxLayout; // under it: so they fit beside the pages of the smallest window
     m_share->setObjectName(QStringLiteral("share"));
     m_share->setAccessibleName(tr("How sure a need must be carried"));
     m_share->setToolTip(tr("A need counts as carried when so many houses like this one carry it"));
@@ -155,6 +157,7 @@ WeighView::WeighView(WeighModel& model)
             [this] { m_model.setShare(m_share->currentData().toDouble()); });
     connect(m_years, &QComboBox::activated, this,
             [this] { m_model.setYears(m_years->currentData().toInt()); });
+    buttons->addStretch();
     column->addLayout(buttons);
 
     m_ways->setObjectName(QStringLiteral("weighWays"));
@@ -180,10 +183,10 @@ WeighView::WeighView(WeighModel& model)
         m_pages->addTab(widget, title);
     };
     page(ways, QStringLiteral("ways"), tr("&Ways"));
-    page(m_front, QStringLiteral("front"), tr("Cost and head&room"));
+    page(m_front, QStringLiteral("front"), tr("Head&room"));
     page(m_compare, QStringLiteral("compare"), tr("Co&mpare"));
     page(m_parts, QStringLiteral("parts"), tr("P&arts"));
-    page(m_growth, QStringLiteral("growth"), tr("Rooms and &years"));
+    page(m_growth, QStringLiteral("growth"), tr("&Years"));
     page(m_steps, QStringLiteral("steps"), tr("To &do"));
     page(m_prices, QStringLiteral("prices"), tr("Pric&es"));
     connect(m_pages, &QTabWidget::currentChanged, this, &WeighView::fillPage);
@@ -195,6 +198,8 @@ WeighView::WeighView(WeighModel& model)
     split->setStretchFactor(0, 9);
     split->setStretchFactor(1, 11);
     split->setSizes({486, 700});
+    left->setMinimumWidth(390);
+    m_pages->setMinimumWidth(520);
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(0, 4, 0, 0);
     all->setSpacing(2);

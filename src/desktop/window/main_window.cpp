@@ -16,6 +16,7 @@
 #include "job/starter.h"
 #include "weigh/compare.h"
 
+#include <QAbstractSpinBox>
 #include <QAction>
 #include <QApplication>
 #include <QCloseEvent>
@@ -93,11 +94,14 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         const auto before = static_cast<Stage>(m_stages->currentIndex());
         if (m_job.hasJob() && (before == Stage::weigh || stage == Stage::weigh)) m_saysVerdict = true;
         m_stages->setCurrentIndex(static_cast<int>(stage));
+        m_stripOpen = false;
+        m_sheet->hide();
         sizeStrip(stage);
         showVerdict();
         showPlan();
     });
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
+    m_sheet->hide();
     sizeStrip(m_rail->stage());
     connect(m_walk, &WalkView::said, this, &MainWindow::say);
     connect(m_weigh, &WeighView::said, this, &MainWindow::say);
@@ -106,7 +110,10 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(&m_model, &RouteModel::wayChanged, this, &MainWindow::showJob);
     connect(m_strip, &RouteStrip::removeAsked, m_sheet, &ElementSheet::removeSelected);
     connect(m_strip, &RouteStrip::moveAsked, m_sheet, &ElementSheet::moveSelected);
-    connect(m_strip, &RouteStrip::insertAsked, m_sheet, &ElementSheet::offerInsert);
+    connect(m_strip, &RouteStrip::insertAsked, this, [this] {
+        m_sheet->show();
+        m_sheet->offerInsert();
+    });
     connect(m_measure, &MeasureView::runAsked, this, &MainWindow::toggleRun);
     connect(m_measure, &MeasureView::said, this, &MainWindow::say);
     connect(m_pages, &MeasurePages::toggleAsked, this, &MainWindow::toggleRun);
@@ -117,18 +124,48 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(&m_model, &RouteModel::diagnosed, this, &MainWindow::showVerdict);
     connect(&m_job, &JobModel::problem, this, [this](const QString& text) { say(text, true); });
     connect(m_strip, &RouteStrip::elementPressed, m_sheet, &QWidget::show);
+    connect(m_strip, &RouteStrip::openAsked, this, &MainWindow::turnStrip);
     connectRuns();
     qApp->installEventFilter(this);
     showJob();
     m_strip->setFocus();
 }
 
-// The house and the figures of a run need the height more than the route does.
+// The house, its plans and the figures of a run need the height more than the route does: where the work is
+// about the whole house the strip is a line that opens on demand. The sheet of an element comes when one is
+// chosen.
 void MainWindow::sizeStrip(Stage stage) {
-    m_strip->setMaximumHeight(stage == Stage::trace ? QWIDGETSIZE_MAX : lowStrip);
-    m_strip->setMinimumHeight(stage == Stage::trace ? 0 : lowStrip);
-    // Plans are about the whole house: the sheet of an element comes when one is chosen.
-    m_sheet->setVisible(stage != Stage::weigh);
+    const bool isSlim = (stage == Stage::walk || stage == Stage::weigh) && !m_stripOpen;
+    m_strip->setSlim(isSlim);
+    const bool isTall = stage == Stage::trace || isSlim; // as tall as it wants
+    m_strip->setMaximumHeight(isTall ? QWIDGETSIZE_MAX : lowStrip);
+    m_strip->setMinimumHeight(isTall ? 0 : lowStrip);
+}
+
+void MainWindow::turnStrip() {
+    m_stripOpen = !m_stripOpen;
+    if (!m_stripOpen) m_sheet->hide();
+    sizeStrip(m_rail->stage());
+}
+
+// Out of a field, then the sheet, then the opened strip goes, then the test that was set up.
+void MainWindow::stepBack() {
+    auto* focus = QApplication::focusWidget();
+    const bool inField = qobject_cast<QLineEdit*>(focus) != nullptr ||
+                         qobject_cast<QTextEdit*>(focus) != nullptr ||
+                         qobject_cast<QAbstractSpinBox*>(focus) != nullptr;
+    if (inField) {
+        m_strip->setFocus();
+    } else if (m_sheet->isVisible()) {
+        m_sheet->hide();
+        m_strip->setFocus();
+    } else if (m_rail->stage() == Stage::walk && m_walk->closeWays()) {
+        return;
+    } else if (!m_strip->isSlim() && (m_rail->stage() == Stage::walk || m_rail->stage() == Stage::weigh)) {
+        turnStrip();
+    } else {
+        m_measure->dropPrepared();
+    }
 }
 
 QAction* MainWindow::action(const QString& name, const QString& iconName, const QString& text,
@@ -182,10 +219,16 @@ void MainWindow::buildTools() {
     next->setShortcut(QKeySequence(Qt::Key_N));
     addAction(next);
     connect(next, &QAction::triggered, this, &MainWindow::takeNextTest);
-    auto* drop = new QAction(tr("Do not make the prepared test"), this);
-    drop->setShortcut(QKeySequence(Qt::Key_Escape));
-    addAction(drop);
-    connect(drop, &QAction::triggered, this, [this] { m_measure->dropPrepared(); });
+    auto* back = new QAction(tr("Back"), this);
+    back->setShortcut(QKeySequence(Qt::Key_Escape));
+    addAction(back);
+    connect(back, &QAction::triggered, this, &MainWindow::stepBack);
+    auto* strip = new QAction(tr("Open or close the route strip"), this);
+    strip->setShortcut(QKeySequence(Qt::CTRL | Qt::Key_R));
+    addAction(strip);
+    connect(strip, &QAction::triggered, this, [this] {
+        if (m_rail->stage() == Stage::walk || m_rail->stage() == Stage::weigh) turnStrip();
+    });
     auto* decline = new QAction(tr("Have another test suggested"), this);
     decline->setShortcut(QKeySequence(Qt::SHIFT | Qt::Key_N));
     addAction(decline);
@@ -444,6 +487,11 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
             toggleRun();
             return true;
         }
+        // What was typed into the sheet is taken over; the keys are the window's again.
+        if (ours && key != nullptr && (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) &&
+            qobject_cast<const QLineEdit*>(widget) != nullptr && m_sheet->isAncestorOf(widget))
+            QMetaObject::invokeMethod(
+                m_strip, [this] { m_strip->setFocus(); }, Qt::QueuedConnection);
     }
     return QMainWindow::eventFilter(watched, event);
 }

@@ -55,6 +55,8 @@ class MainWindow : public QMainWindow {
     void buildTools();
     void connectRuns();
     void sizeStrip(Stage stage);
+    void turnStrip();
+    void stepBack();
     void showJob();
     void noteReadings();
     void say(const QString& sentence, bool isProblem);
@@ -80,6 +82,7 @@ class MainWindow : public QMainWindow {
     QComboBox* m_routes;
     QLabel* m_title;
     QLabel* m_status;
+    bool m_stripOpen = false;  ///< where it is a line otherwise
     bool m_saysVerdict = true; ///< the status line is the verdict's
     Rail* m_rail;
     RouteStrip* m_strip;

@@ -1,0 +1,238 @@
+// The frame of the window: room for the work, keys that lead back, and nothing cut at the sizes that it is
+// made for.
+#include "desktop/model/pages.h"
+#include "desktop/route/route_strip.h"
+#include "desktop/walk/section_view.h"
+#include "support/tested_window.h"
+
+#include <QCheckBox>
+#include <QLineEdit>
+#include <QScrollArea>
+#include <QTabBar>
+#include <QToolButton>
+
+using namespace metrodos;
+using namespace metrodos::desktop;
+
+namespace {
+
+struct FrameWindow : testing::TestedWindow {
+    explicit FrameWindow(Stage stage) {
+        create(testing::demoHouse());
+        open(stage);
+        settle();
+    }
+    RouteStrip* strip() { return child<RouteStrip>("routeStrip"); }
+    QWidget* sheet() {
+        return child<QLabel>("ceiling")->parentWidget()->parentWidget()->parentWidget()->parentWidget();
+    }
+    void key(int k, Qt::KeyboardModifiers m = Qt::NoModifier) {
+        QWidget* to = QApplication::focusWidget();
+        QTest::keyClick(to == nullptr ? &window : to, static_cast<Qt::Key>(k), m);
+        QCoreApplication::processEvents();
+    }
+};
+
+// What of a widget's text does not fit into it; empty: all does.
+QString cutOff(const QWidget* widget) {
+    constexpr int slack = 1;
+    const auto tooSmall = [&](int needed, int has, const QString& text) {
+        return needed > has + slack ? QStringLiteral("“%1” needs %2 of %3").arg(text).arg(needed).arg(has)
+                                    : QString();
+    };
+    if (const auto* label = qobject_cast<const QLabel*>(widget)) {
+        if (label->text().isEmpty()) return {};
+        if (label->wordWrap())
+            return tooSmall(label->heightForWidth(label->width()), label->height(), label->text());
+        return tooSmall(label->sizeHint().width(), label->width(), label->text());
+    }
+    if (const auto* button = qobject_cast<const QAbstractButton*>(widget))
+        return button->text().isEmpty()
+                   ? QString()
+                   : tooSmall(button->minimumSizeHint().width(), button->width(), button->text());
+    if (const auto* tabs = qobject_cast<const QTabBar*>(widget))
+        return tabs->count() == 0 ? QString()
+                                  : tooSmall(tabs->tabRect(tabs->count() - 1).right(), tabs->width(),
+                                             tabs->tabText(tabs->count() - 1));
+    return {};
+}
+
+// Controls beside each other in one parent that lie over each other.
+QString overlap(const QWidget* parent) {
+    QList<QWidget*> controls;
+    for (QObject* child : parent->children())
+        if (auto* w = qobject_cast<QWidget*>(child);
+            w != nullptr && w->isVisible() && !w->isWindow() &&
+            (qobject_cast<QAbstractButton*>(w) != nullptr || qobject_cast<QLabel*>(w) != nullptr ||
+             qobject_cast<QLineEdit*>(w) != nullptr || qobject_cast<QComboBox*>(w) != nullptr))
+            controls << w;
+    for (int i = 0; i < controls.size(); ++i)
+        for (int k = i + 1; k < controls.size(); ++k)
+            if (controls[i]
+                    ->geometry()
+                    .adjusted(1, 1, -1, -1)
+                    .intersects(controls[k]->geometry().adjusted(1, 1, -1, -1)))
+                return controls[i]->objectName() + QStringLiteral(" lies over ") + controls[k]->objectName();
+    return {};
+}
+
+} // namespace
+
+class TestFrame : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir m_home;
+
+  private slots:
+    void initTestCase() { testing::prepareWindows(m_home); }
+
+    // Where the work is about the whole house the route is one line, which opens and closes by key and click.
+    void theStripIsALineWhereTheHouseIsTheWork() {
+        FrameWindow w(Stage::walk);
+        for (const Stage stage : {Stage::walk, Stage::weigh}) {
+            w.window.setStage(stage);
+            QVERIFY(w.settle());
+            QVERIFY(w.strip()->isSlim() && w.strip()->height() < 50);
+            QVERIFY2(w.strip()->verdict().contains("front USB socket, 315 Mbit/s (77 %)"),
+                     qPrintable(w.strip()->verdict()));
+            w.key(Qt::Key_R, Qt::ControlModifier);
+            QVERIFY(!w.strip()->isSlim() && w.strip()->height() > 150);
+            w.strip()->setFocus();
+            w.key(Qt::Key_Escape);
+            QVERIFY(w.strip()->isSlim());
+            w.strip()->setFocus();
+            w.key(Qt::Key_Return);
+            QVERIFY(!w.strip()->isSlim());
+            w.key(Qt::Key_Escape);
+            QTest::mouseClick(w.strip(), Qt::LeftButton, {}, {60, 12});
+            QVERIFY(!w.strip()->isSlim());
+        }
+        for (const Stage stage : {Stage::measure, Stage::trace}) {
+            w.window.setStage(stage);
+            QVERIFY(!w.strip()->isSlim());
+            w.key(Qt::Key_R, Qt::ControlModifier);
+            QVERIFY(!w.strip()->isSlim());
+        }
+        // One figure: what the line says is what the sentence says.
+        w.window.setStage(Stage::measure);
+        QVERIFY2(w.status().contains("315 Mbit/s"), qPrintable(w.status()));
+    }
+    // It comes with a choice and goes with Escape, or with the stage.
+    void theSheetComesWithAChoice() {
+        FrameWindow w(Stage::measure);
+        QVERIFY(!w.sheet()->isVisible());
+        w.strip()->setFocus();
+        w.key(Qt::Key_Left);
+        QVERIFY(w.sheet()->isVisible());
+        w.key(Qt::Key_Escape);
+        QVERIFY(!w.sheet()->isVisible());
+        QVERIFY(w.strip()->hasFocus());
+        QTest::mouseClick(w.strip(), Qt::LeftButton, {}, {300, 60});
+        QVERIFY(w.sheet()->isVisible());
+        w.window.setStage(Stage::trace);
+        QVERIFY(!w.sheet()->isVisible());
+    }
+    // Out of a field by Escape or Enter, and Space is the window's again.
+    void aFieldIsLeftByEscapeAndEnter() {
+        FrameWindow w(Stage::measure);
+        w.strip()->setFocus();
+        w.key(Qt::Key_Left);
+        auto* label = w.child<QLineEdit>("label");
+        label->setFocus();
+        w.key(Qt::Key_Escape);
+        QVERIFY(w.strip()->hasFocus() && w.sheet()->isVisible()); // first the field, then the sheet
+        label->setFocus();
+        label->selectAll();
+        QTest::keyClicks(label, "other name");
+        w.key(Qt::Key_Return);
+        QTRY_VERIFY(w.strip()->hasFocus());
+        w.key(Qt::Key_Space);
+        QTRY_VERIFY2(w.status().contains("no address") || w.status().contains("run"), qPrintable(w.status()));
+        QCOMPARE(label->text(), QString("other name")); // no blank was typed
+    }
+    // The section has the whole page; the ways between two places come beside it and go again.
+    void theSectionIsThePage() {
+        FrameWindow w(Stage::walk);
+        w.strip()->setFocus();
+        auto* section = w.child<SectionView>("section");
+        QVERIFY(section->width() > 1100);
+        QVERIFY(section->showsNames());
+        auto* panel = w.child<QWidget>("ways-panel");
+        QVERIFY(!panel->isVisible());
+        // By keyboard: to a thing and Enter, and to another.
+        section->setFocus();
+        w.key(Qt::Key_Period);
+        QVERIFY(!section->current().isEmpty());
+        const QString first = section->current();
+        w.key(Qt::Key_Return);
+        QVERIFY(!panel->isVisible());
+        w.key(Qt::Key_Comma);
+        QVERIFY(section->current() != first);
+        w.key(Qt::Key_Return);
+        QTRY_VERIFY(panel->isVisible());
+        QVERIFY(section->width() < 900);
+        w.key(Qt::Key_Escape);
+        QTRY_VERIFY(!panel->isVisible());
+        QVERIFY(section->width() > 1100);
+    }
+    void theChosenWayStandsOutInTheSection() {
+        FrameWindow w(Stage::walk);
+        w.window.showWays("hall", "loft");
+        QVERIFY(w.settle());
+        auto* section = w.child<SectionView>("section");
+        const auto drawn = report::drawSection(testing::demoHouse());
+        const auto isFaded = [&](const char* id) {
+            for (const auto& wire : drawn.wires)
+                if (wire.id == id) return section->isFaded(wire);
+            qFatal("no such wire");
+        };
+        // Over the coax from the hall to the loft: its runs stand out, the duct run to the dome fades.
+        int full = 0;
+        for (const auto& wire : drawn.wires)
+            if (!section->isFaded(wire)) ++full;
+        QVERIFY(full > 0 && full < static_cast<int>(drawn.wires.size()) / 2);
+        QVERIFY(isFaded("dome-run"));
+        w.key(Qt::Key_Escape);
+        QVERIFY(!section->isFaded(drawn.wires.front()));
+    }
+    void nothingIsCutAtTheSizesItIsMadeFor_data() {
+        QTest::addColumn<QSize>("size");
+        QTest::newRow("1280x800") << QSize(1280, 800);
+        QTest::newRow("1024x700") << QSize(1024, 700);
+    }
+    void nothingIsCutAtTheSizesItIsMadeFor() {
+        QFETCH(QSize, size);
+        FrameWindow w(Stage::walk);
+        w.window.resize(size);
+        QStringList faults;
+        const auto look = [&](const QString& page) {
+            w.settle();
+            QTest::qWait(0);
+            const QSize now = w.window.size();
+            if (now.width() > size.width() || now.height() > size.height())
+                faults
+                    << page +
+                           QStringLiteral(": the window grows to %1x%2").arg(now.width()).arg(now.height());
+            for (QWidget* widget : w.window.findChildren<QWidget*>()) {
+                if (!widget->isVisible()) continue;
+                if (const QString fault = cutOff(widget); !fault.isEmpty()) faults << page + ": " + fault;
+                if (const QString fault = overlap(widget); !fault.isEmpty()) faults << page + ": " + fault;
+                if (auto* area = qobject_cast<QScrollArea*>(widget);
+                    area != nullptr && area->widget() != nullptr &&
+                    area->widget()->minimumSizeHint().width() > area->viewport()->width() + 1)
+                    faults << page + ": a part is wider than its place";
+            }
+        };
+        for (const PageName& page : pages) {
+            w.window.setStage(page.stage);
+            w.window.setPage(page.page);
+            look(QString::fromLatin1(page.name.data(), static_cast<int>(page.name.size())));
+        }
+        w.window.setStage(Stage::trace);
+        look("trace");
+        QVERIFY2(faults.isEmpty(), qPrintable(faults.join('\n')));
+    }
+};
+
+QTEST_MAIN(TestFrame)
+#include "test_frame.moc"
