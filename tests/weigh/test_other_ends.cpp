@@ -75,6 +75,18 @@ house::House joinedOverMains() {
     return out;
 }
 
+// A jack in the hall and in the first room, and 12 m of coax between them.
+void joinByCoax(house::House& h) {
+    h.jacks = {{"hall-coax", "Hall coax", "hall", house::JackKind::coax},
+               {"room-coax", "Room coax", "room-1", house::JackKind::coax}};
+    house::Connection run;
+    run.id = run.label = "run";
+    run.medium = house::Medium::coax;
+    run.length = quantity::Length::metres(12);
+    run.ends = {{"hall-coax", ""}, {"room-coax", ""}};
+    h.connections.push_back(run);
+}
+
 std::string stepsOf(const house::House& h, const Plan& plan) {
     std::string all;
     const AppliedPlan made = applyPlan(h, classes(), optionsFor(h), plan).value();
@@ -485,14 +497,7 @@ class TestOtherEnds : public QObject {
         house::House h = servedHouse(900, 300, 1, "6 4K streams");
         h.connections.clear();
         h.spots[0].pin = "coax:coax-1000";
-        h.jacks = {{"hall-coax", "Hall coax", "hall", house::JackKind::coax},
-                   {"room-coax", "Room coax", "room-1", house::JackKind::coax}};
-        house::Connection run;
-        run.id = run.label = "run";
-        run.medium = house::Medium::coax;
-        run.length = quantity::Length::metres(12);
-        run.ends = {{"hall-coax", ""}, {"room-coax", ""}};
-        h.connections.push_back(run);
+        joinByCoax(h);
         QCOMPARE(count(planFor(h), "coax-1000"), 2.0);
         house::Device& router = h.devices.front();
         router.deviceClass = "router-1g-coax-1000";
@@ -519,14 +524,7 @@ class TestOtherEnds : public QObject {
     // filter is bought for it.
     void theOtherFamilyOnCoaxNeedsACoaxOfItsOwn() {
         house::House h = servedHouse(900, 300, 1, "6 4K streams");
-        h.jacks = {{"hall-coax", "Hall coax", "hall", house::JackKind::coax},
-                   {"room-coax", "Room coax", "room-1", house::JackKind::coax}};
-        house::Connection run;
-        run.id = run.label = "run";
-        run.medium = house::Medium::coax;
-        run.length = quantity::Length::metres(12);
-        run.ends = {{"hall-coax", ""}, {"room-coax", ""}};
-        h.connections.push_back(run);
+        joinByCoax(h);
         const auto isOffered = [&] {
             const Options options = optionsFor(h);
             return std::any_of(options.spots[0].ways.begin(), options.spots[0].ways.end(),

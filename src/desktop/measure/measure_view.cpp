@@ -61,7 +61,7 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     auto* controls = new QHBoxLayout;
     m_run = new QPushButton;
     m_run->setObjectName(QStringLiteral("run"));
-    m_run->setIcon(icon(QStringLiteral("play")));
+    showIcon(m_run, QStringLiteral("play"));
     m_run->setText(tr("Run  (Space)"));
     m_run->setFocusPolicy(Qt::TabFocus);
     m_progress = plainLabel();
@@ -194,7 +194,7 @@ void MeasureView::setMachineRemarks(const QStringList& sentences) {
 
 void MeasureView::showStarting() {
     m_running = true;
-    m_run->setIcon(icon(QStringLiteral("square")));
+    showIcon(m_run, QStringLiteral("square"));
     m_run->setText(tr("Stop  (Space)"));
     // What was asked for cannot be changed now; its place is for how far it is.
     m_fields->hide();
@@ -256,7 +256,7 @@ void MeasureView::showEnded() {
     m_trial->setEnabled(true);
     m_prepared->setEnabled(true);
     m_trial->buttons()->setEnabled(true);
-    m_run->setIcon(icon(QStringLiteral("play")));
+    showIcon(m_run, QStringLiteral("play"));
     m_run->setText(tr("Run  (Space)"));
     m_progress->hide();
     showFields();
@@ -272,7 +272,6 @@ QString MeasureView::partText(const house::Id& element) const {
 
 void MeasureView::restyle() {
     m_plot->restyle();
-    m_run->setIcon(icon(m_running ? QStringLiteral("square") : QStringLiteral("play")));
 }
 
 void MeasureView::fillRuns() {

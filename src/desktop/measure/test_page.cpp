@@ -86,7 +86,7 @@ TestPage::TestPage(RouteModel& model, AccessTo access, const QString& kind, cons
     top->addWidget(m_kept);
     auto* remove =
         tool(kind + QStringLiteral("-remove"), tr("Remove"), tr("Remove this report from the job"));
-    remove->setIcon(icon(QStringLiteral("trash-2")));
+    showIcon(remove, QStringLiteral("trash-2"));
     top->addWidget(remove);
     layout->addLayout(top);
     m_headline = plainLabel();
@@ -144,7 +144,7 @@ void TestPage::addField(const QString& label, QWidget* field) {
 }
 
 void TestPage::setRunning(bool running, const QString& words) {
-    m_run->setIcon(icon(running ? QStringLiteral("square") : QStringLiteral("play")));
+    showIcon(m_run, running ? QStringLiteral("square") : QStringLiteral("play"));
     m_run->setText(running ? tr("Stop  (Space)") : tr("Run  (Space)"));
     m_fields->setVisible(!running);
     m_kept->setEnabled(!running);

@@ -7,7 +7,7 @@
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 #include "fit/cautions.h"
-#include "quantity/format.h"
+#include "weigh/compare.h"
 
 #include <QEvent>
 #include <QHBoxLayout>
@@ -60,7 +60,7 @@ QString watchFor(ElementKind kind) {
 
 QToolButton* button(const QString& iconName, const QString& text, const QString& tip) {
     auto* b = new QToolButton;
-    b->setIcon(icon(iconName));
+    showIcon(b, iconName);
     b->setText(text);
     b->setToolTip(tip);
     b->setAccessibleName(tip);
@@ -207,20 +207,21 @@ void ElementSheet::showElement() {
 }
 
 QString ElementSheet::priceText(const capacity::ElementPrediction& e) const {
+    const weigh::Prices prices(m_model.job().catalog(), m_model.job().priceBook());
+    const auto amount = [&](quantity::Money money) {
+        return QString::fromStdString(weigh::amount(prices, money));
+    };
     if (const house::Connection* c = m_model.shownHouse().connection(e.element.connection); c != nullptr) {
         const catalog::CableCategory* cable = m_model.job().catalog().cable(c->cableClass);
         if (cable == nullptr || !c->length) return {};
         return tr("Guide price: %1 a metre, %2 for this run.")
-            .arg(QString::fromStdString(quantity::plain(cable->pricePerMetre)),
-                 QString::fromStdString(quantity::plain(cable->pricePerMetre * c->length->inMetres())));
+            .arg(amount(cable->pricePerMetre), amount(cable->pricePerMetre * c->length->inMetres()));
     }
     if (e.element.kind == ElementKind::port) return {};
     const house::Device* device = m_model.shownHouse().device(e.element.device);
     const catalog::DeviceClass* box =
         device != nullptr ? m_model.job().catalog().device(device->deviceClass) : nullptr;
-    return box != nullptr
-               ? tr("Guide price: %1 each.").arg(QString::fromStdString(quantity::plain(box->price)))
-               : QString();
+    return box != nullptr ? tr("Guide price: %1 each.").arg(amount(box->price)) : QString();
 }
 
 void ElementSheet::removeSelected() {

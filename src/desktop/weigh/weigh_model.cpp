@@ -5,6 +5,8 @@
 #include "job/price_book_csv.h"
 #include "weigh/apply_plan.h"
 
+#include <QLocale>
+
 namespace metrodos::desktop {
 
 std::filesystem::path pricesFile() {
@@ -38,9 +40,13 @@ WeighModel::WeighModel(RouteModel& route, std::filesystem::path prices, QObject*
                   this, [this, number, a = std::move(answer)]() mutable { take(number, std::move(a)); },
                   Qt::QueuedConnection);
           }) {
-    if (auto book = job::loadPriceBook(m_pricesFile, m_job.catalog()))
+    if (auto book = job::loadPriceBook(m_pricesFile, m_job.catalog())) {
+        // Amounts are the user's own; only where nobody has said in what is it that of the locale.
+        if (const QString own = QLocale().currencySymbol();
+            book->currency == weigh::PriceBook().currency && !own.isEmpty())
+            book->currency = own.toStdString();
         m_job.setPriceBook(std::move(*book));
-    else
+    } else
         m_problem = QString::fromStdString(book.error().sentence());
     connect(&m_job, &JobModel::changed, this, [this] {
         m_dirty = true;

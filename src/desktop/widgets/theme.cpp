@@ -1,5 +1,7 @@
 #include "desktop/widgets/theme.h"
 
+#include <QAbstractButton>
+#include <QAction>
 #include <QApplication>
 #include <QFile>
 #include <QFontDatabase>
@@ -138,6 +140,28 @@ QIcon icon(const QString& name) {
         out.addPixmap(pixmap, mode);
     }
     return out;
+}
+
+namespace {
+constexpr const char* iconProperty = "iconName";
+} // namespace
+
+void showIcon(QAbstractButton* button, const QString& name) {
+    button->setProperty(iconProperty, name);
+    button->setIcon(icon(name));
+}
+
+void showIcon(QAction* action, const QString& name) {
+    action->setProperty(iconProperty, name);
+    action->setIcon(icon(name));
+}
+
+void renewIcons(QWidget* window) {
+    const auto named = [](const QObject* object) { return object->property(iconProperty).toString(); };
+    for (auto* button : window->findChildren<QAbstractButton*>())
+        if (const QString name = named(button); !name.isEmpty()) button->setIcon(icon(name));
+    for (auto* action : window->findChildren<QAction*>())
+        if (const QString name = named(action); !name.isEmpty()) action->setIcon(icon(name));
 }
 
 double contrast(const QColor& a, const QColor& b) {

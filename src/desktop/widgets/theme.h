@@ -7,6 +7,10 @@
 
 class QApplication;
 
+class QAbstractButton;
+class QAction;
+class QWidget;
+
 namespace metrodos::desktop {
 
 /// Text on `ground` or `panel` has a contrast of at least 4.5:1 in both schemes.
@@ -38,6 +42,12 @@ void applyTheme(QApplication& application, const Theme& theme);
 [[nodiscard]] QFont codeFont(double points, bool bold = false);
 /// An icon of the set in assets/icons, in the colour of ink.
 [[nodiscard]] QIcon icon(const QString& name);
+
+/// Gives a button or an action an icon of the set that follows the scheme.
+void showIcon(QAbstractButton* button, const QString& name);
+void showIcon(QAction* action, const QString& name);
+/// Draws the icons that were given so anew, in the colours of the scheme that is set now.
+void renewIcons(QWidget* window);
 
 /// The contrast ratio of two colours (WCAG 2.1, 1.4.3).
 [[nodiscard]] double contrast(const QColor& a, const QColor& b);

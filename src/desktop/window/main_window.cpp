@@ -11,6 +11,7 @@
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/window/keys_panel.h"
 #include "house/findings.h"
 #include "job/open.h"
 #include "job/starter.h"
@@ -45,6 +46,7 @@ constexpr int lowStrip = 178;
 MainWindow::MainWindow(catalog::Catalog catalog)
     : m_job(std::move(catalog)) {
     setObjectName(QStringLiteral("window"));
+    m_keys = new KeysPanel(this);
     buildTools();
     m_rail = new Rail;
     m_strip = new RouteStrip(m_model);
@@ -96,6 +98,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         m_stages->setCurrentIndex(static_cast<int>(stage));
         m_stripOpen = false;
         m_sheet->hide();
+        if (m_keys->isVisible()) m_keys->showKeys(stage);
         sizeStrip(stage);
         showVerdict();
         showPlan();
@@ -170,7 +173,8 @@ void MainWindow::stepBack() {
 
 QAction* MainWindow::action(const QString& name, const QString& iconName, const QString& text,
                             const QKeySequence& key) {
-    auto* a = new QAction(icon(iconName), text, this);
+    auto* a = new QAction(text, this);
+    showIcon(a, iconName);
     a->setObjectName(name);
     a->setShortcut(key);
     a->setToolTip(text + QStringLiteral(" (") + key.toString(QKeySequence::NativeText) + QLatin1Char(')'));
@@ -223,6 +227,13 @@ void MainWindow::buildTools() {
     back->setShortcut(QKeySequence(Qt::Key_Escape));
     addAction(back);
     connect(back, &QAction::triggered, this, &MainWindow::stepBack);
+    auto* keys = new QAction(tr("Keys"), this);
+    keys->setShortcut(QKeySequence(Qt::Key_F1));
+    addAction(keys);
+    connect(keys, &QAction::triggered, this, [this] {
+        m_keys->setVisible(!m_keys->isVisible());
+        if (m_keys->isVisible()) m_keys->showKeys(m_rail->stage());
+    });
     auto* strip = new QAction(tr("Open or close the route strip"), this);
     strip->setShortcut(QKeySequence(Qt::CTRL | Qt::Key_R));
     addAction(strip);
@@ -465,10 +476,8 @@ void MainWindow::newJob() {
 void MainWindow::switchScheme(bool dark) {
     applyTheme(*qApp, dark ? darkTheme() : lightTheme());
     QSettings().setValue(QStringLiteral("dark"), dark);
-    m_scheme->setIcon(icon(dark ? QStringLiteral("sun") : QStringLiteral("moon")));
-    for (const auto& [name, file] : {std::pair("undo", "undo-2"), std::pair("redo", "redo-2"),
-                                     std::pair("open", "folder-open"), std::pair("new", "plus")})
-        if (auto* a = findChild<QAction*>(QLatin1String(name))) a->setIcon(icon(QLatin1String(file)));
+    showIcon(m_scheme, dark ? QStringLiteral("sun") : QStringLiteral("moon"));
+    renewIcons(this);
     m_measure->restyle();
     m_trace->restyle();
     m_weigh->restyle();

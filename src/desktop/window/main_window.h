@@ -22,6 +22,7 @@ class RouteStrip;
 class TraceView;
 class WalkView;
 class WeighModel;
+class KeysPanel;
 class WeighView;
 
 class MainWindow : public QMainWindow {
@@ -94,6 +95,7 @@ class MainWindow : public QMainWindow {
     WeighModel* m_weighing;
     WeighView* m_weigh;
     ElementSheet* m_sheet;
+    KeysPanel* m_keys;
     QAction* m_undo;
     QAction* m_redo;
     QAction* m_scheme;

@@ -6,6 +6,7 @@
 #include "support/tested_window.h"
 
 #include <QCheckBox>
+#include <QImage>
 #include <QLineEdit>
 #include <QScrollArea>
 #include <QTabBar>
@@ -194,6 +195,72 @@ class TestFrame : public QObject {
         QVERIFY(isFaded("dome-run"));
         w.key(Qt::Key_Escape);
         QVERIFY(!section->isFaded(drawn.wires.front()));
+    }
+    // No icon stays behind in the colours of the other scheme.
+    void everyIconFollowsTheScheme() {
+        FrameWindow w(Stage::measure);
+        w.strip()->setFocus();
+        w.key(Qt::Key_Left); // the sheet has buttons of its own
+        const auto inkOf = [](const QIcon& icon) {
+            const QImage image = icon.pixmap(32, 32).toImage();
+            int light = 0;
+            int dark = 0;
+            for (int y = 0; y < image.height(); ++y)
+                for (int x = 0; x < image.width(); ++x)
+                    if (const QColor c = image.pixelColor(x, y); c.alpha() > 200)
+                        ++(c.lightness() > 128 ? light : dark);
+            return light > dark;
+        };
+        const auto look = [&](bool lightInk) {
+            int seen = 0;
+            for (auto* button : w.window.findChildren<QAbstractButton*>())
+                if (!button->icon().isNull() && button->isEnabled() && button->isVisible()) {
+                    ++seen;
+                    QVERIFY2(inkOf(button->icon()) == lightInk,
+                             qPrintable(button->objectName() + button->text()));
+                }
+            QVERIFY(seen >= 8);
+        };
+        look(false);
+        w.key(Qt::Key_D, Qt::ControlModifier);
+        look(true);
+        w.key(Qt::Key_D, Qt::ControlModifier);
+        look(false);
+    }
+    // Those of the page that is shown, and those that always hold; it goes by the same key or Escape.
+    void theKeysOfThePageAreOneKeyAway() {
+        FrameWindow w(Stage::walk);
+        w.strip()->setFocus();
+        const auto text = [&] {
+            QStringList all;
+            for (const auto* label : w.child<QWidget>("keys")->findChildren<QLabel*>())
+                all << label->text();
+            return all.join('\n');
+        };
+        w.key(Qt::Key_F1);
+        auto* keys = w.child<QWidget>("keys");
+        QVERIFY(keys->isVisible());
+        QVERIFY2(text().contains("Ctrl+R") && text().contains("from thing to thing"), qPrintable(text()));
+        QVERIFY(!text().contains("suggested test"));
+        QTest::keyClick(keys, Qt::Key_Escape);
+        QVERIFY(!keys->isVisible());
+        w.window.setStage(Stage::trace);
+        w.strip()->setFocus();
+        w.key(Qt::Key_F1);
+        QVERIFY2(text().contains("suggested test"), qPrintable(text()));
+        w.window.setStage(Stage::measure); // it follows
+        QVERIFY2(text().contains("start or stop"), qPrintable(text()));
+        QTest::keyClick(keys, Qt::Key_F1);
+        QVERIFY(!keys->isVisible());
+    }
+    void amountsHaveTheCurrencyOfTheLocale() {
+        QLocale::setDefault(QLocale(QLocale::English, QLocale::UnitedKingdom));
+        {
+            FrameWindow w(Stage::weigh);
+            QTRY_VERIFY2(w.child<QLabel>("planHeadline")->text().startsWith(QString::fromUtf8("£ ")),
+                         qPrintable(w.child<QLabel>("planHeadline")->text()));
+        }
+        QLocale::setDefault(QLocale::c());
     }
     void nothingIsCutAtTheSizesItIsMadeFor_data() {
         QTest::addColumn<QSize>("size");

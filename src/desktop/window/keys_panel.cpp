@@ -1,0 +1,100 @@
+#include "desktop/window/keys_panel.h"
+
+#include "desktop/widgets/plain_text.h"
+#include "desktop/widgets/theme.h"
+
+#include <QGridLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QVBoxLayout>
+#include <utility>
+#include <vector>
+
+namespace metrodos::desktop {
+namespace {
+
+using Keys = std::vector<std::pair<QString, QString>>;
+
+Keys ofStage(Stage stage) {
+    switch (stage) {
+    case Stage::walk:
+        return {{KeysPanel::tr("Enter"), KeysPanel::tr("take the line that was typed; Tab completes it")},
+                {KeysPanel::tr("Ctrl+R"), KeysPanel::tr("open or close the route strip")},
+                {KeysPanel::tr(", and ."),
+                 KeysPanel::tr("in the section: from thing to thing; Enter chooses it")},
+                {KeysPanel::tr("+, −, 0"), KeysPanel::tr("in the section: nearer, farther, all of it")},
+                {KeysPanel::tr("arrows"), KeysPanel::tr("in the section: move it")}};
+    case Stage::weigh:
+        return {{KeysPanel::tr("Ctrl+Enter"), KeysPanel::tr("fit the plan into the house")},
+                {KeysPanel::tr("P"), KeysPanel::tr("pin the chosen way, or take the pin away")},
+                {KeysPanel::tr("Ctrl+R"), KeysPanel::tr("open or close the route strip")}};
+    case Stage::measure:
+        return {
+            {KeysPanel::tr("Space"), KeysPanel::tr("start or stop a run or a test")},
+            {KeysPanel::tr("N"), KeysPanel::tr("set up the suggested test")},
+            {KeysPanel::tr("O"), KeysPanel::tr("whether other people use the network")},
+            {KeysPanel::tr("arrows, Enter"), KeysPanel::tr("in Every pair: choose pairs to run at once")}};
+    case Stage::trace:
+        return {{KeysPanel::tr("N"), KeysPanel::tr("take the suggested test")},
+                {KeysPanel::tr("Shift+N"), KeysPanel::tr("it cannot be made: have another suggested")},
+                {KeysPanel::tr("Space"), KeysPanel::tr("start or stop a run")}};
+    }
+    return {};
+}
+
+Keys everywhere() {
+    return {{KeysPanel::tr("Ctrl+1 … Ctrl+4"), KeysPanel::tr("Walk, Weigh, Measure, Trace")},
+            {KeysPanel::tr("← and →"), KeysPanel::tr("in the strip: choose an element and open its sheet")},
+            {KeysPanel::tr("Insert, Delete"), KeysPanel::tr("in the strip: put a box in, take one out")},
+            {KeysPanel::tr("Alt+← and Alt+→"), KeysPanel::tr("in the strip: move the box")},
+            {KeysPanel::tr("Esc"), KeysPanel::tr("out of a field, a panel, the sheet")},
+            {KeysPanel::tr("Ctrl+Z, Ctrl+Shift+Z"), KeysPanel::tr("undo, redo")},
+            {KeysPanel::tr("Ctrl+N, Ctrl+O"), KeysPanel::tr("new job, open a job")},
+            {KeysPanel::tr("Ctrl+D"), KeysPanel::tr("dark or light")},
+            {KeysPanel::tr("F1"), KeysPanel::tr("these keys")}};
+}
+
+} // namespace
+
+KeysPanel::KeysPanel(QWidget* parent)
+    : QDialog(parent, Qt::Tool)
+    , m_body(nullptr)
+    , m_rows(nullptr) {
+    setObjectName(QStringLiteral("keys"));
+    setWindowTitle(tr("Keys"));
+    new QVBoxLayout(this);
+}
+
+void KeysPanel::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_F1)
+        hide();
+    else
+        QDialog::keyPressEvent(event); // Escape
+}
+
+void KeysPanel::showKeys(Stage stage) {
+    delete m_body;
+    m_body = new QWidget;
+    m_rows = new QGridLayout(m_body);
+    m_rows->setHorizontalSpacing(18);
+    const auto add = [&](const QString& title, const Keys& keys) {
+        auto* head = plainLabel(title);
+        head->setFont(textFont(11, true));
+        m_rows->addWidget(head, m_rows->rowCount(), 0, 1, 2);
+        for (const auto& [key, what] : keys) {
+            const int row = m_rows->rowCount();
+            auto* left = plainLabel(key);
+            left->setFont(textFont(10, true));
+            m_rows->addWidget(left, row, 0);
+            m_rows->addWidget(plainLabel(what), row, 1);
+        }
+    };
+    static const char* const names[] = {QT_TR_NOOP("Walk"), QT_TR_NOOP("Weigh"), QT_TR_NOOP("Measure"),
+                                        QT_TR_NOOP("Trace")};
+    add(tr(names[static_cast<std::size_t>(stage)]), ofStage(stage));
+    add(tr("Everywhere"), everywhere());
+    layout()->addWidget(m_body);
+    adjustSize();
+}
+
+} // namespace metrodos::desktop
