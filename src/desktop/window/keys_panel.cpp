@@ -4,7 +4,6 @@
 #include "desktop/widgets/theme.h"
 
 #include <QGridLayout>
-#include <QKeyEvent>
 #include <QLabel>
 #include <QVBoxLayout>
 #include <utility>
@@ -63,13 +62,6 @@ KeysPanel::KeysPanel(QWidget* parent)
     setObjectName(QStringLiteral("keys"));
     setWindowTitle(tr("Keys"));
     new QVBoxLayout(this);
-}
-
-void KeysPanel::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_F1)
-        hide();
-    else
-        QDialog::keyPressEvent(event); // Escape
 }
 
 void KeysPanel::showKeys(Stage stage) {

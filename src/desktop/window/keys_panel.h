@@ -9,15 +9,13 @@ class QGridLayout;
 
 namespace metrodos::desktop {
 
+/// A tool window: the keys of the main window hold in it, those that close it among them.
 class KeysPanel : public QDialog {
     Q_OBJECT
 
   public:
     explicit KeysPanel(QWidget* parent);
     void showKeys(Stage stage);
-
-  protected:
-    void keyPressEvent(QKeyEvent* event) override;
 
   private:
     QWidget* m_body;

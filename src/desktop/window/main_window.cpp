@@ -151,13 +151,16 @@ void MainWindow::turnStrip() {
     sizeStrip(m_rail->stage());
 }
 
-// Out of a field, then the sheet, then the opened strip goes, then the test that was set up.
+// The keys go first; then out of a field, then the sheet, then the opened strip goes, then the test that was
+// set up.
 void MainWindow::stepBack() {
     auto* focus = QApplication::focusWidget();
     const bool inField = qobject_cast<QLineEdit*>(focus) != nullptr ||
                          qobject_cast<QTextEdit*>(focus) != nullptr ||
                          qobject_cast<QAbstractSpinBox*>(focus) != nullptr;
-    if (inField) {
+    if (m_keys->isVisible()) {
+        m_keys->hide();
+    } else if (inField) {
         m_strip->setFocus();
     } else if (m_sheet->isVisible()) {
         m_sheet->hide();
