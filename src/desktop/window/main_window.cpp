@@ -215,6 +215,7 @@ void MainWindow::buildTools() {
                       QKeySequence(Qt::CTRL | Qt::Key_D));
     m_scheme->setCheckable(true);
     m_scheme->setChecked(theme().dark);
+    if (theme().dark) showIcon(m_scheme, QStringLiteral("sun")); // what it leads to
     for (QAction* a : {m_undo, m_redo, fresh, open, m_scheme})
         bar->addAction(a);
     connect(m_undo, &QAction::triggered, &m_job, &JobModel::undo);
