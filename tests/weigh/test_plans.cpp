@@ -313,6 +313,42 @@ class TestPlans : public QObject {
             if (plan.spots[i].carried && plan.carriesAll) QVERIFY(plan.spots[i].soundShare > 0.8);
         }
     }
+    // Two rooms of 40 Mbit/s on a medium of 100: enough, but not where two families take 0.35 of its time,
+    // nor where a further node takes 0.25; and each direction has its own rate.
+    void whatAMediumLosesCountsInTheDrawnHouses() {
+        const auto shares = [](double perNode, const char* language, double upNeed) {
+            Options options;
+            Plan plan;
+            for (const char* id : {"one", "two"}) {
+                SpotOptions spot;
+                spot.spot = spot.label = id;
+                spot.need.down = BitRate::megabits(40);
+                spot.need.up = BitRate::megabits(upNeed);
+                spot.need.traffic = {{"", spot.need.down, spot.need.up, 1}};
+                SpotWay way;
+                way.id = "mains";
+                const auto rate = [](double mbps) {
+                    return capacity::Distribution::certain(BitRate::megabits(mbps));
+                };
+                const std::string speaks = std::string(id) == "two" ? language : "";
+                way.passages = {{"mains", "mains", rate(100), true, false, {}, perNode, speaks, 0.35},
+                                {spot.spot + "/up", "wire", rate(10), false, true}};
+                spot.ways = {way};
+                options.spots.push_back(std::move(spot));
+                SpotResult result;
+                result.spot = id;
+                result.way = 0;
+                plan.spots.push_back(result);
+            }
+            estimateConfidence(options, plan);
+            return plan.soundShare;
+        };
+        QCOMPARE(shares(0, "", 4), 1.0);
+        QCOMPARE(shares(0.15, "", 4), 1.0);  // 80 of 85
+        QCOMPARE(shares(0.25, "", 4), 0.0);  // 80 of 75
+        QCOMPARE(shares(0, "g.hn", 4), 0.0); // 80 of 65
+        QCOMPARE(shares(0, "", 12), 0.0);    // 12 of 10 back
+    }
     void aComparisonSaysWhatItBuys() {
         Random random(44);
         const Prices prices(classes(), {});
