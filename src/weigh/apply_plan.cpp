@@ -378,24 +378,11 @@ class PlanApplier {
                                                        const catalog::DeviceClass& least) const {
         const auto bought = m_plan.hubBoxes.find(way.hubShare);
         if (!way.hubBox.empty() && bought != m_plan.hubBoxes.end()) return m_catalog.device(bought->second);
+        const std::vector<std::string> serving = servingAtHub(m_catalog, least);
         for (const Device& d : m_out.house.devices)
-            if (const catalog::DeviceClass* there = m_catalog.device(d.deviceClass);
-                d.room == m_hub && there != nullptr && there->family == least.family &&
-                there->speaks == least.speaks && there->goodput.p50 >= least.goodput.p50)
-                return there;
+            if (d.room == m_hub && std::find(serving.begin(), serving.end(), d.deviceClass) != serving.end())
+                return m_catalog.device(d.deviceClass);
         return &least;
-    }
-
-    // The box at the hub that has an adapter inside which serves those of this class.
-    [[nodiscard]] const Device* boxWithInside(const catalog::DeviceClass& least) const {
-        std::vector<std::string> serving;
-        for (const catalog::DeviceClass& cls : m_catalog.devices)
-            if (cls.family == least.family && cls.speaks == least.speaks &&
-                cls.goodput.p50 >= least.goodput.p50)
-                serving.push_back(cls.id);
-        for (const Device& d : m_out.house.devices)
-            if (d.room == m_hub && m_catalog.hasInside(d, serving)) return &d;
-        return nullptr;
     }
 
     [[nodiscard]] bool isJoined(const Id& adapter) const {
@@ -413,7 +400,7 @@ class PlanApplier {
         const catalog::DeviceClass* cls = m_catalog.device(way.deviceClass);
         const catalog::DeviceClass* atHub = hubClass(way, *cls);
         const std::size_t first = m_out.house.devices.size();
-        const Device* box = boxWithInside(*cls);
+        const Device* box = boxWithInside(m_out.house, m_catalog, m_hub, servingAtHub(m_catalog, *cls));
         const Id hub = box != nullptr
                            ? box->id
                            : adapterIn(m_hub, family, *atHub, atHub->label + " in the " + m_options.hubLabel);

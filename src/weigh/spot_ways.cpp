@@ -321,15 +321,10 @@ class Maker {
         out.route = std::make_shared<const capacity::Way>(*way);
         // What other adapters carried there says little of these. At the hub a faster class serves as well.
         const bool there = isThere(cls.id, m_room);
-        std::vector<std::string> serving;
-        for (const catalog::DeviceClass* other : capacity::byRate(m_catalog, c.family))
-            if (other->goodput.p50 >= cls.goodput.p50 && other->speaks == cls.speaks)
-                serving.push_back(other->id);
+        const std::vector<std::string> serving = servingAtHub(m_catalog, cls);
         const bool thereAtHub = std::any_of(serving.begin(), serving.end(),
                                             [&](const std::string& id) { return isThere(id, m_hub); });
-        const bool isBuiltIn =
-            std::any_of(m_house.devices.begin(), m_house.devices.end(),
-                        [&](const Device& d) { return d.room == m_hub && m_catalog.hasInside(d, serving); });
+        const bool isBuiltIn = boxWithInside(m_house, m_catalog, m_hub, serving) != nullptr;
         const Measured* measured = there && thereAtHub ? measuredOver(c.medium) : nullptr;
         out.hubShare = std::string(catalog::idOf(c.means)) + " at the hub" +
                        (cls.speaks.empty() ? "" : ", " + cls.speaks);
@@ -547,6 +542,21 @@ class Maker {
 };
 
 } // namespace
+
+std::vector<std::string> servingAtHub(const Catalog& catalog, const catalog::DeviceClass& least) {
+    std::vector<std::string> out;
+    for (const catalog::DeviceClass* cls : capacity::byRate(catalog, least.family))
+        if (cls->goodput.p50 >= least.goodput.p50 && cls->speaks == least.speaks) out.push_back(cls->id);
+    return out;
+}
+
+const Device* boxWithInside(const House& house, const Catalog& catalog, const Id& hubRoom,
+                            const std::vector<std::string>& adapters) {
+    const auto box = std::find_if(house.devices.begin(), house.devices.end(), [&](const Device& d) {
+        return d.room == hubRoom && catalog.hasInside(d, adapters);
+    });
+    return box != house.devices.end() ? &*box : nullptr;
+}
 
 std::vector<SpotWay> waysTo(const House& house, const Catalog& catalog, const Id& hubRoom, const Spot& spot,
                             const std::vector<Measured>& measured, const Rates& alone) {

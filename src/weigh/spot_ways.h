@@ -12,6 +12,16 @@ namespace metrodos::weigh {
                                           const house::Id& hubRoom, const house::Spot& spot,
                                           const std::vector<Measured>& measured, const Rates& alone);
 
+/// The classes of which one at the hub serves an adapter of this class, this one among them: its family and
+/// its standard, as fast or faster; the fastest first.
+[[nodiscard]] std::vector<std::string> servingAtHub(const catalog::Catalog& catalog,
+                                                    const catalog::DeviceClass& least);
+
+/// The box in the hub's room that has one of these adapter classes built in; null: none has.
+[[nodiscard]] const house::Device* boxWithInside(const house::House& house, const catalog::Catalog& catalog,
+                                                 const house::Id& hubRoom,
+                                                 const std::vector<std::string>& adapters);
+
 /// The house with a network adapter of this class in the machine: in a free socket of its kind, else in one
 /// that nobody has entered yet.
 [[nodiscard]] house::House withNic(const house::House& house, const catalog::Catalog& catalog,

@@ -57,8 +57,7 @@ Keys everywhere() {
 
 KeysPanel::KeysPanel(QWidget* parent)
     : QDialog(parent, Qt::Tool)
-    , m_body(nullptr)
-    , m_rows(nullptr) {
+    , m_body(nullptr) {
     setObjectName(QStringLiteral("keys"));
     setWindowTitle(tr("Keys"));
     new QVBoxLayout(this);
@@ -67,18 +66,18 @@ KeysPanel::KeysPanel(QWidget* parent)
 void KeysPanel::showKeys(Stage stage) {
     delete m_body;
     m_body = new QWidget;
-    m_rows = new QGridLayout(m_body);
-    m_rows->setHorizontalSpacing(18);
+    auto* rows = new QGridLayout(m_body);
+    rows->setHorizontalSpacing(18);
     const auto add = [&](const QString& title, const Keys& keys) {
         auto* head = plainLabel(title);
         head->setFont(textFont(11, true));
-        m_rows->addWidget(head, m_rows->rowCount(), 0, 1, 2);
+        rows->addWidget(head, rows->rowCount(), 0, 1, 2);
         for (const auto& [key, what] : keys) {
-            const int row = m_rows->rowCount();
+            const int row = rows->rowCount();
             auto* left = plainLabel(key);
             left->setFont(textFont(10, true));
-            m_rows->addWidget(left, row, 0);
-            m_rows->addWidget(plainLabel(what), row, 1);
+            rows->addWidget(left, row, 0);
+            rows->addWidget(plainLabel(what), row, 1);
         }
     };
     static const char* const names[] = {QT_TR_NOOP("Walk"), QT_TR_NOOP("Weigh"), QT_TR_NOOP("Measure"),

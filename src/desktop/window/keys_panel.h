@@ -5,8 +5,6 @@
 
 #include <QDialog>
 
-class QGridLayout;
-
 namespace metrodos::desktop {
 
 /// A tool window: the keys of the main window hold in it, those that close it among them.
@@ -19,7 +17,6 @@ class KeysPanel : public QDialog {
 
   private:
     QWidget* m_body;
-    QGridLayout* m_rows;
 };
 
 } // namespace metrodos::desktop

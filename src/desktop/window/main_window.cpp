@@ -41,6 +41,11 @@ namespace {
 
 constexpr int lowStrip = 178;
 
+// Walk and Weigh are about the whole house; Measure and Trace about the route in the strip.
+bool isWholeHouse(Stage stage) {
+    return stage == Stage::walk || stage == Stage::weigh;
+}
+
 } // namespace
 
 MainWindow::MainWindow(catalog::Catalog catalog)
@@ -138,7 +143,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
 // about the whole house the strip is a line that opens on demand. The sheet of an element comes when one is
 // chosen.
 void MainWindow::sizeStrip(Stage stage) {
-    const bool isSlim = (stage == Stage::walk || stage == Stage::weigh) && !m_stripOpen;
+    const bool isSlim = isWholeHouse(stage) && !m_stripOpen;
     m_strip->setSlim(isSlim);
     const bool isTall = stage == Stage::trace || isSlim; // as tall as it wants
     m_strip->setMaximumHeight(isTall ? QWIDGETSIZE_MAX : lowStrip);
@@ -167,7 +172,7 @@ void MainWindow::stepBack() {
         m_strip->setFocus();
     } else if (m_rail->stage() == Stage::walk && m_walk->closeWays()) {
         return;
-    } else if (!m_strip->isSlim() && (m_rail->stage() == Stage::walk || m_rail->stage() == Stage::weigh)) {
+    } else if (!m_strip->isSlim() && isWholeHouse(m_rail->stage())) {
         turnStrip();
     } else {
         m_measure->dropPrepared();
@@ -242,7 +247,7 @@ void MainWindow::buildTools() {
     strip->setShortcut(QKeySequence(Qt::CTRL | Qt::Key_R));
     addAction(strip);
     connect(strip, &QAction::triggered, this, [this] {
-        if (m_rail->stage() == Stage::walk || m_rail->stage() == Stage::weigh) turnStrip();
+        if (isWholeHouse(m_rail->stage())) turnStrip();
     });
     auto* decline = new QAction(tr("Have another test suggested"), this);
     decline->setShortcut(QKeySequence(Qt::SHIFT | Qt::Key_N));
@@ -496,7 +501,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
             widget != nullptr && widget->window() == this && QApplication::activePopupWidget() == nullptr;
         if (ours && key != nullptr && key->key() == Qt::Key_Space && key->modifiers() == Qt::NoModifier &&
             !key->isAutoRepeat() && qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr &&
-            m_rail->stage() != Stage::walk && m_rail->stage() != Stage::weigh) {
+            !isWholeHouse(m_rail->stage())) {
             toggleRun();
             return true;
         }
