@@ -4,6 +4,7 @@
 #include "capacity/coax_channel.h"
 #include "capacity/coax_tree.h"
 #include "capacity/mains_channel.h"
+#include "house/edit.h"
 #include "house/machine_ports.h"
 
 #include <algorithm>
@@ -105,8 +106,6 @@ class Builder {
                 if (other != nullptr && other->speaks != cls.speaks && m_house.device(d.id) == nullptr)
                     m_house.devices.push_back(d);
             }
-        static const std::map<Medium, PortKind> kinds{
-            {Medium::coax, PortKind::coax}, {Medium::mains, PortKind::mains}, {Medium::air, PortKind::radio}};
         Connection network;
         network.id = m_house.freeId("network");
         network.label = label;
@@ -114,7 +113,7 @@ class Builder {
         for (const Jack* jack : {a, b}) {
             Device box{m_house.freeId("adapter"),           cls.label, DeviceKind::adapter, cls.id,
                        jack == nullptr ? Id() : jack->room, {}};
-            Port line{"line", "line", kinds.at(medium), ""};
+            Port line{"line", "line", house::portFor(medium), ""};
             if (jack != nullptr) line.jack = jack->id;
             line.strip = Strip::wall;
             box.ports = {{"lan", "LAN", PortKind::ethernet, cls.ethernetPhy}, line};

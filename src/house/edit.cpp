@@ -37,23 +37,6 @@ bool isInner(const Chain& chain, std::size_t unit) {
     return unit > 0 && unit + 1 < chain.units.size();
 }
 
-PortKind portFor(Medium medium) {
-    switch (medium) {
-    case Medium::coax:
-        return PortKind::coax;
-    case Medium::mains:
-        return PortKind::mains;
-    case Medium::air:
-        return PortKind::radio;
-    case Medium::bus:
-        return PortKind::usb;
-    case Medium::data_cable:
-    case Medium::phone:
-        break;
-    }
-    return PortKind::ethernet;
-}
-
 Device newBox(House& house, const NewUnit& unit, const std::string& label) {
     Device device;
     device.id = house.freeId(unit.deviceClass.empty() ? "box" : [&] {
@@ -112,6 +95,24 @@ bool usedElsewhere(const Chain& chain, const Unit& unit, const Connection& conne
 }
 
 } // namespace
+
+PortKind portFor(Medium medium) {
+    switch (medium) {
+    case Medium::coax:
+        return PortKind::coax;
+    case Medium::mains:
+        return PortKind::mains;
+    case Medium::air:
+        return PortKind::radio;
+    case Medium::bus:
+        return PortKind::usb;
+    case Medium::phone:
+        return PortKind::phone;
+    case Medium::data_cable:
+        break;
+    }
+    return PortKind::ethernet;
+}
 
 Result<House> insertUnit(const House& house, const Route& route, const Id& link, const NewUnit& unit) {
     auto chain = chainFor(house, route);

@@ -3,6 +3,7 @@
 #include "job/entry_words.h"
 #include "job/survey_fields.h"
 
+#include "house/edit.h"
 #include "house/findings.h"
 #include "house/validate.h"
 #include "quantity/parse.h"
@@ -368,11 +369,7 @@ class Reader {
     void addLine(Device& device) const {
         for (const Medium medium : {Medium::coax, Medium::mains, Medium::air}) {
             if (m_catalog.adapterOf(device.deviceClass, catalog::familyOf(medium)) == nullptr) continue;
-            Port line{"line", "line",
-                      medium == Medium::coax    ? PortKind::coax
-                      : medium == Medium::mains ? PortKind::mains
-                                                : PortKind::radio,
-                      ""};
+            Port line{"line", "line", house::portFor(medium), ""};
             const JackKind kind = medium == Medium::coax ? JackKind::coax : JackKind::mains;
             std::vector<Id> jacks;
             for (const Jack& jack : m_house.jacks)

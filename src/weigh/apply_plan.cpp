@@ -2,6 +2,7 @@
 
 #include "benchmark/trial.h"
 #include "capacity/ways.h"
+#include "house/edit.h"
 #include "house/route.h"
 #include "weigh/spot_ways.h"
 
@@ -352,10 +353,8 @@ class PlanApplier {
                    cls.id,
                    room,
                    {}};
-        const PortKind kind = family == Family::coax    ? PortKind::coax
-                              : family == Family::mains ? PortKind::mains
-                                                        : PortKind::radio;
-        box.ports = {{"lan", "LAN", PortKind::ethernet, cls.ethernetPhy}, {"line", "line", kind, ""}};
+        box.ports = {{"lan", "LAN", PortKind::ethernet, cls.ethernetPhy},
+                     {"line", "line", house::portFor(catalog::mediumOf(family)), ""}};
         box.ports[1].strip = family == Family::mains ? Strip::wall : Strip::unknown;
         Id id = box.id;
         m_out.house.devices.push_back(std::move(box));

@@ -29,6 +29,11 @@ class TestHouse : public QObject {
     Q_OBJECT
 
   private slots:
+    void aNewBoxHasAPortThatItsMediumJoins() {
+        for (const Medium medium :
+             {Medium::data_cable, Medium::coax, Medium::mains, Medium::air, Medium::bus, Medium::phone})
+            QVERIFY2(joins(medium, portFor(medium)), std::string(name(medium)).c_str());
+    }
     void findsTheRouteInTheGraph() {
         const House h = coaxHouse();
         QCOMPARE(
