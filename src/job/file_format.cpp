@@ -3,6 +3,7 @@
 #include "benchmark/run_json.h"
 #include "benchmark/summary.h"
 #include "job/house_json.h"
+#include "job/json_text.h"
 
 #include <algorithm>
 #include <fstream>
@@ -159,7 +160,7 @@ json houseOf(const std::vector<Item>& items, std::size_t& bad) {
     std::stable_sort(sorted.begin(), sorted.end(),
                      [](const Item& a, const Item& b) { return a.position < b.position; });
     for (const Item& item : sorted) {
-        json body = json::parse(item.body, nullptr, false);
+        json body = readJson(item.body);
         const bool known = std::find(kinds.begin(), kinds.end(), item.kind) != kinds.end();
         const bool isSingle = std::find(singles.begin(), singles.end(), item.id) != singles.end();
         if (item.kind == "house" && body.is_string())
@@ -198,7 +199,7 @@ Result<house::House> merge(const house::House& base, const house::House& theirs,
         const std::string other = bodyIn(merged, key);
         if (mine == old || mine == other) continue;
         if (other != old) {
-            const json named = json::parse(other.empty() ? item.body : other, nullptr, false);
+            const json named = readJson(other.empty() ? item.body : other);
             const std::string label = named.is_object() ? named.value("label", key.second) : key.second;
             return problem("“" + label + "” was changed by another program at the same time", "",
                            "look at what it is now, then change it again");
@@ -216,13 +217,13 @@ Result<house::House> merge(const house::House& base, const house::House& theirs,
 }
 
 Result<benchmark::Run> runOf(const std::string& head, const std::vector<std::string>& samples, bool ended) {
-    const json body = json::parse(head, nullptr, false);
+    const json body = readJson(head);
     if (!body.is_object()) return problem(damagedWords);
     auto run = benchmark::headFromJson(body);
     if (!run) return run;
     std::vector<benchmark::Sample> read;
     for (const std::string& text : samples) {
-        auto sample = benchmark::sampleFromJson(json::parse(text, nullptr, false));
+        auto sample = benchmark::sampleFromJson(readJson(text));
         if (!sample) return tl::unexpected(sample.error());
         read.push_back(std::move(*sample));
     }
@@ -236,7 +237,7 @@ Result<benchmark::Run> runOf(const std::string& head, const std::vector<std::str
 }
 
 Result<std::vector<benchmark::Sample>> seriesOf(const std::string& body) {
-    const json value = json::parse(body, nullptr, false);
+    const json value = readJson(body);
     if (!value.is_object()) return problem(damagedWords);
     return benchmark::seriesFromJson(value);
 }

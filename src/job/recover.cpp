@@ -8,6 +8,7 @@
 #include "house/validate.h"
 #include "job/file_format.h"
 #include "job/house_json.h"
+#include "job/json_text.h"
 #include "job/store.h"
 
 #include <algorithm>
@@ -187,8 +188,7 @@ quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
         try {
             if (database.tableExists("report"))
                 salvage(database, "SELECT seq, kind, body FROM report", "seq", [&](SQLite::Statement& q) {
-                    if (auto kept =
-                            reportOf(nlohmann::json::parse(q.getColumn(2).getString(), nullptr, false)))
+                    if (auto kept = reportOf(readJson(q.getColumn(2).getString())))
                         document.reports.push_back(std::move(*kept));
                     else
                         ++report.lost;

@@ -1,6 +1,7 @@
 // The runs and reports of a job file.
 #include "benchmark/run_json.h"
 #include "job/file_format.h"
+#include "job/json_text.h"
 #include "job/store.h"
 
 #include <mutex>
@@ -33,23 +34,25 @@ class SampleReader {
     std::vector<benchmark::Sample> read(const std::string& run) {
         const std::lock_guard lock(m_mutex);
         try {
-            if (m_database == nullptr)
-                m_database = std::make_unique<SQLite::Database>(m_file.string(), SQLite::OPEN_READONLY,
-                                                                busyMilliseconds);
-            if (m_database->tableExists("series")) {
-                SQLite::Statement query(*m_database, "SELECT body FROM series WHERE run=?");
-                query.bind(1, run);
-                if (query.executeStep()) return seriesOf(query.getColumn(0).getString()).value_or(Read{});
+            if (m_database == nullptr) open();
+            if (m_series != nullptr) {
+                m_series->bind(1, run);
+                std::optional<std::string> body;
+                if (m_series->executeStep()) body = m_series->getColumn(0).getString();
+                m_series->reset(); // a statement that is not at its end keeps writers out
+                if (body) return seriesOf(*body).value_or(Read{});
             }
             // A job of the first version.
             Read out;
             for (const std::string& body : sampleBodies(*m_database, run)) {
-                auto sample = benchmark::sampleFromJson(json::parse(body, nullptr, false));
+                auto sample = benchmark::sampleFromJson(readJson(body));
                 if (!sample) return {};
                 out.push_back(std::move(*sample));
             }
             return out;
         } catch (const SQLite::Exception&) {
+            m_series.reset();
+            m_database.reset();
             return {}; // the file has gone: the figures of the run are still there
         }
     }
@@ -59,6 +62,15 @@ class SampleReader {
     std::filesystem::path m_file;
     std::mutex m_mutex;
     std::unique_ptr<SQLite::Database> m_database;
+    std::unique_ptr<SQLite::Statement> m_series; // prepared once for all runs; nullptr: a job of version 1
+
+    void open() {
+        m_database =
+            std::make_unique<SQLite::Database>(m_file.string(), SQLite::OPEN_READONLY, busyMilliseconds);
+        if (m_database->tableExists("series"))
+            m_series =
+                std::make_unique<SQLite::Statement>(*m_database, "SELECT body FROM series WHERE run=?");
+    }
 };
 
 } // namespace

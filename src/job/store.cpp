@@ -3,6 +3,7 @@
 #include "house/validate.h"
 #include "job/file_format.h"
 #include "job/house_json.h"
+#include "job/json_text.h"
 
 #include <map>
 
@@ -236,7 +237,7 @@ Result<void> Store::step(bool forward) {
                              : "SELECT seq, backward FROM change WHERE undone=0 ORDER BY seq DESC LIMIT 1");
         if (!query.executeStep()) return {};
         const std::int64_t seq = query.getColumn(0).getInt64();
-        const json patch = json::parse(query.getColumn(1).getString());
+        const json patch = readJson(query.getColumn(1).getString());
         query.reset();
         const auto impossible = [&](const std::string& why) {
             return problem(std::string("this step cannot be ") + (forward ? "done again: " : "undone: ") +

@@ -8,6 +8,7 @@
 #include "job/open.h"
 #include "probe/conduct.h"
 #include "probe/qr_code.h"
+#include "probe/run_stamp.h"
 #include "programs/cli_files.h"
 #include "programs/cli_measure.h"
 #include "programs/cli_options.h"
@@ -70,6 +71,11 @@ int simulate(const Arguments& a, const catalog::Catalog& catalog) {
         std::move(done->begin(), done->end(), std::back_inserter(runs));
     }
     printMeasurement(runs, a.run);
+    // The same seed prints the same document; in a job a run is one of many, and has its time.
+    for (benchmark::Run& run : runs) {
+        run.id = probe::newRunId();
+        run.startedAt = probe::utcNow();
+    }
     const auto saved = saveRuns(runs, a.run);
     return saved ? 0 : fail(saved.error());
 }

@@ -2,11 +2,13 @@
 #include "benchmark/statistics.h"
 #include "capacity/predictor.h"
 #include "catalog/load.h"
+#include "job/store.h"
 #include "support/houses.h"
 #include "support/random_house.h"
 #include "support/runs.h"
 #include "trace/diagnose.h"
 
+#include <QTemporaryDir>
 #include <chrono>
 #include <cstdio>
 
@@ -68,6 +70,40 @@ void wholeHouse(const catalog::Catalog& catalog) {
 
 } // namespace
 
+// A job of 5,000 runs with 100 samples each, against one of a hundredth of that: its heads, then all samples.
+void largeJob(const house::House& house) {
+    QTemporaryDir folder;
+    const auto fileOf = [&](int count) {
+        job::Document content{house, {}};
+        for (int i = 0; i < count; ++i)
+            content.runs.push_back({house.routes[0].id, steadyRun(benchmark::Direction::forward, 311, 4, 0.02,
+                                                                  "r" + std::to_string(i))});
+        const std::string file = folder.filePath(QString("%1.metrodos").arg(count)).toStdString();
+        (void)job::Store::create(file, content);
+        return file;
+    };
+    const auto opened = [](const std::string& file, bool samples) {
+        const auto start = Clock::now();
+        const auto store = job::Store::open(file);
+        const auto runs = store->runs();
+        std::size_t all = 0;
+        if (samples)
+            for (const benchmark::RouteRun& one : runs->runs)
+                all += one.run.samples.size();
+        const double took = std::chrono::duration<double, std::milli>(Clock::now() - start).count();
+        return std::pair(took, all);
+    };
+    const std::string small = fileOf(50);
+    const std::string large = fileOf(5000);
+    for (const bool samples : {false, true}) {
+        const auto [few, fewSamples] = opened(small, samples);
+        const auto [many, manySamples] = opened(large, samples);
+        std::printf("open a job of 5,000 runs%s: %.0f ms, %.0f times one of 50 runs\n",
+                    samples ? (" and read their " + std::to_string(manySamples) + " samples").c_str() : "",
+                    many, many / few);
+    }
+}
+
 int main() {
     const auto catalog = catalog::loadDefault().value();
     const auto house = coaxHouse("usb2");
@@ -81,4 +117,5 @@ int main() {
                     (void)trace::diagnose({prediction, house, catalog, runs});
                 }));
     wholeHouse(catalog);
+    largeJob(house);
 }

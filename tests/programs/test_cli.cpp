@@ -172,6 +172,21 @@ class TestCli : public QObject {
             cli({"trace", place.path("a.metrodos"), "--route", "dome-loft"}).out.find("front USB socket") !=
             std::string::npos);
     }
+    void simulatedRunsAreKeptBesideOneAnother() {
+        Workplace place;
+        const std::string job = place.path("a.metrodos");
+        QCOMPARE(cli({"import", demoJob(), "--to", job}).code, 0);
+        for (const char* route : {"dome-loft", "workshop-loft", "dome-loft"}) { // with the same seed
+            const auto done = cli({"simulate", job, "--route", route, "--seconds", "1", "--save", job});
+            QVERIFY2(done.code == 0, done.err.c_str());
+        }
+        QCOMPARE(cli({"export", job, "--to", place.path("b.json")}).code, 0);
+        QFile json(place.path("b.json"));
+        QVERIFY(json.open(QIODevice::ReadOnly));
+        const auto runs = nlohmann::json::parse(json.readAll().toStdString()).at("runs");
+        QCOMPARE(runs.size(), std::size_t(3));
+        QVERIFY(runs.at(0).at("started_at").get<std::string>() > "2020");
+    }
     void checkListsEveryFault() {
         Workplace place;
         QCOMPARE(cli({"check", demoJob()}).code, 0);
