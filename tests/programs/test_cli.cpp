@@ -174,7 +174,7 @@ class TestCli : public QObject {
     }
     void simulatedRunsAreKeptBesideOneAnother() {
         Workplace place;
-        const std::string job = place.path("a.metrodos");
+        const QString job = place.path("a.metrodos");
         QCOMPARE(cli({"import", demoJob(), "--to", job}).code, 0);
         for (const char* route : {"dome-loft", "workshop-loft", "dome-loft"}) { // with the same seed
             const auto done = cli({"simulate", job, "--route", route, "--seconds", "1", "--save", job});
