@@ -92,8 +92,8 @@ std::optional<Ceiling> ofMains(const Plants& plants, const House& house, const C
     MainsQuestion question;
     question.outletA = a.jack;
     question.outletB = b.jack;
-    question.stripA = a.strip;
-    question.stripB = b.strip;
+    question.stripA = house.stripOf(a);
+    question.stripB = house.stripOf(b);
     question.deviceClass = cls == nullptr ? "" : cls->id;
     const MainsForecast forecast = plants.mains.forecast(question);
     if (!forecast.isKnown) return std::nullopt;

@@ -92,7 +92,7 @@ const Predictor::Known& Predictor::known(const House& house, const Plants& plant
             for (const house::PortRef& end : {element.entry, element.exit}) {
                 classOf(end.device);
                 if (const house::Port* port = house.port(end))
-                    key << port->phy << port->jack << static_cast<double>(port->strip)
+                    key << port->phy << port->jack << static_cast<double>(house.stripOf(*port))
                         << static_cast<double>(port->kind);
             }
             key << c->situation << c->length << c->walls << c->stations

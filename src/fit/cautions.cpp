@@ -85,13 +85,13 @@ class Look {
     void devices() {
         for (const Device& d : m_house.devices) {
             for (const Port& p : d.ports) {
-                if (p.kind == PortKind::mains &&
-                    (p.strip == Strip::plain || p.strip == Strip::surge_protected))
+                const Strip strip = m_house.stripOf(p);
+                if (p.kind == PortKind::mains && (strip == Strip::plain || strip == Strip::surge_protected))
                     say(d.id,
                         "Plug this adapter straight into the wall and the strip into its pass-through "
                         "outlet.",
-                        p.strip == Strip::surge_protected ? "a surge-protected strip shorts the signal"
-                                                          : "every joint before the adapter costs signal");
+                        strip == Strip::surge_protected ? "a surge-protected strip shorts the signal"
+                                                        : "every joint before the adapter costs signal");
                 if (p.kind == PortKind::mains || p.kind == PortKind::coax) {
                     say(d.id, "Pair the adapters at once and see that the network is private.",
                         "out of the box they join a public network: anyone on the same wiring can come in");

@@ -160,6 +160,19 @@ std::string House::endLabel(std::string_view id) const {
     return found == nullptr ? std::string() : found->label;
 }
 
+Strip House::stripOf(const Port& p) const {
+    const Jack* outlet = p.strip == Strip::unknown ? jack(p.jack) : nullptr;
+    return outlet == nullptr ? p.strip : outlet->strip;
+}
+
+Strip House::stripAt(std::string_view outlet) const {
+    for (const Device& d : devices)
+        for (const Port& p : d.ports)
+            if (p.kind == PortKind::mains && p.jack == outlet) return stripOf(p);
+    const Jack* found = jack(outlet);
+    return found == nullptr ? Strip::unknown : found->strip;
+}
+
 Id House::roomOf(const PortRef& end) const {
     if (const Device* d = device(end.device)) return d->room;
     if (const Jack* j = jack(end.device)) return j->room;

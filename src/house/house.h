@@ -233,6 +233,10 @@ struct House {
     [[nodiscard]] Id deviceAt(std::string_view endpointOrService) const;
     /// The label of an endpoint or of the service; empty when there is none.
     [[nodiscard]] std::string endLabel(std::string_view endpointOrService) const;
+    /// What lies between a port and its outlet: what was noted of the port, or else of the outlet.
+    [[nodiscard]] Strip stripOf(const Port& port) const;
+    /// The same of an outlet, by the adapter in it where there is one.
+    [[nodiscard]] Strip stripAt(std::string_view outlet) const;
     /// The room that an end of a connection lies in; empty when it is not known.
     [[nodiscard]] Id roomOf(const PortRef& end) const;
     /// What an end is called: "Hall switch, port 2", "Loft coax 1", "loose in the Hall".

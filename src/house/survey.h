@@ -17,12 +17,17 @@ using Id = std::string;
 
 enum class JackKind { data, coax, mains, phone };
 
+/// What lies between an adapter and its outlet: nothing, a plain strip or extension lead, one with surge
+/// protection.
+enum class Strip { unknown, wall, plain, surge_protected };
+
 /// A place in a wall where something can be plugged in.
 struct Jack {
     Id id;
     std::string label;
     Id room;
     JackKind kind = JackKind::data;
+    Strip strip = Strip::unknown; ///< mains: what is plugged in there, and the rest into that
 
     friend bool operator==(const Jack&, const Jack&) = default;
 };
@@ -106,9 +111,6 @@ struct Appliance {
 
     friend bool operator==(const Appliance&, const Appliance&) = default;
 };
-
-/// How an adapter sits in its outlet.
-enum class Strip { unknown, wall, plain, surge_protected };
 
 /// How disks work together (single, striped, mirrored, one of them parity).
 enum class DiskLayout { single, stripe, mirror, parity };

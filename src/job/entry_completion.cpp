@@ -5,6 +5,13 @@
 
 namespace metrodos::job {
 
+std::size_t lastField(std::string_view line) {
+    std::size_t from = 0;
+    for (std::size_t at = fieldEnd(line, 0); at < line.size(); at = fieldEnd(line, from))
+        from = at + 1;
+    return from;
+}
+
 std::vector<std::string> completions(const House& house, const catalog::Catalog& catalog,
                                      std::string_view line) {
     const std::vector<std::string> fields = fieldsOf(line);
@@ -17,7 +24,8 @@ std::vector<std::string> completions(const House& house, const catalog::Catalog&
     const std::string second = fields.size() > 1 ? folded(fields[1]) : "";
     if (fields.size() == 1) {
         labels(house.rooms, "");
-        for (const char* word : {"splitter", "entry", "filter", "amplifier", "panel", "circuit", "service"})
+        for (const char* word : {"splitter", "entry", "filter", "amplifier", "joint", "panel", "circuit",
+                                 "service", "cable", "port"})
             offers.emplace_back(word);
     } else if (head == "circuit") {
         labels(house.panels, "");
@@ -35,11 +43,29 @@ std::vector<std::string> completions(const House& house, const catalog::Catalog&
         for (const char* word : {"2-way", "3-way", "4-way", "rated", "not rated", "terminated", "open"})
             if (head == "splitter") offers.emplace_back(word);
         labels(house.rooms, "");
+        if (head != "entry") {
+            labels(house.coaxParts, "from ");
+            labels(catalog.coax.cables, "");
+        }
+    } else if (head == "cable" && fields.size() <= 3) {
+        labels(house.devices, "");
+        labels(house.coaxParts, "");
+        for (const Jack& jack : house.jacks)
+            if (jack.kind == JackKind::data || jack.kind == JackKind::coax) offers.push_back(jack.label);
+    } else if (head == "cable") {
+        labels(catalog.cables, "");
+        labels(catalog.coax.cables, "");
+    } else if (head == "port") {
+        if (fields.size() == 2) labels(house.devices, "");
+        labels(catalog.buses, "");
+        for (const char* word : {"1G", "2.5G", "10G"})
+            offers.emplace_back(word);
     } else if (fields.size() == 2) {
         for (const char* word :
              {"data", "coax", "outlet", "phone", "need", "appliance", "switch", "router", "floor 1"})
             offers.emplace_back(word);
         labels(catalog.hosts, "");
+        labels(catalog.devices, "");
     } else if (second == "coax" || second == "data" || second == "phone") {
         labels(house.rooms, "from ");
         if (second == "coax") {
@@ -55,6 +81,8 @@ std::vector<std::string> completions(const House& house, const catalog::Catalog&
         }
     } else if (second == "outlet" || second.ends_with("outlets")) {
         labels(house.circuits, "on ");
+        for (const char* word : {"plain strip", "surge strip"})
+            offers.emplace_back(word);
     } else if (second == "appliance") {
         labels(catalog.mains.appliances, "");
         for (const Jack& jack : house.jacks)
@@ -66,6 +94,17 @@ std::vector<std::string> completions(const House& house, const catalog::Catalog&
     } else {
         for (const char* word : {"100M", "1G", "2.5G", "10G"})
             offers.emplace_back(word);
+        const catalog::DeviceClass* adapter = nullptr;
+        for (const auto& cls : catalog.devices)
+            if (folded(cls.label) == second || folded(cls.id) == second) adapter = &cls;
+        if (adapter != nullptr && adapter->family == catalog::Family::bus)
+            for (const Device& d : house.devices)
+                for (const Port& p : d.ports)
+                    if (d.kind == DeviceKind::host && (p.kind == PortKind::usb || p.kind == PortKind::pcie))
+                        offers.push_back("in " + d.label + " " + p.label);
+        if (adapter != nullptr && adapter->family == catalog::Family::bus) labels(house.devices, "in ");
+        labels(house.jacks, "at ");
+        labels(house.devices, "from ");
         labels(catalog.disks, "");
         labels(catalog.buses, "");
     }

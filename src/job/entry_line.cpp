@@ -1,9 +1,11 @@
 #include "job/entry_line.h"
 
+#include "house/edit.h"
+#include "job/entry_ends.h"
+#include "job/entry_grammar.h"
 #include "job/entry_words.h"
 #include "job/survey_fields.h"
 
-#include "house/edit.h"
 #include "house/findings.h"
 #include "house/validate.h"
 #include "quantity/parse.h"
@@ -71,6 +73,14 @@ std::optional<HourSpan> hoursOf(const std::string& field) {
     return HourSpan{static_cast<int>(*from), static_cast<int>(*to)};
 }
 
+// A length with its unit; "4" alone is none.
+std::optional<quantity::Length> lengthOf(const std::string& field) {
+    const auto length = quantity::parseLength(field);
+    const bool isOne = length && std::isdigit(static_cast<unsigned char>(field[0])) &&
+                       folded(field).find_first_not_of("0123456789") != std::string::npos;
+    return isOne ? std::optional(*length) : std::nullopt;
+}
+
 tl::unexpected<quantity::Problem> notUnderstood(const std::string& field, const std::string& could) {
     return problem("“" + field.substr(0, 60) + "” is not understood here", "", could);
 }
@@ -84,9 +94,8 @@ class Reader {
         , m_fields(std::move(fields)) {}
 
     Result<Entered> read() {
-        if (m_fields.size() < 2 || m_fields[0].empty() || m_fields[1].empty())
-            return problem("a line has at least two fields", "",
-                           "write it like “Loft / coax / from Hall / RG-6 / 23 m”");
+        if (m_fields[0].empty() || (m_fields.size() > 1 && m_fields[1].empty()))
+            return problem("a field is empty", "", "write it like “Loft / coax / from Hall / RG-6 / 23 m”");
         for (const std::string& field : m_fields)
             if (field.size() > maxLabel) return problem("a field is too long", "", "shorten it to 200 bytes");
         try {
@@ -102,9 +111,12 @@ class Reader {
   private:
     Result<void> dispatch() {
         const std::string head = folded(m_fields[0]);
+        if (m_fields.size() == 1) return bareRoom(head);
         if (head == "service") return service();
         if (head == "panel") return panel();
         if (head == "circuit") return circuit();
+        if (head == "cable") return cable();
+        if (head == "port") return port();
         if (const auto kind = coaxPartKind(head)) return coaxPart(*kind);
         if (const auto floor = floorOf(m_fields[1])) return room(*floor);
         const Room* room = labelled(m_house.rooms, m_fields[0]);
@@ -125,6 +137,17 @@ class Reader {
         return device();
     }
 
+    // "plain strip", "surge strip", "straight in the wall".
+    static std::optional<Strip> stripOf(const std::string& field) {
+        const std::string word = folded(field);
+        if (word == "plainstrip" || word == "strip" || word == "extension" || word == "extensionlead")
+            return Strip::plain;
+        if (word == "surgestrip" || word == "surgeprotectedstrip" || word == "surgeprotected")
+            return Strip::surge_protected;
+        if (word == "wall" || word == "straightinthewall") return Strip::wall;
+        return std::nullopt;
+    }
+
     static std::optional<int> floorOf(const std::string& field) {
         const std::string word = lower(field);
         if (word == "cellar") return -1;
@@ -133,6 +156,24 @@ class Reader {
         if (!tail) return std::nullopt;
         const auto n = quantity::parseWhole(*tail, -10, 100);
         return n ? std::optional(static_cast<int>(*n)) : std::nullopt;
+    }
+
+    // A name alone is a room on the ground floor.
+    Result<void> bareRoom(const std::string& head) {
+        const bool isWord = head == "service" || head == "panel" || head == "circuit" || head == "cable" ||
+                            head == "port" || coaxPartKind(head);
+        if (isWord) return problem("it is not said what of it", "", "write it like “" + formOf(head) + "”");
+        if (labelled(m_house.rooms, m_fields[0]) != nullptr)
+            return problem("there is a room “" + m_fields[0] + "” already", "",
+                           "say what is in it, like “" + m_fields[0] + " / coax / RG-6 / 23 m”");
+        return room(0);
+    }
+
+    // The form that begins with this word.
+    static std::string formOf(const std::string& head) {
+        for (const LineForm& form : lineForms())
+            if (folded(form.line.substr(0, form.line.find('/'))) == head) return form.line;
+        return head + " / " + head + " 1 / ROOM";
     }
 
     void note(const Id& id, const std::string& label) {
@@ -187,7 +228,7 @@ class Reader {
 
     Result<void> runField(Connection& run, const std::string& field) {
         if (const auto place = valueAfter(field, "from")) {
-            const auto end = endNamed(*place, run.medium);
+            const auto end = endNamed(m_house, run.medium, *place);
             if (!end)
                 return problem("there is nothing called “" + place->substr(0, 60) +
                                    "” where this cable could end",
@@ -195,9 +236,7 @@ class Reader {
             run.ends.push_back(*end);
             return {};
         }
-        if (const auto length = quantity::parseLength(field);
-            length && std::isdigit(static_cast<unsigned char>(field[0])) &&
-            folded(field).find_first_not_of("0123456789") != std::string::npos) {
+        if (const auto length = lengthOf(field)) {
             run.length = *length;
             return {};
         }
@@ -243,44 +282,8 @@ class Reader {
         return notUnderstood(field, "a phone run takes “from PLACE” and a length");
     }
 
-    // A room, a jack, a part's first free port, or "BOX port 3".
-    std::optional<PortRef> endNamed(const std::string& place, Medium medium) const {
-        if (const Jack* jack = labelled(m_house.jacks, place);
-            jack != nullptr && jackOf(medium) == jack->kind)
-            return PortRef{jack->id, ""};
-        if (const CoaxPart* part = labelled(m_house.coaxParts, place);
-            part != nullptr && medium == Medium::coax) {
-            std::vector<Id> ports = portsOf(*part);
-            if (part->kind == CoaxPartKind::splitter)
-                std::rotate(ports.begin(), ports.begin() + 1, ports.end());
-            for (const Id& port : ports)
-                if (isFree({part->id, port})) return PortRef{part->id, port};
-        }
-        if (medium == Medium::data_cable)
-            for (const Device& device : m_house.devices)
-                for (const Port& port : device.ports) {
-                    const std::string name =
-                        folded(device.label + " " + (port.label.empty() ? port.id : port.label));
-                    if (port.kind == PortKind::ethernet && name == folded(place))
-                        return PortRef{device.id, port.id};
-                }
-        if (medium == Medium::data_cable)
-            if (const Device* device = labelled(m_house.devices, place))
-                for (const Port& port : device->ports)
-                    if (port.kind == PortKind::ethernet && isFree({device->id, port.id}) && port.jack.empty())
-                        return PortRef{device->id, port.id};
-        if (const Room* room = labelled(m_house.rooms, place)) return PortRef{room->id, ""};
-        return std::nullopt;
-    }
-
-    [[nodiscard]] bool isFree(const PortRef& end) const {
-        return std::none_of(m_house.connections.begin(), m_house.connections.end(), [&](const Connection& c) {
-            return std::find(c.ends.begin(), c.ends.end(), end) != c.ends.end();
-        });
-    }
-
     Result<void> onCircuit(const Id& jack) {
-        Circuit* circuit = nullptr;
+        Circuit* circuit = nullptr; // the outlet is the newest jack
         std::optional<quantity::Length> step;
         for (std::size_t i = 2; i < m_fields.size(); ++i) {
             const std::string& field = m_fields[i];
@@ -292,9 +295,12 @@ class Reader {
                                    "enter it first: “circuit / " + name->substr(0, 60) + " / PANEL”");
             } else if (const auto length = quantity::parseLength(field)) {
                 step = *length;
+            } else if (const auto strip = stripOf(field)) {
+                m_house.jacks.back().strip = *strip;
             } else {
-                return notUnderstood(
-                    field, "an outlet takes “on CIRCUIT” and the wire from the one before, like 4 m");
+                return notUnderstood(field,
+                                     "an outlet takes “on CIRCUIT”, the wire from the one before, like "
+                                     "4 m, and “plain strip” or “surge strip”");
             }
         }
         if (circuit != nullptr) circuit->outlets.push_back({jack, step});
@@ -326,18 +332,39 @@ class Reader {
                       "switch or router");
         }
         int ports = device.kind == DeviceKind::host || device.kind == DeviceKind::adapter ? 1 : 5;
+        std::optional<PortRef> socket; // of a machine, that it sits in
+        std::optional<Strip> strip;
+        Connection lead; // to what its LAN port is joined to; no ends: to nothing
+        Id jack;
         for (std::size_t i = 2; i < m_fields.size(); ++i) {
             const std::string& field = m_fields[i];
             if (field.empty()) continue;
             if (const auto rate = phyNamed(m_catalog, field)) {
                 phy = *rate;
+            } else if (const auto machine = valueAfter(field, "in")) {
+                const catalog::DeviceClass* cls = m_catalog.device(device.deviceClass);
+                const auto found =
+                    socketNamed(m_house, m_catalog, cls == nullptr ? catalog::DeviceClass{} : *cls, *machine);
+                if (!found) return tl::unexpected(found.error());
+                socket = *found;
+            } else if (const auto place = valueAfter(field, "at")) {
+                const Jack* found = labelled(m_house.jacks, *place);
+                if (found == nullptr) return notUnderstood(field, "name a jack or an outlet that is there");
+                jack = found->id;
+            } else if (const auto from = valueAfter(field, "from")) {
+                const auto end = endNamed(m_house, Medium::data_cable, *from);
+                if (!end) return notUnderstood(field, "name a data jack or a box with a free port");
+                lead.ends = {*end};
+            } else if (const auto how = stripOf(field)) {
+                strip = *how;
+            } else if (const auto type = category(m_catalog, field); type && !lead.ends.empty()) {
+                lead.cableClass = *type;
+            } else if (const auto length = lengthOf(field); length && !lead.ends.empty()) {
+                lead.length = *length;
             } else if (const auto disk = classNamed(m_catalog.disks, field)) {
                 device.storage = Storage{*disk};
             } else if (const auto bus = classNamed(m_catalog.buses, field)) {
-                const auto& cls = *m_catalog.bus(*bus);
-                const Id id =
-                    (cls.kind == PortKind::usb ? "usb-" : "slot-") + std::to_string(device.ports.size() + 1);
-                device.ports.push_back({id, cls.label, cls.kind, cls.id});
+                device.ports.push_back(busPort(device, *m_catalog.bus(*bus)));
             } else if (const auto n = quantity::parseWhole(field.substr(0, field.find(' ')), 1, 64);
                        n && folded(field).ends_with("ports")) {
                 ports = static_cast<int>(*n);
@@ -347,7 +374,8 @@ class Reader {
                 device.label = field;
             } else {
                 return notUnderstood(
-                    field, "a machine takes a name, a port rate like 2.5G, a socket like USB 2 and a disk");
+                    field, "it takes a name, a port rate like 2.5G, a socket like USB 2, a disk, “at JACK”, "
+                           "“from SWITCH”, and an adapter “in MACHINE SOCKET”");
             }
         }
         if (device.label.empty()) device.label = m_house.room(m_room)->label + " " + lower(word);
@@ -356,17 +384,135 @@ class Reader {
             device.ports.push_back({ports == 1 ? "lan" : "p" + std::to_string(i),
                                     ports == 1 ? "LAN" : "port " + std::to_string(i), PortKind::ethernet,
                                     phy});
-        addLine(device);
+        addLine(device, jack, strip);
         if (device.kind == DeviceKind::host)
             m_house.endpoints.push_back({m_house.freeId(device.id + "-end"), device.label, device.id, ""});
-        note(device.id, device.label);
+        const Id id = device.id;
+        note(id, device.label);
         m_house.devices.push_back(std::move(device));
+        if (socket) plugInto(id, *socket);
+        joinOthers(m_house, m_catalog, id);
+        return plugLan(id, jack, std::move(lead));
+    }
+
+    static Port busPort(const Device& device, const catalog::Bus& bus) {
+        return {freePort(device, bus.kind == PortKind::usb ? "usb" : "slot"), bus.label, bus.kind, bus.id};
+    }
+
+    // The plug of a network adapter, in a socket of a machine.
+    void plugInto(const Id& adapter, const PortRef& socket) {
+        Device& device = *m_house.device(adapter);
+        const catalog::Bus& plug = *m_catalog.bus(m_catalog.device(device.deviceClass)->busPhy);
+        device.ports.push_back({"plug", "plug", plug.kind, plug.id});
+        Connection bus;
+        bus.id = m_house.freeId(stemOf(adapter + "-socket"));
+        bus.label = m_house.port(socket)->label;
+        bus.medium = Medium::bus;
+        bus.ends = {{adapter, "plug"}, socket};
+        m_house.connections.push_back(std::move(bus));
+    }
+
+    // Its first Ethernet port into a data jack, or by a lead to another box.
+    Result<void> plugLan(const Id& id, const Id& jack, Connection lead) {
+        Device& device = *m_house.device(id);
+        const auto lan = std::find_if(device.ports.begin(), device.ports.end(),
+                                      [](const Port& p) { return p.kind == PortKind::ethernet; });
+        const Jack* at = m_house.jack(jack);
+        if (at != nullptr && at->kind == JackKind::data) lan->jack = jack;
+        if (lead.ends.empty()) return {};
+        return joinByCable(std::move(lead), {id, lan->id}, "lead to " + device.label);
+    }
+
+    // A data cable between two ends; one of them a jack and the other a port: the port is plugged into it.
+    Result<void> joinByCable(Connection run, const PortRef& end, const std::string& label) {
+        for (const auto& [jack, port] : {std::pair(run.ends.front(), end), std::pair(end, run.ends.front())})
+            if (Port* plugged = m_house.port(port);
+                plugged != nullptr && m_house.jack(jack.device) != nullptr) {
+                plugged->jack = jack.device;
+                return {};
+            }
+        run.ends.push_back(end);
+        run.medium = Medium::data_cable;
+        if (run.label.empty()) run.label = label;
+        run.id = m_house.freeId(stemOf(run.label));
+        m_house.connections.push_back(std::move(run));
+        return {};
+    }
+
+    // "cable / Hall switch port 2 / Study switch / cat 6 / 12 m", or between two parts of the coax tree.
+    Result<void> cable() {
+        if (m_fields.size() < 3)
+            return problem("a cable has two ends", "",
+                           "write it like “cable / Hall switch / Loft data 1 / 2 m”");
+        Connection run;
+        std::string missing; // as a data cable, which two rooms are taken for too
+        for (const Medium medium : {Medium::data_cable, Medium::coax}) {
+            run.ends.clear();
+            run.medium = medium;
+            for (const std::size_t i : {1U, 2U}) {
+                const auto end = endNamed(m_house, medium, m_fields[i]);
+                if (end)
+                    run.ends.push_back(*end);
+                else if (missing.empty())
+                    missing = m_fields[i];
+            }
+            if (run.ends.size() == 2) break;
+        }
+        if (run.ends.size() != 2)
+            return notUnderstood(missing,
+                                 "name a box with its port, a jack, a splitter or a room for each end");
+        if (run.ends[0] == run.ends[1])
+            return problem("both ends of the cable are the same", "", "name another place for one of them");
+        for (std::size_t i = 3; i < m_fields.size(); ++i)
+            if (!m_fields[i].empty())
+                if (auto done = runField(run, m_fields[i]); !done) return done;
+        const std::string label = m_house.labelOf(run.ends[0]) + " to " + m_house.labelOf(run.ends[1]);
+        if (run.medium == Medium::data_cable) {
+            const PortRef second = run.ends[1];
+            run.ends.pop_back();
+            const Id first = run.ends[0].device;
+            if (auto done = joinByCable(std::move(run), second, label.substr(0, maxLabel)); !done)
+                return done;
+            note(first, label);
+            return {};
+        }
+        run.label = label.substr(0, maxLabel);
+        run.id = m_house.freeId(stemOf(label));
+        note(run.id, run.label);
+        m_house.connections.push_back(std::move(run));
+        return {};
+    }
+
+    // "port / Stacking workstation / USB 2 / front USB socket": one more of a device that is there.
+    Result<void> port() {
+        Device* device = labelled(m_house.devices, m_fields[1]);
+        if (device == nullptr) return notUnderstood(m_fields[1], "name a device that is there");
+        std::optional<Port> added;
+        std::string label;
+        for (std::size_t i = 2; i < m_fields.size(); ++i) {
+            const std::string& field = m_fields[i];
+            if (field.empty()) continue;
+            if (const auto bus = classNamed(m_catalog.buses, field); bus && !added)
+                added = busPort(*device, *m_catalog.bus(*bus));
+            else if (const auto rate = phyNamed(m_catalog, field); rate && !added)
+                added = Port{freePort(*device, "lan"), "LAN", PortKind::ethernet, *rate};
+            else if (label.empty())
+                label = field;
+            else
+                return notUnderstood(field,
+                                     "a port takes a rate like 2.5G or a class like USB 2, and a label");
+        }
+        if (!added)
+            return problem("it is not said what port", "", "add a rate like 2.5G or a class like USB 2");
+        if (!label.empty()) added->label = label;
+        note(device->id, device->label + ", " + added->label);
+        device->ports.push_back(std::move(*added));
         return {};
     }
 
     // What an adapter, or one that is built in, joins the coax, the mains or the air with. Its jack is the
-    // only one of the room.
-    void addLine(Device& device) const {
+    // one that was named, or the only one of the room.
+    void addLine(Device& device, const Id& at, const std::optional<Strip>& strip) const {
         for (const Medium medium : {Medium::coax, Medium::mains, Medium::air}) {
             if (m_catalog.adapterOf(device.deviceClass, catalog::familyOf(medium)) == nullptr) continue;
             Port line{"line", "line", house::portFor(medium), ""};
@@ -374,7 +520,11 @@ class Reader {
             std::vector<Id> jacks;
             for (const Jack& jack : m_house.jacks)
                 if (jack.room == m_room && jack.kind == kind) jacks.push_back(jack.id);
-            if (medium != Medium::air && jacks.size() == 1) line.jack = jacks.front();
+            if (const Jack* named = m_house.jack(at); named != nullptr && named->kind == kind)
+                line.jack = at;
+            else if (medium != Medium::air && jacks.size() == 1)
+                line.jack = jacks.front();
+            if (medium == Medium::mains && strip) line.strip = *strip;
             device.ports.push_back(std::move(line));
         }
     }
@@ -481,6 +631,8 @@ class Reader {
     Result<void> coaxPart(CoaxPartKind kind) {
         CoaxPart part;
         part.kind = kind;
+        Connection run; // from what comes before it in the tree
+        run.medium = Medium::coax;
         for (std::size_t i = 1; i < m_fields.size(); ++i) {
             const std::string& field = m_fields[i];
             const std::string word = folded(field);
@@ -495,7 +647,10 @@ class Reader {
                 part.terminated = word == "terminated";
             else if (kind == CoaxPartKind::amplifier && (word == "bypass" || word == "nobypass"))
                 part.bypass = word == "bypass";
-            else if (auto named = setNamed(m_house, part, m_catalog, field)) {
+            else if (valueAfter(field, "from") || coaxType(m_catalog, field) || lengthOf(field) ||
+                     word.starts_with("badconnector") || word == "goodconnectors") {
+                if (auto done = runField(run, field); !done) return done;
+            } else if (auto named = setNamed(m_house, part, m_catalog, field)) {
                 if (!*named) return *named;
             } else if (const Room* room = labelled(m_house.rooms, field))
                 part.room = room->id;
@@ -504,14 +659,26 @@ class Reader {
             else
                 return notUnderstood(
                     field,
-                    "a splitter takes “3-way”, rated or not rated, terminated or open, a room and a name");
+                    "a splitter takes “3-way”, rated or not rated, terminated or open, a room, a name, and "
+                    "what it hangs on: “from ENTRY”, RG-6, 2 m");
         }
+        if (kind == CoaxPartKind::entry && !run.ends.empty())
+            return problem("the entry is where the coax begins", "", "leave “from” out");
+        if (run.ends.empty() && (run.length || !run.cableClass.empty()))
+            return problem("it is not said where this cable comes from", "",
+                           "add “from ENTRY” or “from SPLITTER”");
         if (part.label.empty()) {
             const Room* room = m_house.room(part.room);
             part.label = (room == nullptr ? std::string() : room->label + " ") + std::string(name(kind));
         }
         part.id = m_house.freeId(stemOf(part.label));
         note(part.id, part.label);
+        if (!run.ends.empty()) {
+            run.ends.push_back({part.id, "in"});
+            run.label = "coax to " + part.label.substr(0, maxLabel - 8);
+            run.id = m_house.freeId(stemOf(run.label));
+            m_house.connections.push_back(std::move(run));
+        }
         m_house.coaxParts.push_back(std::move(part));
         return {};
     }
@@ -580,6 +747,46 @@ class Reader {
 
 Result<Entered> enterLine(const House& house, const catalog::Catalog& catalog, std::string_view line) {
     return Reader(house, catalog, fieldsOf(line)).read();
+}
+
+std::optional<std::size_t> wrongField(const House& house, const catalog::Catalog& catalog,
+                                      std::string_view line) {
+    const auto whole = enterLine(house, catalog, line);
+    if (whole) return std::nullopt;
+    // It is quoted, or else the shortest beginning of the line that is wrong for the same reason ends in it.
+    const std::vector<std::string> fields = fieldsOf(line);
+    for (std::size_t i = 0; i < fields.size(); ++i)
+        if (!fields[i].empty() && whole.error().what.find("“" + fields[i] + "”") != std::string::npos)
+            return i;
+    std::vector<std::string> begun;
+    for (std::size_t i = 0; i + 1 < fields.size(); ++i) {
+        begun.push_back(fields[i]);
+        const auto part = Reader(house, catalog, begun).read();
+        if (!part && part.error().what == whole.error().what) return i;
+    }
+    return fields.size() - 1;
+}
+
+EnteredLines enterLines(const House& house, const catalog::Catalog& catalog, std::string_view lines) {
+    EnteredLines out{house, 0, {}, {}, {}};
+    for (std::size_t from = 0; from < lines.size();) {
+        const std::size_t to = std::min(lines.find('\n', from), lines.size());
+        const std::string line = trimmed(lines.substr(from, to - from));
+        from = to + 1;
+        if (line.empty() || line.front() == '#') continue;
+        if (!out.problem) {
+            auto entered = enterLine(out.house, catalog, line);
+            if (entered) {
+                out.house = std::move(entered->house);
+                out.label = std::move(entered->label);
+                ++out.count;
+                continue;
+            }
+            out.problem = entered.error();
+        }
+        out.rest.push_back(line);
+    }
+    return out;
 }
 
 Result<Entered> duplicateRoom(const House& house, const std::string& room, const std::string& label) {

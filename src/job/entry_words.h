@@ -30,12 +30,24 @@ inline std::string trimmed(std::string_view text) {
     return std::string(text);
 }
 
+// Where the next field ends: at a slash, but for that of "Gbit/s" and "MB/s".
+inline std::size_t fieldEnd(std::string_view line, std::size_t from) {
+    for (std::size_t at = line.find('/', from); at < line.size(); at = line.find('/', at + 1)) {
+        const bool isPerSecond =
+            (line.substr(from, at - from).ends_with("bit") || line.substr(from, at - from).ends_with("B")) &&
+            line.substr(at + 1).starts_with("s") &&
+            (at + 2 == line.size() || std::isalnum(static_cast<unsigned char>(line[at + 2])) == 0);
+        if (!isPerSecond) return at;
+    }
+    return line.size();
+}
+
 inline std::vector<std::string> fieldsOf(std::string_view typed) {
     const std::string line = quantity::oneLine(typed);
     std::vector<std::string> out;
     std::size_t from = 0;
     while (from <= line.size()) {
-        const std::size_t to = std::min(line.find('/', from), line.size());
+        const std::size_t to = fieldEnd(line, from);
         out.push_back(trimmed(std::string_view(line).substr(from, to - from)));
         from = to + 1;
     }

@@ -11,14 +11,6 @@ namespace fields = quantity::fields;
 
 using make::maxId;
 
-std::optional<quantity::BitRate> rate(const json& object, const char* key) {
-    const auto bps = fields::number(object, key, 0, 1e12);
-    return bps ? std::optional(quantity::BitRate::bitsPerSecond(*bps)) : std::nullopt;
-}
-json rateOrNull(const std::optional<quantity::BitRate>& value) {
-    return value ? json(value->bps()) : json(nullptr);
-}
-
 json written(const Endpoint& e) {
     return {{"id", e.id}, {"label", e.label}, {"device", e.device}, {"address", fields::orNull(e.address)}};
 }
@@ -26,36 +18,6 @@ json written(const Endpoint& e) {
 Endpoint readEndpoint(const json& v) {
     return {fields::neededText(v, "id", maxId), fields::neededText(v, "label", maxLabel),
             fields::neededText(v, "device", maxId), fields::text(v, "address", 300)};
-}
-
-json written(const Route& r) {
-    return {{"id", r.id},
-            {"label", r.label},
-            {"from", r.from},
-            {"to", r.to},
-            {"mtu_bytes", r.mtu},
-            {"vlan_tag", r.vlanTag},
-            {"ip_version", r.ipVersion},
-            {"need_forward_bps", rateOrNull(r.needForward)},
-            {"need_backward_bps", rateOrNull(r.needBackward)},
-            {"file_protocol", fields::orNull(r.fileProtocol)},
-            {"declined_tests", r.declined}};
-}
-
-Route readRoute(const json& v) {
-    Route r;
-    r.id = fields::neededText(v, "id", maxId);
-    r.label = fields::neededText(v, "label", maxLabel);
-    r.from = fields::neededText(v, "from", maxId);
-    r.to = fields::neededText(v, "to", maxId);
-    r.mtu = static_cast<int>(fields::number(v, "mtu_bytes", 576, 9216).value_or(1500));
-    r.vlanTag = fields::flag(v, "vlan_tag").value_or(false);
-    r.ipVersion = static_cast<int>(fields::number(v, "ip_version", 4, 6).value_or(4));
-    r.needForward = rate(v, "need_forward_bps");
-    r.needBackward = rate(v, "need_backward_bps");
-    r.fileProtocol = fields::text(v, "file_protocol", maxId);
-    r.declined = fields::texts(v, "declined_tests", 1000, 300);
-    return r;
 }
 
 json written(const Trial& t) {
@@ -151,7 +113,7 @@ json toJson(const House& h) {
             {"devices", listOf(h, h.devices)},
             {"connections", listOf(h, h.connections)},
             {"endpoints", listOf(h.endpoints)},
-            {"routes", listOf(h.routes)},
+            {"routes", listOf(h, h.routes)},
             {"jacks", listOf(h, h.jacks)},
             {"coax_parts", listOf(h, h.coaxParts)},
             {"coax_use", toJson(h, h.coaxUse)},
@@ -173,7 +135,7 @@ quantity::Result<House> houseFromJson(const json& value) {
         readList(value, "devices", out.devices);
         readList(value, "connections", out.connections);
         readList(value, "endpoints", out.endpoints, &readEndpoint);
-        readList(value, "routes", out.routes, &readRoute);
+        readList(value, "routes", out.routes);
         readList(value, "jacks", out.jacks);
         readList(value, "coax_parts", out.coaxParts);
         if (const json* use = fields::find(value, "coax_use")) out.coaxUse = fromJson<CoaxUse>(*use);

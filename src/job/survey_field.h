@@ -243,6 +243,24 @@ Field<Item> word(const char* key, const char* title, Enum Item::*member,
     return out;
 }
 
+/// What lies between an adapter and its outlet; of things that `has` one.
+template <typename Item>
+Field<Item> stripField(const char* key, house::Strip Item::*member, bool (*has)(const Item&),
+                       const char* csv = "") {
+    using house::Strip;
+    Field<Item> out =
+        word(key, "Strip", member, &house::strip,
+             {Strip::unknown, Strip::wall, Strip::plain, Strip::surge_protected}, false, false, csv);
+    out.show = [shown = out.show, has](const House& h, const Item& i) {
+        return has(i) ? shown(h, i) : std::string();
+    };
+    out.set = [set = out.set, has](House& h, Item& i, const std::string& typed) -> Result<void> {
+        if (!has(i)) return problem("only an outlet has a strip", "", "choose a mains outlet");
+        return set(h, i, typed);
+    };
+    return out;
+}
+
 template <typename Item>
 Field<Item> yesNo(const char* key, const char* title, std::optional<bool> Item::*member) {
     return {

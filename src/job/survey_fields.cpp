@@ -19,7 +19,9 @@ std::vector<Field<Jack>> fieldsOf(const Catalog*) {
     return {id<Jack>(), text("label", "Jack", &Jack::label, "label", true),
             link("room", "Room", &Jack::room, &House::rooms, "room"),
             word("kind", "Kind", &Jack::kind, &jackKind,
-                 {JackKind::data, JackKind::coax, JackKind::mains, JackKind::phone}, true, false, "type")};
+                 {JackKind::data, JackKind::coax, JackKind::mains, JackKind::phone}, true, false, "type"),
+            stripField<Jack>(
+                "strip", &Jack::strip, [](const Jack& j) { return j.kind == JackKind::mains; }, "strip")};
 }
 
 template <>
@@ -74,6 +76,7 @@ json surveySchemas() {
     add("spot", Spot{});
     add("service", Service{});
     add("coax_use", CoaxUse{});
+    add("route", Route{});
     return out;
 }
 

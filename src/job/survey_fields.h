@@ -38,6 +38,8 @@ template <>
 std::vector<Field<house::Service>> fieldsOf(const catalog::Catalog*);
 template <>
 std::vector<Field<house::CoaxUse>> fieldsOf(const catalog::Catalog*);
+template <>
+std::vector<Field<house::Route>> fieldsOf(const catalog::Catalog*);
 
 /// One thing as JSON, and back; throws quantity::BadField.
 template <typename Item>

@@ -44,10 +44,77 @@ PortRef endFromJson(const json& end) {
     throw BadField{"ends"};
 }
 
+constexpr const char* notFound = "not found yet";
+
+// Where this run could end: what no other ends in, and any room, where it would be loose.
+std::vector<PortRef> possibleEnds(const House& house, const Connection& run) {
+    std::vector<PortRef> out;
+    const auto add = [&](const PortRef& end) {
+        const bool isTaken =
+            std::any_of(house.connections.begin(), house.connections.end(), [&](const auto& c) {
+                return c.id != run.id && std::find(c.ends.begin(), c.ends.end(), end) != c.ends.end();
+            });
+        if (!isTaken) out.push_back(end);
+    };
+    for (const Device& d : house.devices)
+        for (const Port& p : d.ports)
+            if (joins(run.medium, p.kind) && (run.medium != Medium::data_cable || p.jack.empty()))
+                add({d.id, p.id});
+    const auto kind = jackOf(run.medium);
+    for (const Jack& j : house.jacks)
+        if (kind && j.kind == *kind) add({j.id, ""});
+    if (run.medium == Medium::coax)
+        for (const CoaxPart& part : house.coaxParts)
+            for (const Id& port : portsOf(part))
+                add({part.id, port});
+    if (kind)
+        for (const Room& room : house.rooms)
+            out.push_back({room.id, ""});
+    return out;
+}
+
+// One of the first two ends. Its choices are told apart by "thing/port".
 Field<Connection> end(const char* title, std::size_t which) {
-    return derived<Connection>(title, [which](const House& h, const Connection& c) {
-        return c.ends.size() > which ? h.labelOf(c.ends[which]) : std::string("not found yet");
+    Field<Connection> out = derived<Connection>(title, [which](const House& h, const Connection& c) {
+        return c.ends.size() > which ? h.labelOf(c.ends[which]) : std::string(notFound);
     });
+    out.choices = [which](const House& h, const Connection& c) {
+        std::vector<Choice> choices;
+        if (jackOf(c.medium)) choices.push_back({"", notFound});
+        for (const PortRef& end : possibleEnds(h, c))
+            if (c.ends.size() <= 1 - which || end != c.ends[1 - which])
+                choices.push_back({end.device + "/" + end.port, h.labelOf(end)});
+        return choices;
+    };
+    out.set = [which, choices = out.choices](House& h, Connection& c,
+                                             const std::string& typed) -> Result<void> {
+        std::vector<std::string> found;
+        for (const Choice& choice : choices(h, c)) {
+            if (choice.value == typed) {
+                found = {choice.value};
+                break;
+            }
+            if (choice.label == typed) found.push_back(choice.value);
+        }
+        if (found.size() != 1)
+            return problem(found.empty() ? asQuote(typed) + " is no free end for this run"
+                                         : asQuote(typed) + " is the name of several things",
+                           "", "choose one of the list");
+        c.linkedAt.reset(); // that was between other ends
+        c.halfDuplex = false;
+        if (found.front().empty()) {
+            if (which < c.ends.size()) c.ends.erase(c.ends.begin() + static_cast<std::ptrdiff_t>(which));
+            return {};
+        }
+        const std::size_t slash = found.front().find('/');
+        const PortRef end{found.front().substr(0, slash), found.front().substr(slash + 1)};
+        if (which < c.ends.size())
+            c.ends[which] = end;
+        else
+            c.ends.push_back(end);
+        return {};
+    };
+    return out;
 }
 
 } // namespace
@@ -153,12 +220,8 @@ std::vector<Field<Port>> fieldsOf(const Catalog* catalog) {
             if (bus.kind == port.kind) out.push_back({bus.id, bus.label});
         return out;
     };
-    Field<Port> strip = word("strip", "Strip", &Port::strip, &house::strip,
-                             {Strip::unknown, Strip::wall, Strip::plain, Strip::surge_protected}, false);
-    const auto shown = strip.show;
-    strip.show = [shown](const House& h, const Port& p) {
-        return p.kind == PortKind::mains ? shown(h, p) : std::string();
-    };
+    Field<Port> strip =
+        stripField<Port>("strip", &Port::strip, [](const Port& p) { return p.kind == PortKind::mains; });
     Field<Port> label = text("label", "Port", &Port::label);
     label.write = [](const House&, const Port& p) { return json(p.label); };
     label.schema = {{"type", "string"}, {"maxLength", maxText}};

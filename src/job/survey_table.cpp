@@ -138,6 +138,8 @@ const char* title(SurveyKind kind) {
         return "Ports";
     case SurveyKind::needs:
         return "Needs";
+    case SurveyKind::routes:
+        return "Routes";
     case SurveyKind::service:
         return "Service";
     case SurveyKind::coax_use:
@@ -168,6 +170,8 @@ std::unique_ptr<SurveyTable> surveyTable(SurveyKind kind, const catalog::Catalog
         return ports(catalog);
     case SurveyKind::needs:
         return listed(catalog, &House::spots);
+    case SurveyKind::routes:
+        return listed(catalog, &House::routes);
     case SurveyKind::service:
         return std::make_unique<ThingTable<Service>>(
             fieldsOf<Service>(&catalog), [](const House& h) { return h.service ? 1U : 0U; },

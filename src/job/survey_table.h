@@ -19,10 +19,11 @@ enum class SurveyKind {
     devices,
     ports, ///< of all devices
     needs,
+    routes,
     service,  ///< one row when there is one
     coax_use, ///< one row
 };
-inline constexpr std::size_t surveyKinds = 12;
+inline constexpr std::size_t surveyKinds = 13;
 [[nodiscard]] const char* title(SurveyKind kind); ///< "Rooms"
 
 /// One kind's table: rows are its things, columns its fields that can be shown.

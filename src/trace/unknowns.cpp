@@ -151,7 +151,7 @@ class Maker {
         if (fault.id != "strip") return 1;
         const auto known = [&](const house::PortRef& end) {
             const house::Port* port = m_house.port(end);
-            return port != nullptr && port->strip != house::Strip::unknown;
+            return port != nullptr && m_house.stripOf(*port) != house::Strip::unknown;
         };
         return known(m_element.element.entry) && known(m_element.element.exit) ? knownPlugged : 1;
     }

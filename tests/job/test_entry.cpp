@@ -1,8 +1,13 @@
 // Fast entry and tables: a house typed in line by line, and as CSV.
+#include "capacity/predict.h"
 #include "house/findings.h"
+#include "house/propose.h"
+#include "house/route.h"
 #include "house/validate.h"
 #include "job/csv.h"
+#include "job/entry_grammar.h"
 #include "job/entry_line.h"
+#include "job/survey_table.h"
 #include "support/classes.h"
 #include "support/houses.h"
 #include "support/plant.h"
@@ -79,6 +84,179 @@ class TestEntry : public QObject {
         QCOMPARE(h.appliances[0].hours[0].to, 23);
         QCOMPARE(h.appliances[0].outlet, Id("loft-outlet-2"));
     }
+    // The way that the demo is about, from camera to stack, with nothing but typed lines.
+    void aWholeRouteIsTypedIn() {
+        const House h =
+            typed({"Hall / ground floor", "Loft / floor 2", "Dome / ground floor / building Dome",
+                   "entry / aerial / Loft", "filter / entry filter / Loft / from aerial / RG-6 / 1.5 m",
+                   "splitter / loft splitter / 3-way / rated / Loft / from entry filter / RG-6 / 30 cm",
+                   "Loft / coax / from loft splitter / RG-6 / 4 m",
+                   "Hall / coax / from loft splitter / RG-6 / 12 m / bad connector",
+                   "Hall / switch, 2.5 Gbit/s ports / Hall switch / 8 ports",
+                   "Dome / desktop / Dome camera / 2.5G / from Hall switch port 1 / cat 6 / 46 m",
+                   "Hall / coax adapter, 2500 class / Hall end / from Hall switch / cat 5e / 1.5 m",
+                   "Loft / coax adapter, 2500 class / Loft end / at Loft coax 1",
+                   "Loft / workstation / Stacker / 1G", "port / Stacker / USB 2 / front socket",
+                   "Loft / USB network adapter, 2.5 Gbit/s / Nic / in Stacker front socket",
+                   "cable / Loft end / Nic / cat 5e / 2 m"});
+        QVERIFY(validate(h).empty());
+        const auto found = findRoute(h, "dome-camera-end", "stacker-end");
+        QVERIFY(found.has_value());
+        std::vector<std::string> kinds;
+        for (const Element& e : *found)
+            kinds.emplace_back(name(e.kind));
+        const std::vector<std::string> wanted{"host",  "port", "cable",   "port", "switch",  "port",
+                                              "cable", "port", "adapter", "coax", "adapter", "port",
+                                              "cable", "port", "adapter", "bus",  "host"};
+        QCOMPARE(kinds, wanted);
+        Route route = routeBetween(h, "dome-camera-end", "stacker-end");
+        QCOMPARE(route.label, std::string("Dome camera to Stacker"));
+        const auto prediction = capacity::predict(h, classes(), route).value();
+        const auto limit = std::max_element(
+            prediction.elements.begin(), prediction.elements.end(),
+            [](const auto& a, const auto& b) { return a.limiterForward < b.limiterForward; });
+        QCOMPARE(limit->element.label, std::string("front socket"));
+        // USB 2.0 leaves 280 to 350 Mbit/s of 480 (handled as one road for both directions).
+        const double mbps = prediction.forward.p50.inMegabits();
+        QVERIFY2(mbps > 270 && mbps < 360, std::to_string(mbps).c_str());
+        // The tree is joined part to part, and each adapter sits at a jack.
+        QCOMPARE(h.connections[1].ends[0], (PortRef{"entry-filter", "out"}));
+        QCOMPARE(h.connections[1].ends[1], (PortRef{"loft-splitter", "in"}));
+        QCOMPARE(h.device("loft-end")->ports[1].jack, Id("loft-coax-1"));
+        QCOMPARE(h.device("hall-end")->ports[1].jack, Id("hall-coax-1"));
+    }
+    void stripsAreOfTheOutletOrTheAdapter() {
+        const House h = typed({"Hall / ground floor", "panel / Main / Hall", "circuit / Ring / Main",
+                               "Hall / outlet / on Ring / 4 m / surge strip", "Hall / outlet / on Ring / 3 m",
+                               "Hall / mains adapter, 1000–1300 class / A / at Hall outlet 1",
+                               "Hall / mains adapter, 1000–1300 class / B / at Hall outlet 2 / plain strip",
+                               "Hall / mains adapter, G.hn, one stream / C / at Hall outlet 2 / wall"});
+        const auto strip = [&](const char* device) { return h.stripOf(h.device(device)->ports.back()); };
+        QCOMPARE(strip("a"), Strip::surge_protected);
+        QCOMPARE(strip("b"), Strip::plain);
+        QCOMPARE(strip("c"), Strip::wall);
+        QCOMPARE(h.stripAt("hall-outlet-1"), Strip::surge_protected);
+        QCOMPARE(h.stripAt("nowhere"), Strip::unknown);
+        // Those of one language form one network; another language none with them.
+        const auto mains = std::count_if(h.connections.begin(), h.connections.end(),
+                                         [](const Connection& c) { return c.medium == Medium::mains; });
+        QCOMPARE(mains, 1);
+        QCOMPARE(h.connections.back().ends.size(), std::size_t(2));
+    }
+    void whereACableOrPlugGoesIsSaid() {
+        const House h = typed({"Hall / ground floor", "Hall / laptop / Lap", "Hall / laptop / Lap top",
+                               "Hall / switch / S / 2 ports", "Hall / data", "port / Lap / USB 2",
+                               "Hall / data / from S port 2"});
+        const auto in = [&](const std::string& where) {
+            return complaint(h, "Hall / USB network adapter, 1 Gbit/s / in " + where);
+        };
+        QCOMPARE(in("Lap"), std::string());                 // its only socket
+        QCOMPARE(in("Lap USB 3, 5 Gbit/s"), std::string()); // noted with it
+        QVERIFY(in("Lap top").find("has no free socket") != std::string::npos);
+        QVERIFY(in("Lap front").find("no free socket of that name") != std::string::npos);
+        QVERIFY(in("Desk").find("no machine") != std::string::npos);
+        QVERIFY(complaint(h, "Hall / coax adapter, 500 class / in Lap").find("does not go into a machine") !=
+                std::string::npos);
+        QVERIFY(complaint(h, "cable / S port 1 / S port 1").find("same") != std::string::npos);
+        QVERIFY(complaint(h, "cable / S / Moon").find("“Moon”") != std::string::npos);
+        QVERIFY(complaint(h, "cable / S").find("two ends") != std::string::npos);
+        QVERIFY(complaint(h, "entry / e / from S").find("could end") != std::string::npos);
+        QVERIFY(complaint(h, "splitter / x / RG-6").find("comes from") != std::string::npos);
+        QVERIFY(complaint(h, "port / Lap / front").find("what port") != std::string::npos);
+        // Into a jack a port is plugged; between boxes lies a cable.
+        const House plugged = job::enterLine(h, classes(), "cable / Lap top / Hall data 1").value().house;
+        QCOMPARE(plugged.device("lap-top")->ports[0].jack, Id("hall-data-1"));
+        QCOMPARE(plugged.connections.size(), h.connections.size());
+        const House joined =
+            job::enterLine(h, classes(), "cable / Lap / S port 1 / cat 6 / 3 m").value().house;
+        QCOMPARE(joined.connections.back().ends[1], (PortRef{"s", "p1"}));
+        QCOMPARE(joined.connections.back().cableClass, std::string("cat6"));
+        QCOMPARE(joined.connections.back().label, std::string("Lap, LAN to S, port 1"));
+        QVERIFY(complaint(joined, "cable / Lap top / S port 1").find("already joined") !=
+                std::string::npos); // taken
+    }
+    void routesAreProposed() {
+        House h =
+            typed({"Hall / ground floor", "Hall / router / Box / 5 ports", "service / 500M down / 50M up",
+                   "Hall / laptop / A / from Box", "Hall / desktop / B / from Box", "Hall / desktop / Alone",
+                   "Hall / need / 100M down / 20M up / calls / at A"});
+        h.spots.push_back(
+            {"edit", "editing", "hall", "b", quantity::BitRate::megabits(400), {}, {}, {}, {}, {}, "a"});
+        const auto routes = proposedRoutes(h);
+        std::vector<std::string> labels;
+        for (const Route& r : routes)
+            labels.push_back(r.label);
+        QCOMPARE(labels, (std::vector<std::string>{"A to the service", "B to the service", "A to B"}));
+        QCOMPARE(routes[0].needForward->inMegabits(), 20.0); // up, towards the service
+        QCOMPARE(routes[0].needBackward->inMegabits(), 100.0);
+        QVERIFY(!routes[1].needForward && !routes[1].needBackward); // its need comes from A
+        QCOMPARE(routes[2].needForward->inMegabits(), 400.0);
+        QVERIFY(!routes[2].needBackward);
+        h.routes = {routes[2]};
+        QCOMPARE(proposedRoutes(h).size(), std::size_t(2));
+        QCOMPARE(proposedRoutes(h)[0].id, routes[0].id);
+    }
+    void endsAreChosenInTheTable() {
+        House h = typed({"Hall / ground floor", "Loft / floor 1", "entry / aerial / Loft",
+                         "splitter / S / 2-way / Loft / from aerial", "Loft / coax / from S",
+                         "Hall / coax / from Hall", "Hall / data"});
+        const auto table = job::surveyTable(job::SurveyKind::runs, classes());
+        const std::size_t row = 2; // that of the hall, loose in the hall
+        std::size_t to = 0;
+        while (table->title(to) != "To")
+            ++to;
+        QCOMPARE(table->text(h, row, to), std::string("loose in the Hall"));
+        std::vector<std::string> choices;
+        for (const job::Choice& c : table->choices(h, row, to))
+            choices.push_back(c.label);
+        const auto offers = [&](const char* label) {
+            return std::find(choices.begin(), choices.end(), label) != choices.end();
+        };
+        QVERIFY(offers("S, out-2") && offers("not found yet") && offers("loose in the Loft"));
+        QVERIFY(!offers("S, out-1") && !offers("Loft coax 1") && !offers("Hall coax 1") &&
+                !offers("Hall data 1"));
+        QVERIFY(table->set(h, row, to, "S, out-2").has_value());
+        QCOMPARE(h.connections[row].ends[1], (PortRef{"s", "out-2"}));
+        QVERIFY(!table->set(h, row, to, "S, out-1").has_value()); // another run ends there
+        QVERIFY(table->set(h, row, to, "not found yet").has_value());
+        QCOMPARE(h.connections[row].ends.size(), std::size_t(1));
+        QVERIFY(table->set(h, row, to, "room-less").error().what.find("no free end") != std::string::npos);
+        QVERIFY(table->set(h, row, to, "s/out-2").has_value()); // as the list's value has it
+        QVERIFY(validate(h).empty());
+    }
+    void routesAreATable() {
+        House h =
+            typed({"Hall / ground floor", "Hall / router / Box / 5 ports", "service / 500M down / 50M up",
+                   "Hall / laptop / A / from Box", "Hall / desktop / B / from Box"});
+        h.routes = {routeBetween(h, "a-end", "b-end")};
+        const auto table = job::surveyTable(job::SurveyKind::routes, classes());
+        const auto column = [&](const std::string& title) {
+            for (std::size_t c = 0; c < table->columns(); ++c)
+                if (table->title(c) == title) return c;
+            qFatal("no column %s", title.c_str());
+        };
+        const auto set = [&](const char* title, const char* value) {
+            const auto done = table->set(h, 0, column(title), value);
+            return done ? std::string() : done.error().what;
+        };
+        QCOMPARE(set("To", "internet service"), std::string());
+        QCOMPARE(h.routes[0].to, h.service->id);
+        QVERIFY(set("From", "internet service").find("same") != std::string::npos);
+        QVERIFY(set("From", "").find("no machine") != std::string::npos);
+        QCOMPARE(set("Need backward", "100M"), std::string());
+        QCOMPARE(h.routes[0].needBackward->inMegabits(), 100.0);
+        QCOMPARE(set("MTU, bytes", "9000"), std::string());
+        QVERIFY(set("MTU, bytes", "500").find("does not fit") != std::string::npos);
+        QCOMPARE(set("VLAN tag", "yes"), std::string());
+        QVERIFY(h.routes[0].vlanTag);
+        QVERIFY(!set("VLAN tag", "perhaps").empty());
+        QCOMPARE(set("IP version", "6"), std::string());
+        QVERIFY(!set("IP version", "5").empty());
+        QCOMPARE(h.routes[0].ipVersion, 6);
+        QCOMPARE(set("File copy by", classes().protocols.front().label.c_str()), std::string());
+        QCOMPARE(h.routes[0].fileProtocol, classes().protocols.front().id);
+        QVERIFY(validate(h).empty());
+    }
     void aFieldIsTypedByItsName() {
         const House h = typed({"Loft / floor 2", "Loft / coax / RG-6 / Length 23 m / stations 4"});
         QCOMPARE(h.connections.size(), std::size_t(1));
@@ -111,6 +289,89 @@ class TestEntry : public QObject {
         for (const char* line :
              {"Loft / coax / banana", "///", "Loft / need / fast", "splitter / 99-way / a / b / c"})
             QVERIFY(complaint(h, line).find('\n') == std::string::npos);
+    }
+    void theWrongFieldIsFound() {
+        const House h = typed({"Hall", "Loft / floor 2", "Loft / laptop / Lap"});
+        const auto wrong = [&](const char* line) { return job::wrongField(h, classes(), line); };
+        QCOMPARE(wrong("Loft / coax / RG-6 / 23 m"), std::nullopt);
+        QCOMPARE(wrong("Lift / coax / RG-6"), std::optional<std::size_t>(0));
+        QCOMPARE(wrong("Loft / coaks / RG-6"), std::optional<std::size_t>(1));
+        QCOMPARE(wrong("Loft / coax / RG-7 / 23 m"), std::optional<std::size_t>(2));
+        QCOMPARE(wrong("Loft / coax / RG-6 / from Cellar / 23 m"), std::optional<std::size_t>(3));
+        QCOMPARE(wrong("Loft / USB network adapter, 1 Gbit/s / in Lip"), std::optional<std::size_t>(2));
+        QCOMPARE(wrong("Loft"), std::optional<std::size_t>(0)); // is there already
+    }
+    void aNameAloneIsARoom() {
+        const House h = typed({"Hall", "Loft / floor 2"});
+        QCOMPARE(h.rooms[0].label, std::string("Hall"));
+        QCOMPARE(h.rooms[0].floor, 0);
+        QVERIFY(complaint(h, "hall").find("already") != std::string::npos);
+        for (const char* word :
+             {"service", "splitter", "panel", "cable", "port", "circuit", "entry", "joint"})
+            QVERIFY2(complaint(h, word).find(" / ") != std::string::npos, word); // with how it goes on
+        QVERIFY(!complaint(h, "").empty());
+        QVERIFY(!complaint(h, "Hall / ").empty());
+    }
+    void linesComeByTheDozen() {
+        const std::string text =
+            "# a survey\nHall\r\n\n Loft / floor 2 \nLoft / coax / RG-6\nLoft / cauliflower\nLoft / data\n";
+        const auto all = job::enterLines({}, classes(), text);
+        QCOMPARE(all.count, std::size_t(3));
+        QCOMPARE(all.label, std::string("Loft coax 1"));
+        QCOMPARE(all.house.jacks.size(), std::size_t(1));
+        QCOMPARE(all.rest, (std::vector<std::string>{"Loft / cauliflower", "Loft / data"}));
+        QVERIFY(all.problem->what.find("cauliflower") != std::string::npos);
+        const auto rest = job::enterLines(all.house, classes(), "Loft / data");
+        QCOMPARE(rest.count, std::size_t(1));
+        QVERIFY(!rest.problem && rest.rest.empty());
+        QCOMPARE(job::enterLines({}, classes(), "").count, std::size_t(0));
+    }
+    // Each form as it stands, with what is in brackets, in the order in which they are written.
+    void everyFormOfTheGrammarIsUnderstood() {
+        House h = typed({"panel / Other panel"});
+        for (const job::LineForm& form : job::lineForms()) {
+            std::string line = form.line;
+            std::erase_if(line, [](char c) { return c == '[' || c == ']'; });
+            const auto next = job::enterLine(h, classes(), line);
+            QVERIFY2(next.has_value(), (line + ": " + (next ? "" : next.error().sentence())).c_str());
+            h = next->house;
+            std::string less; // and without
+            int depth = 0;
+            for (const char c : form.line) {
+                depth += c == '[' ? 1 : 0;
+                if (depth == 0) less += c;
+                depth -= c == ']' ? 1 : 0;
+            }
+            const std::string again = complaint(h, less);
+            QVERIFY2(again.empty() || again.find("already") != std::string::npos ||
+                         again.find("no free socket") != std::string::npos,
+                     (less + ": " + again).c_str());
+        }
+    }
+    // From an empty house, line by line as they are proposed, to one that has everything.
+    void theLineSaysWhatCanBeTypedNext() {
+        House h;
+        std::vector<std::string> taken;
+        for (int i = 0; i < 40; ++i) {
+            const auto next = job::nextLines(h, classes());
+            QVERIFY(!next.empty() && next.size() <= 12);
+            const auto fresh = std::find_if(next.begin(), next.end(), [&](const job::LineForm& f) {
+                return std::find(taken.begin(), taken.end(), f.line) == taken.end();
+            });
+            if (fresh == next.end()) break;
+            taken.push_back(fresh->line);
+            const auto entered = job::enterLine(h, classes(), fresh->line);
+            QVERIFY2(entered.has_value(), fresh->line.c_str());
+            h = entered->house;
+        }
+        QVERIFY(h.service && !h.circuits.empty() && !h.spots.empty() && !h.endpoints.empty());
+        for (const JackKind kind : {JackKind::data, JackKind::coax, JackKind::mains})
+            QVERIFY(
+                std::any_of(h.jacks.begin(), h.jacks.end(), [&](const Jack& j) { return j.kind == kind; }));
+        for (const Medium medium : {Medium::bus, Medium::data_cable, Medium::coax})
+            QVERIFY(std::any_of(h.connections.begin(), h.connections.end(),
+                                [&](const Connection& c) { return c.medium == medium; }));
+        QVERIFY(validate(h).empty());
     }
     void completionsFitTheField() {
         const House h =

@@ -1,7 +1,6 @@
 #include "desktop/walk/pair_page.h"
 
 #include "capacity/coax_channel.h"
-#include "capacity/mains_channel.h"
 #include "desktop/walk/loss_view.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/range_list.h"
@@ -145,10 +144,7 @@ void PairPage::fillRows() {
                 f.row.instead = budget.ruledOut ? tr("ruled out") : tr("not known");
             }
         } else {
-            capacity::MainsQuestion question;
-            question.outletA = from;
-            question.outletB = jack.id;
-            question.deviceClass = cls;
+            const capacity::MainsQuestion question = mainsQuestion(from, jack.id);
             const capacity::MainsForecast forecast = mains.forecast(question);
             if (forecast.isKnown) {
                 f.row.forward = forecast.forward.spread();
@@ -223,11 +219,23 @@ void PairPage::showCoaxPair(const house::Id& from, const house::Id& to) {
     m_losses->setPicture(std::move(picture));
 }
 
+capacity::MainsQuestion PairPage::mainsQuestion(const house::Id& from, const house::Id& to) const {
+    // Where nothing was noted of a strip an adapter goes into the wall.
+    const auto stripAt = [this](const house::Id& outlet) {
+        const house::Strip strip = m_model.house().stripAt(outlet);
+        return strip == house::Strip::unknown ? house::Strip::wall : strip;
+    };
+    capacity::MainsQuestion out;
+    out.outletA = from;
+    out.outletB = to;
+    out.stripA = stripAt(from);
+    out.stripB = stripAt(to);
+    out.deviceClass = m_class->currentData().toString().toStdString();
+    return out;
+}
+
 void PairPage::showMainsPair(const house::Id& from, const house::Id& to) {
-    capacity::MainsQuestion question;
-    question.outletA = from;
-    question.outletB = to;
-    question.deviceClass = m_class->currentData().toString().toStdString();
+    capacity::MainsQuestion question = mainsQuestion(from, to);
     question.withCosts = true;
     const capacity::MainsForecast forecast =
         capacity::mainsForecast(m_model.house(), m_model.catalog(), question);

@@ -1,6 +1,7 @@
 // One jack against all others of its medium: what a pair of adapters would carry, and what takes it away.
 #pragma once
 
+#include "capacity/mains_channel.h"
 #include "desktop/model/job_model.h"
 
 #include <QWidget>
@@ -30,6 +31,7 @@ class PairPage : public QWidget {
     void fillRows();
     void showPair(int row);
     void showCoaxPair(const house::Id& from, const house::Id& to);
+    [[nodiscard]] capacity::MainsQuestion mainsQuestion(const house::Id& from, const house::Id& to) const;
     void showMainsPair(const house::Id& from, const house::Id& to);
 
     JobModel& m_model;
