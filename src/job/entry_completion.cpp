@@ -12,6 +12,18 @@ std::size_t lastField(std::string_view line) {
     return from;
 }
 
+std::pair<std::size_t, std::size_t> fieldAt(std::string_view line, std::size_t i) {
+    std::size_t from = 0;
+    for (; i > 0 && fieldEnd(line, from) < line.size(); --i)
+        from = fieldEnd(line, from) + 1;
+    std::size_t to = fieldEnd(line, from);
+    while (from < to && line[from] == ' ')
+        ++from;
+    while (to > from && line[to - 1] == ' ')
+        --to;
+    return {from, to};
+}
+
 std::vector<std::string> completions(const House& house, const catalog::Catalog& catalog,
                                      std::string_view line) {
     const std::vector<std::string> fields = fieldsOf(line);

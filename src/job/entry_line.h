@@ -27,6 +27,9 @@ struct Entered {
 /// Where the last field of an unfinished line begins, behind its slash; 0 where there is only one.
 [[nodiscard]] std::size_t lastField(std::string_view line);
 
+/// From where to where field `i`, from 0, stands in a line, blanks around it left out.
+[[nodiscard]] std::pair<std::size_t, std::size_t> fieldAt(std::string_view line, std::size_t i);
+
 /// What the last field of an unfinished line may become: whole fields, best first, at most 12.
 [[nodiscard]] std::vector<std::string> completions(const house::House& house, const catalog::Catalog& catalog,
                                                    std::string_view line);

@@ -80,7 +80,8 @@ Field<Connection> end(const char* title, std::size_t which) {
     });
     out.choices = [which](const House& h, const Connection& c) {
         std::vector<Choice> choices;
-        if (jackOf(c.medium)) choices.push_back({"", notFound});
+        // Its only known end stays the first.
+        if (jackOf(c.medium) && (which > 0 || c.ends.size() < 2)) choices.push_back({"", notFound});
         for (const PortRef& end : possibleEnds(h, c))
             if (c.ends.size() <= 1 - which || end != c.ends[1 - which])
                 choices.push_back({end.device + "/" + end.port, h.labelOf(end)});
@@ -225,6 +226,20 @@ std::vector<Field<Port>> fieldsOf(const Catalog* catalog) {
     Field<Port> label = text("label", "Port", &Port::label);
     label.write = [](const House&, const Port& p) { return json(p.label); };
     label.schema = {{"type", "string"}, {"maxLength", maxText}};
+    // Into a jack of its own kind; a socket goes into none.
+    Field<Port> jack = link("jack", "Plugged into", &Port::jack, &House::jacks);
+    jack.choices = [all = jack.choices](const House& h, const Port& p) {
+        std::vector<Choice> out = all(h, p);
+        std::erase_if(out, [&](const Choice& c) {
+            const Jack* j = h.jack(c.value);
+            const bool fits = j != nullptr && ((j->kind == JackKind::data && p.kind == PortKind::ethernet) ||
+                                               (j->kind == JackKind::coax && p.kind == PortKind::coax) ||
+                                               (j->kind == JackKind::mains && p.kind == PortKind::mains) ||
+                                               (j->kind == JackKind::phone && p.kind == PortKind::phone));
+            return !c.value.empty() && !fits;
+        });
+        return out;
+    };
     return {id<Port>(),
             label,
             word("kind", "Kind", &Port::kind, &portKind,
@@ -232,7 +247,7 @@ std::vector<Field<Port>> fieldsOf(const Catalog* catalog) {
                   PortKind::radio, PortKind::phone},
                  true, true),
             oneOf<Port>("phy", "Rate", &Port::phy, modes),
-            link("jack", "Plugged into", &Port::jack, &House::jacks),
+            jack,
             strip};
 }
 

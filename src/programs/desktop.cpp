@@ -90,7 +90,7 @@ int main(int argc, char** argv) {
         });
     app.add_option("--page", page, "the page of Walk, Weigh or Measure to begin with")
         ->check(CLI::IsMember(pageNames()));
-    app.add_option("--ways", ways, "two places between which Walk shows the ways")->expected(2);
+    app.add_option("--ways", ways, "a thing that Walk shows, or two places and the ways between them")->expected(1, 2);
     app.add_flag("--dark", dark, "the dark scheme, for this time");
     app.add_flag("--time-start", timing, "print the time to the first painted window and end");
     try {
@@ -137,7 +137,9 @@ int main(int argc, char** argv) {
              : job.empty() || window.openJob(job);
     window.setStage(*firstStage);
     window.setPage(desktop::pageNamed(page).value_or(desktop::Page::section));
-    if (ways.size() == 2) window.showWays(QString::fromStdString(ways[0]), QString::fromStdString(ways[1]));
+    if (!ways.empty())
+        window.showWays(QString::fromStdString(ways.front()),
+                        ways.size() == 2 ? QString::fromStdString(ways.back()) : QString());
     if (!opened && !screenshot.empty())
         return fail({"the job could not be opened", job, "run metrodos-cli check on it"});
     if (!screenshot.empty()) return saveScreenshot(application, window, screenshot, *sizeOf(size));

@@ -23,6 +23,7 @@ inline constexpr int stageCount = static_cast<int>(stages.size());
 enum class Page {
     section,
     things,
+    routes,
     coax,
     mains,
     find,
@@ -47,8 +48,9 @@ struct PageName {
     std::string_view name; ///< on the command line, and of the tab's widget
 };
 /// Those of one stage in the order of its tabs.
-inline constexpr std::array<PageName, 18> pages{{{Page::section, Stage::walk, "section"},
+inline constexpr std::array<PageName, 19> pages{{{Page::section, Stage::walk, "section"},
                                                  {Page::things, Stage::walk, "things"},
+                                                 {Page::routes, Stage::walk, "routes"},
                                                  {Page::coax, Stage::walk, "coax"},
                                                  {Page::mains, Stage::walk, "mains"},
                                                  {Page::find, Stage::walk, "find"},

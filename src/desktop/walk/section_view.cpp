@@ -392,7 +392,7 @@ void SectionView::go(int by) {
     for (int step = 1; step <= count; ++step) {
         const int at = ((m_current < 0 && by < 0 ? 0 : m_current) + by * step + count * 2) % count;
         const report::DrawnMark& mark = m_section.marks[static_cast<std::size_t>(at)];
-        if (m_model.house().jack(mark.id) == nullptr && m_model.house().device(mark.id) == nullptr) continue;
+        if (!isThing(mark.id)) continue;
         m_current = at;
         const QPointF centre = QPointF(mark.box.centre().x, mark.box.centre().y) * m_scale + m_offset;
         if (!rect().adjusted(20, 20, -20, -20).contains(centre.toPoint())) {
@@ -404,12 +404,19 @@ void SectionView::go(int by) {
     update();
 }
 
+// A loose end is none: it is the run's.
+bool SectionView::isThing(const house::Id& id) const {
+    const house::House& h = m_model.house();
+    return h.jack(id) != nullptr || h.device(id) != nullptr || h.coaxPart(id) != nullptr ||
+           h.panel(id) != nullptr ||
+           std::any_of(h.appliances.begin(), h.appliances.end(), [&](const auto& a) { return a.id == id; });
+}
+
 QString SectionView::placeAt(QPointF drawing) const {
     const report::Point point{drawing.x(), drawing.y()};
     if (const int at = markAt(drawing); at >= 0) {
         const report::DrawnMark& mark = m_section.marks[static_cast<std::size_t>(at)];
-        if (m_model.house().jack(mark.id) != nullptr || m_model.house().device(mark.id) != nullptr)
-            return QString::fromStdString(mark.id);
+        if (isThing(mark.id)) return QString::fromStdString(mark.id);
     }
     for (const report::DrawnRoom& room : m_section.rooms)
         if (room.box.contains(point) && m_model.house().room(room.id) != nullptr)
@@ -488,6 +495,11 @@ void SectionView::keyPressEvent(QKeyEvent* event) {
         if (m_current >= 0)
             Q_EMIT placeChosen(
                 QString::fromStdString(m_section.marks[static_cast<std::size_t>(m_current)].id));
+        return;
+    case Qt::Key_S:
+        Q_EMIT serviceAsked(
+            m_current < 0 ? QString()
+                          : QString::fromStdString(m_section.marks[static_cast<std::size_t>(m_current)].id));
         return;
     case Qt::Key_Left:
     case Qt::Key_Right:

@@ -35,7 +35,8 @@ class SectionView : public QWidget {
     [[nodiscard]] double scale() const { return m_scale; }
 
   Q_SIGNALS:
-    void placeChosen(const QString& id);
+    void placeChosen(const QString& id);  ///< a room or a thing that stands in one
+    void serviceAsked(const QString& id); ///< a route from this thing to the service
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -60,6 +61,7 @@ class SectionView : public QWidget {
     [[nodiscard]] int markAt(QPointF drawing) const; ///< −1: none
     [[nodiscard]] QPointF toDrawing(QPointF widget) const { return (widget - m_offset) / m_scale; }
     [[nodiscard]] QString placeAt(QPointF drawing) const;
+    [[nodiscard]] bool isThing(const house::Id& id) const;
 
     JobModel& m_model;
     report::Section m_section;

@@ -1,5 +1,6 @@
 #include "desktop/walk/things_page.h"
 
+#include "desktop/walk/survey_cells.h"
 #include "desktop/walk/survey_table.h"
 #include "desktop/widgets/tool_button.h"
 #include "house/remove.h"
@@ -7,51 +8,10 @@
 #include <QAction>
 #include <QComboBox>
 #include <QHBoxLayout>
-#include <QHeaderView>
-#include <QStyledItemDelegate>
 #include <QTableView>
 #include <QVBoxLayout>
-#include <algorithm>
 
 namespace metrodos::desktop {
-namespace {
-
-// A list to choose from where the column has one, a text field elsewhere.
-class CellEditor : public QStyledItemDelegate {
-  public:
-    CellEditor(const SurveyTableModel& table, QObject* parent)
-        : QStyledItemDelegate(parent)
-        , m_table(table) {}
-
-    QWidget* createEditor(QWidget* parent, const QStyleOptionViewItem& option,
-                          const QModelIndex& index) const override {
-        const std::vector<job::Choice> choices = m_table.choices(index);
-        if (choices.empty()) return QStyledItemDelegate::createEditor(parent, option, index);
-        auto* box = new QComboBox(parent);
-        for (const job::Choice& choice : choices)
-            box->addItem(choice.label.empty() ? QStringLiteral("–") : QString::fromStdString(choice.label),
-                         QString::fromStdString(choice.value));
-        return box;
-    }
-    void setEditorData(QWidget* editor, const QModelIndex& index) const override {
-        if (auto* box = qobject_cast<QComboBox*>(editor))
-            box->setCurrentIndex(std::max(0, box->findText(index.data(Qt::EditRole).toString())));
-        else
-            QStyledItemDelegate::setEditorData(editor, index);
-    }
-    void setModelData(QWidget* editor, QAbstractItemModel* model, const QModelIndex& index) const override {
-        if (auto* box = qobject_cast<QComboBox*>(editor))
-            model->setData(index, box->currentData(), Qt::EditRole);
-        else
-            QStyledItemDelegate::setModelData(editor, model, index);
-    }
-
-  private:
-    const SurveyTableModel& m_table;
-};
-
-} // namespace
-
 ThingsPage::ThingsPage(JobModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model) {
@@ -68,18 +28,7 @@ ThingsPage::ThingsPage(JobModel& model, QWidget* parent)
     head->addStretch();
     layout->addLayout(head);
     m_table = new SurveyTableModel(m_model, this);
-    m_tableView = new QTableView;
-    m_tableView->setObjectName(QStringLiteral("things"));
-    m_tableView->setModel(m_table);
-    m_tableView->setItemDelegate(new CellEditor(*m_table, this));
-    m_tableView->verticalHeader()->hide();
-    m_tableView->verticalHeader()->setDefaultSectionSize(26);
-    m_tableView->horizontalHeader()->setStretchLastSection(true);
-    m_tableView->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
-    m_tableView->setShowGrid(false);
-    m_tableView->setTabKeyNavigation(true);
-    m_tableView->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed |
-                                 QAbstractItemView::AnyKeyPressed);
+    m_tableView = surveyView(m_table, QStringLiteral("things"));
     layout->addWidget(m_tableView, 1);
     auto* del = new QAction(tr("Remove"), m_tableView);
     del->setShortcut(QKeySequence::Delete);
@@ -87,26 +36,10 @@ ThingsPage::ThingsPage(JobModel& model, QWidget* parent)
     m_tableView->addAction(del);
     connect(del, &QAction::triggered, this, &ThingsPage::removeThing);
     connect(remove, &QToolButton::clicked, this, &ThingsPage::removeThing);
-    const auto widths = [this] {
-        m_tableView->resizeColumnsToContents();
-        for (int c = 0; c + 1 < m_table->columnCount(); ++c)
-            m_tableView->setColumnWidth(c, std::clamp(m_tableView->columnWidth(c) + 10, 70, 220));
-    };
-    connect(kind, &QComboBox::currentIndexChanged, this, [this, widths](int index) {
+    connect(kind, &QComboBox::currentIndexChanged, this, [this](int index) {
         m_table->setKind(static_cast<job::SurveyKind>(index));
-        widths();
+        fitColumns(m_tableView);
     });
-    // The cell that was changed stays the current one.
-    connect(m_table, &QAbstractItemModel::modelAboutToBeReset, this, [this] {
-        const QModelIndex now = m_tableView->currentIndex();
-        QMetaObject::invokeMethod(
-            this,
-            [this, row = now.row(), column = now.column()] {
-                m_tableView->setCurrentIndex(m_table->index(row, column));
-            },
-            Qt::QueuedConnection);
-    });
-    QMetaObject::invokeMethod(this, widths, Qt::QueuedConnection);
 }
 
 void ThingsPage::removeThing() {

@@ -3,6 +3,7 @@
 #include "desktop/walk/entry_field.h"
 #include "desktop/walk/find_page.h"
 #include "desktop/walk/pair_page.h"
+#include "desktop/walk/routes_page.h"
 #include "desktop/walk/things_page.h"
 #include "desktop/walk/ways_page.h"
 #include "desktop/widgets/tool_button.h"
@@ -31,11 +32,13 @@ WalkView::WalkView(RouteModel& model, QWidget* parent)
     layout->setSpacing(6);
     m_entry = new EntryField(model.job());
     auto* more = tool(QStringLiteral("more"), tr("More"),
-                      tr("Duplicate a room, paste or import a table, export the section"));
+                      tr("Duplicate a room, paste lines or a table, import a table, export the section"));
     auto* menu = new QMenu(more);
     more->setMenu(menu);
     more->setPopupMode(QToolButton::InstantPopup);
     menu->addAction(tr("&Duplicate a room…"), this, &WalkView::duplicateRoom);
+    menu->addAction(tr("Paste &lines"), m_entry,
+                    [this] { m_entry->enterLines(QApplication::clipboard()->text()); });
     menu->addAction(tr("&Paste a table"), this, &WalkView::pasteTable);
     menu->addAction(tr("&Import a table…"), this, &WalkView::importTable);
     menu->addAction(tr("&Export section or table…"), this, &WalkView::exportFile);
@@ -50,14 +53,19 @@ WalkView::WalkView(RouteModel& model, QWidget* parent)
     m_ways = new WaysPage(model);
     auto* things = new ThingsPage(model.job());
     m_pages->addTab(m_ways, tr("&Section"));
+    auto* routes = new RoutesPage(model);
     m_pages->addTab(things, tr("&Things"));
+    m_pages->addTab(routes, tr("Ro&utes"));
     m_pages->addTab(new PairPage(model.job(), house::JackKind::coax), tr("&Coax pairs"));
     m_pages->addTab(new PairPage(model.job(), house::JackKind::mains), tr("&Mains pairs"));
-    m_pages->addTab(new FindPage(model.job()), tr("To &find"));
+    m_pages->addTab(new FindPage(model.job()), tr("Open &points"));
     layout->addWidget(m_pages, 1);
 
     connect(m_entry, &EntryField::said, this, &WalkView::said);
     connect(m_ways, &WaysPage::said, this, &WalkView::said);
+    connect(m_ways, &WaysPage::serviceAsked, routes,
+            [routes](const QString& machine) { routes->toService(machine.toStdString()); });
+    connect(routes, &RoutesPage::said, this, &WalkView::said);
     connect(things, &ThingsPage::said, this, &WalkView::said);
     connect(m_pages, &QTabWidget::currentChanged, this, [this](int page) {
         if (page != 0) m_model.clearWay();

@@ -21,7 +21,7 @@ class WalkView : public QWidget {
     void focusEntry();
     /// The tab at this place (desktop/model/pages.h).
     void setTab(int tab) { m_pages->setCurrentIndex(tab); }
-    /// Chooses both places.
+    /// Chooses both places, or one thing where the second is empty.
     void showWays(const QString& from, const QString& to);
     /// Closes the ways between two places; false where none are shown.
     bool closeWays();

@@ -1,6 +1,7 @@
 #include "desktop/walk/ways_page.h"
 
 #include "desktop/walk/section_view.h"
+#include "desktop/walk/thing_panel.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/range_list.h"
 #include "desktop/widgets/rate_text.h"
@@ -85,6 +86,15 @@ WaysPage::WaysPage(RouteModel& model, QWidget* parent)
     row->addLayout(left, 1);
     row->addWidget(m_panel);
     m_panel->hide();
+    m_thing = new ThingPanel(model.job());
+    m_thing->setFixedWidth(m_panel->width());
+    m_thing->hide();
+    row->addWidget(m_thing);
+    connect(m_thing, &ThingPanel::closeAsked, this, &WaysPage::closeWays);
+    connect(m_thing, &ThingPanel::serviceAsked, this, &WaysPage::serviceAsked);
+    connect(m_section, &SectionView::serviceAsked, this, [this](const QString& id) {
+        Q_EMIT serviceAsked(id.isEmpty() ? QString::fromStdString(m_thing->thing()) : id);
+    });
     connect(m_section, &SectionView::placeChosen, this, &WaysPage::choosePlace);
     connect(m_ways, &RangeList::chosen, this, &WaysPage::showWay);
     connect(&m_model, &RouteModel::changed, this, &WaysPage::fillPlaces);
@@ -112,6 +122,16 @@ void WaysPage::fillPlaces() {
         box->setCurrentIndex(std::max(0, box->findData(now)));
     }
     if (isVisible() && !m_found.empty()) findWays();
+    // What was removed has no panel.
+    if (!m_thing->thing().empty() && house.roomOf({m_thing->thing(), ""}).empty() &&
+        std::none_of(house.appliances.begin(), house.appliances.end(),
+                     [&](const auto& a) { return a.id == m_thing->thing(); }))
+        showThing({});
+}
+
+void WaysPage::showThing(const house::Id& id) {
+    m_thing->setThing(id);
+    m_thing->setVisible(!id.empty() && !m_panel->isVisible());
 }
 
 void WaysPage::choosePlace(const QString& id) {
@@ -121,6 +141,7 @@ void WaysPage::choosePlace(const QString& id) {
     if (const house::Device* device = m_model.job().house().device(id.toStdString());
         index < 0 && device != nullptr)
         index = box->findData(QString::fromStdString(device->room));
+    showThing(id.toStdString());
     if (index < 0) return;
     box->setCurrentIndex(index);
     if (!m_nextIsSecond) m_to->setCurrentIndex(0);
@@ -131,6 +152,7 @@ void WaysPage::choosePlace(const QString& id) {
 void WaysPage::showWays(const QString& from, const QString& to) {
     m_from->setCurrentIndex(std::max(0, m_from->findData(from)));
     m_to->setCurrentIndex(std::max(0, m_to->findData(to)));
+    if (to.isEmpty()) showThing(from.toStdString());
     findWays();
 }
 
@@ -163,6 +185,7 @@ void WaysPage::findWays() {
     m_ways->setRows(std::move(rows));
     m_between->setText(tr("%1 to %2").arg(m_from->currentText(), m_to->currentText()));
     m_panel->setVisible(!from.empty() && !to.empty());
+    m_thing->setVisible(!m_thing->thing().empty() && !m_panel->isVisible());
     m_section->setEmphasis({});
     if (m_found.empty())
         m_model.clearWay();
@@ -171,7 +194,8 @@ void WaysPage::findWays() {
 }
 
 bool WaysPage::closeWays() {
-    if (m_from->currentIndex() <= 0 && m_to->currentIndex() <= 0) return false;
+    if (m_from->currentIndex() <= 0 && m_to->currentIndex() <= 0 && m_thing->thing().empty()) return false;
+    m_thing->setThing({});
     m_from->setCurrentIndex(0);
     m_to->setCurrentIndex(0);
     m_nextIsSecond = false;

@@ -2,6 +2,7 @@
 
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/theme.h"
+#include "job/entry_grammar.h"
 
 #include <QGridLayout>
 #include <QLabel>
@@ -17,12 +18,15 @@ using Keys = std::vector<std::pair<QString, QString>>;
 Keys ofStage(Stage stage) {
     switch (stage) {
     case Stage::walk:
-        return {{KeysPanel::tr("Enter"), KeysPanel::tr("take the line that was typed; Tab completes it")},
-                {KeysPanel::tr("Ctrl+R"), KeysPanel::tr("open or close the route strip")},
-                {KeysPanel::tr(", and ."),
-                 KeysPanel::tr("in the section: from thing to thing; Enter chooses it")},
-                {KeysPanel::tr("+, −, 0"), KeysPanel::tr("in the section: nearer, farther, all of it")},
-                {KeysPanel::tr("arrows"), KeysPanel::tr("in the section: move it")}};
+        return {
+            {KeysPanel::tr("Enter"), KeysPanel::tr("take the line that was typed; Tab completes it")},
+            {KeysPanel::tr("↓ and ↑"), KeysPanel::tr("in the line: what fits here; the lines before")},
+            {KeysPanel::tr("S"), KeysPanel::tr("in the section: a route from the machine to the service")},
+            {KeysPanel::tr("Ctrl+R"), KeysPanel::tr("open or close the route strip")},
+            {KeysPanel::tr(", and ."),
+             KeysPanel::tr("in the section: from thing to thing; Enter chooses it")},
+            {KeysPanel::tr("+, −, 0"), KeysPanel::tr("in the section: nearer, farther, all of it")},
+            {KeysPanel::tr("arrows"), KeysPanel::tr("in the section: move it")}};
     case Stage::weigh:
         return {{KeysPanel::tr("Ctrl+Enter"), KeysPanel::tr("fit the plan into the house")},
                 {KeysPanel::tr("P"), KeysPanel::tr("pin the chosen way, or take the pin away")},
@@ -84,6 +88,12 @@ void KeysPanel::showKeys(Stage stage) {
                                         QT_TR_NOOP("Trace")};
     add(tr(names[static_cast<std::size_t>(stage)]), ofStage(stage));
     add(tr("Everywhere"), everywhere());
+    if (stage == Stage::walk) {
+        Keys lines;
+        for (const job::LineForm& form : job::lineForms())
+            lines.emplace_back(QString::fromStdString(form.line), QString::fromStdString(form.meaning));
+        add(tr("Lines of the survey; what is in brackets may be left out"), lines);
+    }
     layout()->addWidget(m_body);
     adjustSize();
 }

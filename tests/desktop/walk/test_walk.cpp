@@ -1,5 +1,6 @@
 // Walk in the real window: typing a house in, the section and its ways, tables, pairs, the tester.
 #include "catalog/load.h"
+#include "desktop/route/route_strip.h"
 #include "desktop/walk/loss_view.h"
 #include "desktop/walk/section_view.h"
 #include "desktop/walk/survey_table.h"
@@ -14,8 +15,10 @@
 #include "support/tested_window.h"
 
 #include <QAbstractButton>
+#include <QAbstractItemView>
 #include <QAction>
 #include <QApplication>
+#include <QClipboard>
 #include <QComboBox>
 #include <QElapsedTimer>
 #include <QLabel>
@@ -51,10 +54,17 @@ struct WalkWindow : testing::TestedWindow {
         QTest::keyClicks(entry, line);
         QTest::keyClick(entry, Qt::Key_Return);
     }
-    void page(int index) { child<QTabWidget>("pages")->setCurrentIndex(index); }
+    void page(Page page) { child<QTabWidget>("pages")->setCurrentIndex(tabOf(page)); }
+    void kind(job::SurveyKind kind) { child<QComboBox>("kind")->setCurrentIndex(static_cast<int>(kind)); }
 };
 
 using testing::demoHouse;
+
+house::House nothing() {
+    house::House h;
+    h.name = "Empty";
+    return h;
+}
 
 } // namespace
 
@@ -90,6 +100,182 @@ class TestWalk : public QObject {
         QVERIFY2(w.status().contains("enter it first"), qPrintable(w.status()));
         QCOMPARE(w.child<QLineEdit>("entry")->text(), QString("Attic / coax")); // to be corrected
         QVERIFY(w.saved().rooms.empty());
+    }
+    // The limiter of the demo, a USB adapter in a socket, entered by keyboard and then measured over.
+    void anAdapterInASocketIsEnteredAndRoutedOver() {
+        WalkWindow w(nothing());
+        for (const char* line :
+             {"Hall", "Loft / floor 2", "Hall / router / Box / 2.5G", "service / 900M down / 100M up",
+              "Loft / workstation / Stacker / 1G", "port / Stacker / USB 2 / front socket",
+              "Loft / USB network adapter, 2.5 Gbit/s / Nic / in Stacker front socket",
+              "cable / Box / Nic / cat 6 / 12 m", "Hall / laptop / Lap / from Box / 2 m",
+              "Loft / need / 500M down / 50M up / stacks / at Stacker"})
+            w.type(QLatin1String(line));
+        QVERIFY2(w.child<QLabel>("status")->text().startsWith("Entered"), qPrintable(w.status()));
+        // Routes are proposed, with what is needed; Enter makes one of the first.
+        w.page(Page::routes);
+        auto* proposed = w.child<QListWidget>("proposed");
+        QCOMPARE(proposed->count(), 3);
+        QVERIFY2(proposed->item(0)->text().startsWith("Stacker to the service, needs 50.0 Mbit/s"),
+                 qPrintable(proposed->item(0)->text()));
+        proposed->setFocus();
+        QTest::keyClick(proposed, Qt::Key_Return);
+        QCOMPARE(w.saved().routes.size(), std::size_t(1));
+        QCOMPARE(w.saved().routes[0].needBackward->inMegabits(), 500.0);
+        QVERIFY(w.settle());
+        const QString verdict = w.child<RouteStrip>("routeStrip")->verdict();
+        QVERIFY2(verdict.contains("front socket"), qPrintable(verdict));
+        QCOMPARE(proposed->count(), 2);
+        w.click("add-proposed");
+        QCOMPARE(w.saved().routes.size(), std::size_t(3));
+        QVERIFY(!proposed->isVisible());
+        w.child<QAction>("undo")->trigger();
+        QCOMPARE(w.saved().routes.size(), std::size_t(1));
+        // It is renamed and given its framing in the table, and removed with a key.
+        auto* table = w.child<QTableView>("routes");
+        QApplication::setActiveWindow(&w.window); // the list of the line was a window of its own
+        table->setFocus();
+        table->setCurrentIndex(table->model()->index(0, 0));
+
+        QTest::keyClick(table, Qt::Key_F2);
+        QTest::keyClicks(QApplication::focusWidget(), "Stacks");
+        QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+        QTRY_COMPARE(QString::fromStdString(w.saved().routes[0].label), QString("Stacks"));
+        table->setFocus();
+        QTRY_VERIFY(table->currentIndex().isValid());
+        QTest::keyClick(table, Qt::Key_Delete);
+        QVERIFY(w.saved().routes.empty());
+    }
+    void aMachineGetsItsRouteToTheServiceByOneKey() {
+        WalkWindow w(demoHouse());
+        auto* section = w.child<SectionView>("section");
+        section->setFocus();
+        for (int i = 0; i < 200 && section->current() != "Stacking workstation"; ++i)
+            QTest::keyClick(section, Qt::Key_Period);
+        QTest::keyClick(section, Qt::Key_S);
+        QCOMPARE(w.saved().routes.size(), demoHouse().routes.size() + 1);
+        QCOMPARE(w.saved().routes.back().label, std::string("Loft to the service"));
+        // Again finds it; of a jack no route can be made.
+        QTest::keyClick(section, Qt::Key_S);
+        QCOMPARE(w.saved().routes.size(), demoHouse().routes.size() + 1);
+        for (int i = 0; i < 200 && section->current() != "Loft coax 1"; ++i)
+            QTest::keyClick(section, Qt::Key_Period);
+        QTest::keyClick(section, Qt::Key_S);
+        QVERIFY2(w.child<QLabel>("status")->text().contains("only a machine"),
+                 qPrintable(w.child<QLabel>("status")->text()));
+    }
+    // What is chosen in the section is filled in beside it.
+    void theChosenThingIsEditedBesideTheSection() {
+        WalkWindow w(demoHouse());
+        auto* section = w.child<SectionView>("section");
+        auto* panel = w.child<QWidget>("thing-panel");
+        QVERIFY(!panel->isVisible());
+        const auto choose = [&](const QString& label) {
+            section->setFocus();
+            for (int i = 0; i < 200 && section->current() != label; ++i)
+                QTest::keyClick(section, Qt::Key_Period);
+            QTest::keyClick(section, Qt::Key_Return);
+            QCoreApplication::processEvents();
+        };
+        const auto field = [&](const QString& name) {
+            for (auto* f : panel->findChildren<QWidget*>())
+                if (f->accessibleName() == name) return f;
+            qFatal("no field %s", qPrintable(name));
+        };
+        choose("loft splitter");
+        QVERIFY(panel->isVisible());
+        QCOMPARE(w.child<QLabel>("thing-title")->text(), QString("loft splitter"));
+        auto* ways = qobject_cast<QLineEdit*>(field("Ways"));
+        ways->setFocus();
+        ways->selectAll();
+        QTest::keyClicks(ways, "5");
+        QTest::keyClick(ways, Qt::Key_Return);
+        QCOMPARE(w.saved().coaxPart("loft-splitter")->ways, 5);
+        QTRY_COMPARE(qobject_cast<QLineEdit*>(field("Ways"))->text(), QString("5"));
+        // A part is no place that a way could lead to.
+        QVERIFY(!w.child<QWidget>("ways-panel")->isVisible());
+        choose("Mains adapter, hall");
+        auto* strip = qobject_cast<QComboBox*>(field("outlet, Strip"));
+        strip->setFocus();
+        strip->setCurrentIndex(strip->findText("surge protected"));
+        Q_EMIT strip->activated(strip->currentIndex());
+        QCOMPARE(w.saved().device("mains-hall")->ports[1].strip, house::Strip::surge_protected);
+        const auto says = [&](const char* text) {
+            for (const QLabel* label : panel->findChildren<QLabel*>())
+                if (label->text().contains(QLatin1String(text))) return true;
+            return false;
+        };
+        QTRY_VERIFY(says("surge-protected strip shorts"));
+        QTest::keyClick(section, Qt::Key_Escape);
+        QTRY_VERIFY(!panel->isVisible());
+        // What is taken out has no panel any more.
+        choose("landing splitter");
+        w.click("remove-chosen");
+        QVERIFY(w.saved().coaxPart("landing-splitter") == nullptr);
+        QTRY_VERIFY(!panel->isVisible());
+    }
+    // A strip that was noted at an outlet is reckoned with where the outlets are compared.
+    void aStripAtAnOutletCountsOnTheMainsPage() {
+        WalkWindow w(demoHouse());
+        const auto rate = [&] {
+            w.page(Page::mains);
+            return w.on<RangeList>("mains-page", "pairs")->rows().front().forward->p50.bps();
+        };
+        const double before = rate();
+        w.page(Page::things);
+        w.kind(job::SurveyKind::jacks);
+        auto* model = w.child<QTableView>("things")->model();
+        int row = 0;
+        while (row < model->rowCount() && model->index(row, 0).data().toString() != "Workshop outlet 1")
+            ++row;
+        int column = 0;
+        while (model->headerData(column, Qt::Horizontal).toString() != "Strip")
+            ++column;
+        auto* from = w.on<QComboBox>("mains-page", "from");
+        w.page(Page::mains);
+        from->setCurrentIndex(from->findText("Workshop outlet 1"));
+        Q_EMIT from->activated(from->currentIndex());
+        const double wall = w.on<RangeList>("mains-page", "pairs")->rows().front().forward->p50.bps();
+        QVERIFY(model->setData(model->index(row, column), "surge_protected", Qt::EditRole));
+        QVERIFY(rate() < wall / 2); // 30 dB and more, where 13 dB are one bit a carrier in four
+        QVERIFY(before > 0);
+    }
+    void linesArePastedByTheDozen() {
+        WalkWindow w(nothing());
+        auto* entry = w.child<QLineEdit>("entry");
+        QApplication::clipboard()->setText(
+            "Hall\nLoft / floor 2\nLoft / cauliflower / RG-6\nLoft / coax / RG-6\n");
+        entry->setFocus();
+        QTest::keySequence(entry, QKeySequence::Paste);
+        QCOMPARE(w.saved().rooms.size(), std::size_t(2));
+        QCOMPARE(entry->text(), QString("Loft / cauliflower / RG-6"));
+        QCOMPARE(entry->selectedText(), QString("cauliflower"));
+        QVERIFY2(w.child<QLabel>("status")->text().contains("1 more"),
+                 qPrintable(w.child<QLabel>("status")->text()));
+        QTest::keyClicks(entry, "coax"); // over the wrong field
+        QCOMPARE(entry->text(), QString("Loft / coax / RG-6"));
+        QTest::keyClick(entry, Qt::Key_Return); // and the rest follows
+        QCOMPARE(w.saved().jacks.size(), std::size_t(2));
+        // What was typed comes back.
+        QTest::keyClick(entry, Qt::Key_Up);
+        QCOMPARE(entry->text(), QString("Loft / coax / RG-6"));
+        QTest::keyClick(entry, Qt::Key_Down);
+        QVERIFY(entry->text().isEmpty());
+    }
+    void theEmptyLineShowsWhatFitsHere() {
+        WalkWindow w(nothing());
+        auto* entry = w.child<QLineEdit>("entry");
+        entry->setFocus();
+        QTest::keyClick(entry, Qt::Key_Down);
+        QWidget* popup = QApplication::activePopupWidget();
+        QVERIFY(popup != nullptr);
+        auto* list = qobject_cast<QAbstractItemView*>(popup);
+        QVERIFY(list->model()->index(0, 0).data().toString().startsWith("Hall"));
+        QTest::keyClick(popup, Qt::Key_Down);
+        QTest::keyClick(popup, Qt::Key_Return);
+        QCOMPARE(entry->text(), QString("Hall"));
+        QTest::keyClick(entry, Qt::Key_Return);
+        QCOMPARE(w.saved().rooms.size(), std::size_t(1));
     }
     void tabTakesTheFirstOffer() {
         WalkWindow w(demoHouse());
@@ -140,20 +326,19 @@ class TestWalk : public QObject {
     }
     void theServiceTheTreeAndTheDisksAreEdited() {
         WalkWindow w(demoHouse());
-        w.page(1);
-        auto* kind = w.child<QComboBox>("kind");
+        w.page(Page::things);
         auto* model = w.child<QTableView>("things")->model();
-        kind->setCurrentIndex(10);
+        w.kind(job::SurveyKind::service);
         QVERIFY(model->setData(model->index(0, 2), "1.2G", Qt::EditRole));
         QCOMPARE(w.saved().service->down->inMegabits(), 1200.0);
-        kind->setCurrentIndex(11);
+        w.kind(job::SurveyKind::coax_use);
         QVERIFY(model->setData(model->index(0, 1), "yes", Qt::EditRole));
         QVERIFY(model->setData(model->index(0, 2), "1218", Qt::EditRole));
         QCOMPARE(w.saved().coaxUse.satellite, std::optional(true));
-        w.page(2); // and rules the coax out at once
+        w.page(Page::coax); // and rules the coax out at once
         QVERIFY(w.on<RangeList>("coax-page", "pairs")->texts().join('\n').contains("ruled out"));
-        w.page(1);
-        kind->setCurrentIndex(7);
+        w.page(Page::things);
+        w.kind(job::SurveyKind::devices);
         int row = 0;
         while (model->index(row, 0).data().toString() != "Study laptop")
             ++row;
@@ -208,7 +393,7 @@ class TestWalk : public QObject {
     }
     void cellsAreEditedAndRefused() {
         WalkWindow w(demoHouse());
-        w.page(1);
+        w.page(Page::things);
         auto* kind = w.child<QComboBox>("kind");
         kind->setCurrentIndex(2); // runs
         auto* view = w.child<QTableView>("things");
@@ -240,7 +425,7 @@ class TestWalk : public QObject {
     }
     void everyPairOfCoaxJacksHasItsBudget() {
         WalkWindow w(demoHouse());
-        w.page(2);
+        w.page(Page::coax);
         auto* pairs = w.on<RangeList>("coax-page", "pairs");
         QCOMPARE(pairs->rows().size(), std::size_t(3));
         QVERIFY(pairs->texts().join('\n').contains("Study coax 1: ruled out"));
@@ -255,7 +440,7 @@ class TestWalk : public QObject {
     }
     void everyPairOfOutletsHasItsRateAndHours() {
         WalkWindow w(demoHouse());
-        w.page(3);
+        w.page(Page::mains);
         auto* pairs = w.on<RangeList>("mains-page", "pairs");
         QCOMPARE(pairs->rows().size(), std::size_t(10));
         QVERIFY(std::any_of(pairs->rows().begin(), pairs->rows().end(),
@@ -264,16 +449,16 @@ class TestWalk : public QObject {
         QVERIFY2(losses->text().contains("wire"), qPrintable(losses->text()));
         // Changing a circuit is seen at once.
         const QString before = losses->text();
-        w.page(1);
-        w.child<QComboBox>("kind")->setCurrentIndex(5);
+        w.page(Page::things);
+        w.kind(job::SurveyKind::circuits);
         auto* model = w.child<QTableView>("things")->model();
         QVERIFY(model->setData(model->index(0, 4), "old, many joints", Qt::EditRole));
-        w.page(3);
+        w.page(Page::mains);
         QVERIFY(losses->text() != before);
     }
     void noCellTakesWhatMakesNoSense() {
         WalkWindow w(demoHouse());
-        w.page(1);
+        w.page(Page::things);
         auto* kind = w.child<QComboBox>("kind");
         auto* model = w.child<QTableView>("things")->model();
         const QStringList garbage{QString(),
@@ -305,7 +490,7 @@ class TestWalk : public QObject {
     }
     void everyOfferOfACellIsTaken() {
         WalkWindow w(demoHouse());
-        w.page(1);
+        w.page(Page::things);
         auto* kind = w.child<QComboBox>("kind");
         auto* model = qobject_cast<SurveyTableModel*>(w.child<QTableView>("things")->model());
         QVERIFY(model != nullptr);
@@ -326,7 +511,7 @@ class TestWalk : public QObject {
     }
     void theTesterFindsTheCutCable() {
         WalkWindow w(demoHouse());
-        w.page(4);
+        w.page(Page::find);
         auto* cables = w.on<QListWidget>("find-page", "cables");
         QVERIFY(cables->item(0)->text().contains("coax to the study"));
         cables->setCurrentRow(0);
@@ -337,7 +522,7 @@ class TestWalk : public QObject {
         QTest::mouseClick(w.on<QPushButton>("find-page", "found"), Qt::LeftButton);
         QCOMPARE(w.saved().connection("study-drop")->ends[1], (house::PortRef{"landing-splitter", "out-3"}));
         QCOMPARE(cables->count(), 0);
-        w.page(2);
+        w.page(Page::coax);
         QVERIFY(!w.on<RangeList>("coax-page", "pairs")->texts().join('\n').contains("ruled out"));
         QVERIFY(w.on<QListWidget>("find-page", "cautions")->count() > 3);
     }

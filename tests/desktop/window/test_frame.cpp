@@ -162,14 +162,16 @@ class TestFrame : public QObject {
         QVERIFY(!panel->isVisible());
         // By keyboard: to a thing and Enter, and to another.
         section->setFocus();
-        w.key(Qt::Key_Period);
-        QVERIFY(!section->current().isEmpty());
-        const QString first = section->current();
-        w.key(Qt::Key_Return);
+        const auto goTo = [&](const QString& label) {
+            for (int i = 0; i < 200 && section->current() != label; ++i)
+                w.key(Qt::Key_Period);
+            QCOMPARE(section->current(), label);
+            w.key(Qt::Key_Return);
+        };
+        goTo("Loft coax 1");
         QVERIFY(!panel->isVisible());
-        w.key(Qt::Key_Comma);
-        QVERIFY(section->current() != first);
-        w.key(Qt::Key_Return);
+        QVERIFY(w.child<QWidget>("thing-panel")->isVisible());
+        goTo("Hall coax 1");
         QTRY_VERIFY(panel->isVisible());
         QVERIFY(section->width() < 900);
         w.key(Qt::Key_Escape);
