@@ -11,7 +11,6 @@
 #include <QElapsedTimer>
 #include <QSettings>
 #include <QSize>
-#include <QStandardPaths>
 #include <QTemporaryDir>
 #include <QTimer>
 #include <iostream>
@@ -90,7 +89,8 @@ int main(int argc, char** argv) {
         });
     app.add_option("--page", page, "the page of Walk, Weigh or Measure to begin with")
         ->check(CLI::IsMember(pageNames()));
-    app.add_option("--ways", ways, "a thing that Walk shows, or two places and the ways between them")->expected(1, 2);
+    app.add_option("--ways", ways, "a thing that Walk shows, or two places and the ways between them")
+        ->expected(1, 2);
     app.add_flag("--dark", dark, "the dark scheme, for this time");
     app.add_flag("--time-start", timing, "print the time to the first painted window and end");
     try {
@@ -131,10 +131,10 @@ int main(int argc, char** argv) {
 
     // A picture is taken of a fresh demo; otherwise the demo job is kept like any other.
     const QTemporaryDir fresh;
-    const QString kept = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation);
-    const bool opened =
-        demo ? window.openDemo((screenshot.empty() && !timing ? kept : fresh.path()).toStdString())
-             : job.empty() || window.openJob(job);
+    const bool opened = demo ? window.openDemo(screenshot.empty() && !timing
+                                                   ? desktop::demoFolder()
+                                                   : std::filesystem::path(fresh.path().toStdString()))
+                             : job.empty() || window.openJob(job);
     window.setStage(*firstStage);
     window.setPage(desktop::pageNamed(page).value_or(desktop::Page::section));
     if (!ways.empty())

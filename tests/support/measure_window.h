@@ -81,11 +81,6 @@ struct MeasureWindow : TestedWindow {
             out.push_back(std::move(r.run));
         return out;
     }
-    /// For looking at: only where a folder is named.
-    void picture(const char* name) {
-        const QString shots = qEnvironmentVariable("METRODOS_SHOTS");
-        if (!shots.isEmpty()) window.grab().save(shots + '/' + name + ".png");
-    }
 };
 
 } // namespace metrodos::testing

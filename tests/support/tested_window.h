@@ -67,6 +67,11 @@ struct TestedWindow {
         settle();
         return child<QLabel>("status")->text();
     }
+    /// For looking at: only where a folder is named.
+    void picture(const char* name) {
+        const QString shots = qEnvironmentVariable("METRODOS_SHOTS");
+        if (!shots.isEmpty()) window.grab().save(shots + '/' + name + ".png");
+    }
     [[nodiscard]] house::House saved() const { return job::readJob(file).value().house; }
 };
 

@@ -88,7 +88,27 @@ CodePanel::CodePanel(std::filesystem::path keyFile, QWidget* parent)
                           tr("Take the picture that was copied"));
     row->addWidget(picture);
     row->addWidget(pasted);
+    auto* fromFile = button(QStringLiteral("key-from-file"), tr("Key from a file …"),
+                            tr("Take the key that another machine wrote to a file"));
+    m_save = button(QStringLiteral("key-to-file"), tr("Save it as a file …"),
+                    tr("For metrodos-agent --key-file on the other machine"));
+    row->addWidget(fromFile);
+    row->addWidget(m_save);
     row->addStretch();
+    m_save->hide();
+    connect(fromFile, &QPushButton::clicked, this, [this] {
+        chooseFile(tr("Key file of the other machine"), QFileDialog::AcceptOpen,
+                   [this](const QString& file) { takeFile(file.toStdString()); });
+    });
+    connect(m_save, &QPushButton::clicked, this, [this] {
+        chooseFile(tr("Save the key"), QFileDialog::AcceptSave, [this](const QString& file) {
+            const auto key = probe::Key::load(m_keyFile);
+            const auto saved = key ? key->save(file.toStdString()) : tl::unexpected(key.error());
+            Q_EMIT said(saved ? tr("The key is in %1; start metrodos-agent with it.").arg(file)
+                              : QString::fromStdString(saved.error().sentence()),
+                        !saved);
+        });
+    });
     m_text->setFont(codeFont(13, true));
     m_text->setObjectName(QStringLiteral("key-text"));
     m_text->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
@@ -151,6 +171,7 @@ void CodePanel::toggleKey() {
     m_hint->show();
     m_picture->show();
     m_text->show();
+    m_save->show();
     m_show->setText(tr("Hide the key"));
 }
 
@@ -159,6 +180,7 @@ void CodePanel::hideKey() {
     m_text->hide();
     m_hint->hide();
     m_text->clear();
+    m_save->hide();
     m_picture->setCode({});
     m_show->setText(tr("Show the key"));
 }
@@ -239,6 +261,23 @@ void CodePanel::take(const std::vector<std::string>& texts) {
         return;
     }
     if (wrong) Q_EMIT said(QString::fromStdString(wrong->sentence()), true);
+}
+
+void CodePanel::chooseFile(const QString& title, QFileDialog::AcceptMode mode,
+                           const std::function<void(const QString&)>& chosen) {
+    auto* dialog = new QFileDialog(this, title);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setOption(QFileDialog::DontUseNativeDialog);
+    dialog->setAcceptMode(mode);
+    connect(dialog, &QFileDialog::fileSelected, this, chosen);
+    dialog->open();
+}
+
+void CodePanel::takeFile(const std::filesystem::path& file) {
+    const auto key = probe::Key::load(file);
+    const auto kept = key ? keep(*key) : tl::unexpected(key.error());
+    Q_EMIT said(kept ? tr("The key was read and is kept.") : QString::fromStdString(kept.error().sentence()),
+                !kept);
 }
 
 // A key that is there already stays, unless it is the same.

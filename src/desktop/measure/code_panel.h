@@ -5,6 +5,7 @@
 #include "desktop/model/test_runner.h"
 #include "probe/qr_code.h"
 
+#include <QFileDialog>
 #include <QWidget>
 #include <filesystem>
 #include <optional>
@@ -24,6 +25,8 @@ class CodePanel : public QWidget {
 
     /// Searches a picture for a code and takes what it says.
     void read(const QImage& picture);
+    /// Takes the key of another machine's key file.
+    void takeFile(const std::filesystem::path& file);
     [[nodiscard]] bool showsKey() const;
 
   Q_SIGNALS:
@@ -42,12 +45,15 @@ class CodePanel : public QWidget {
     void open();
     void paste();
     void watchCamera();
+    void chooseFile(const QString& title, QFileDialog::AcceptMode mode,
+                    const std::function<void(const QString&)>& chosen);
     void take(const std::vector<std::string>& texts);
     quantity::Result<void> keep(const probe::Key& key);
 
     std::filesystem::path m_keyFile;
     QPushButton* m_show;
     QPushButton* m_camera;
+    QPushButton* m_save;
     Picture* m_picture;
     QLabel* m_text;
     QLabel* m_hint;

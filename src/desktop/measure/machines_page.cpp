@@ -6,23 +6,16 @@
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
-#include "probe/discovery.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QLocale>
 #include <QPushButton>
-#include <QRegularExpression>
-#include <QTime>
 #include <QVBoxLayout>
 #include <algorithm>
 
 namespace metrodos::desktop {
 namespace {
 
-using nlohmann::json;
-
-constexpr std::chrono::milliseconds span{3000};
 constexpr int columnWidth = 230;
 
 } // namespace
@@ -67,27 +60,15 @@ MachinesPage::MachinesPage(JobModel& model)
     connect(m_found, &QTableWidget::itemActivated, this,
             [this](const QTableWidgetItem* item) { takeFound(item->row()); });
     connect(&m_model, &JobModel::changed, this, &MachinesPage::fill);
-    connect(&m_runner, &TestRunner::finished, this, [this](const json& found) {
+    connect(&m_finder, &AgentFinder::looked, this, [this] {
         m_look->setEnabled(true);
-        const QString now = QLocale().toString(QTime::currentTime(), QStringLiteral("HH:mm:ss"));
-        for (const json& e : found.at("endpoints")) {
-            const QString name = QString::fromStdString(e.at("name").get<std::string>());
-            const QString address = QString::fromStdString(e.at("address").get<std::string>());
-            const auto known = std::find_if(m_agents.begin(), m_agents.end(), [&](const Found& f) {
-                return f.name == name && f.address == address;
-            });
-            if (known == m_agents.end())
-                m_agents.push_back({name, address, now});
-            else
-                known->seen = now;
-        }
         fill();
-        Q_EMIT said(m_agents.empty() ? tr("No agent announces itself here; type the addresses.")
-                                     : counted(static_cast<int>(m_agents.size()), tr("%1 agent found."),
-                                               tr("%1 agents found.")),
+        const auto count = static_cast<int>(m_finder.agents().size());
+        Q_EMIT said(count == 0 ? tr("No agent announces itself here; type the addresses.")
+                               : counted(count, tr("%1 agent found."), tr("%1 agents found.")),
                     false);
     });
-    connect(&m_runner, &TestRunner::failed, this, [this](const QString& sentence) {
+    connect(&m_finder, &AgentFinder::failed, this, [this](const QString& sentence) {
         m_look->setEnabled(true);
         Q_EMIT said(sentence, true);
     });
@@ -95,17 +76,10 @@ MachinesPage::MachinesPage(JobModel& model)
 }
 
 void MachinesPage::look() {
-    if (m_runner.isRunning()) return;
+    if (m_finder.isLooking()) return;
     m_look->setEnabled(false);
     Q_EMIT said(tr("Looking for machines …"), false);
-    m_runner.start([](const TestRunner::Progress&, const std::stop_token& stop) {
-        return probe::findEndpoints(span, stop).map([](const std::vector<probe::FoundEndpoint>& found) {
-            json list = json::array();
-            for (const probe::FoundEndpoint& e : found)
-                list.push_back({{"name", e.name}, {"address", e.address}});
-            return json{{"endpoints", std::move(list)}};
-        });
-    });
+    m_finder.look();
 }
 
 void MachinesPage::fill() {
@@ -123,7 +97,7 @@ void MachinesPage::fill() {
         if (address.isEmpty()) field->setToolTip(tr("“here” for this machine, or host:port of an agent"));
         m_machines->setItem(at, 1, field);
         QString seen = address == QStringLiteral("here") ? tr("this machine") : QString();
-        for (const Found& f : m_agents)
+        for (const SeenAgent& f : m_finder.agents())
             if (f.address == address) seen = f.seen;
         m_machines->setItem(at, 2, plainCell(seen));
     }
@@ -140,7 +114,7 @@ void MachinesPage::fill() {
 
 void MachinesPage::fillFound() {
     m_found->setRowCount(0);
-    for (const Found& f : m_agents) {
+    for (const SeenAgent& f : m_finder.agents()) {
         const int at = m_found->rowCount();
         m_found->insertRow(at);
         m_found->setItem(at, 0, plainCell(f.name));
@@ -151,8 +125,8 @@ void MachinesPage::fillFound() {
 }
 
 void MachinesPage::takeFound(int row) {
-    if (row >= 0 && row < static_cast<int>(m_agents.size()))
-        takeAddress(m_agents[static_cast<std::size_t>(row)].address);
+    if (row >= 0 && row < static_cast<int>(m_finder.agents().size()))
+        takeAddress(m_finder.agents()[static_cast<std::size_t>(row)].address);
 }
 
 // For the machine that is chosen above.
@@ -173,10 +147,7 @@ void MachinesPage::setAddress(const house::Id& id, const QString& address) {
     house::House next = m_model.house();
     for (house::Endpoint& e : next.endpoints) {
         if (e.id != id || QString::fromStdString(e.address) == address) continue;
-        // A name is looked up when a run begins: here it could make the window wait.
-        static const QRegularExpression form(
-            QStringLiteral("^(\\[[0-9A-Fa-f:.]+(%\\w+)?\\]|[\\w.-]+)(:[0-9]{1,5})?$"));
-        if (!address.isEmpty() && !form.match(address).hasMatch()) {
+        if (!address.isEmpty() && !isAgentAddress(address)) {
             Q_EMIT said(tr("“%1” is no address; write it like 192.168.1.20:47710, or “here”.").arg(address),
                         true);
             fill();

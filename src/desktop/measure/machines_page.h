@@ -1,8 +1,8 @@
 // The machines that take part: their addresses, and the agents that announce themselves on the network.
 #pragma once
 
+#include "desktop/model/agent_finder.h"
 #include "desktop/model/job_model.h"
-#include "desktop/model/test_runner.h"
 
 #include <QWidget>
 #include <map>
@@ -28,11 +28,6 @@ class MachinesPage : public QWidget {
     void said(const QString& sentence, bool isProblem);
 
   private:
-    struct Found {
-        QString name;
-        QString address;
-        QString seen;
-    };
     void fill();
     void fillFound();
     void takeFound(int row);
@@ -45,9 +40,8 @@ class MachinesPage : public QWidget {
     QTableWidget* m_found;
     QLabel* m_hint;
     CodePanel* m_codes;
-    std::vector<Found> m_agents; ///< by name and address, seen since the window opened
+    AgentFinder m_finder;
     bool m_filling = false;
-    TestRunner m_runner;
 };
 
 } // namespace metrodos::desktop

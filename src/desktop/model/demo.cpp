@@ -5,9 +5,14 @@
 #include "job/store.h"
 
 #include <QCoreApplication>
+#include <QStandardPaths>
 #include <nlohmann/json.hpp>
 
 namespace metrodos::desktop {
+
+std::filesystem::path demoFolder() {
+    return QStandardPaths::writableLocation(QStandardPaths::AppDataLocation).toStdString();
+}
 
 quantity::Result<std::filesystem::path> demoJob(const std::filesystem::path& folder) {
     std::error_code error;

@@ -13,6 +13,9 @@
 
 namespace metrodos::desktop {
 
+/// Where the demo job is kept like any other.
+[[nodiscard]] std::filesystem::path demoFolder();
+
 /// Opens the demo job in `folder`, made from data/demo when it is not there yet.
 [[nodiscard]] quantity::Result<std::filesystem::path> demoJob(const std::filesystem::path& folder);
 

@@ -2,10 +2,18 @@
 
 #include "desktop/model/config_file.h"
 
+#include <QRegularExpression>
+
 namespace metrodos::desktop {
 
 std::filesystem::path keyFile() {
     return configFile("METRODOS_KEY_FILE", QStringLiteral("key"));
+}
+
+bool isAgentAddress(const QString& text) {
+    static const QRegularExpression form(
+        QStringLiteral("^(\\[[0-9A-Fa-f:.]+(%\\w+)?\\]|[\\w.-]+)(:[0-9]{1,5})?$"));
+    return form.match(text).hasMatch();
 }
 
 quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {

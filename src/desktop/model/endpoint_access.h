@@ -4,6 +4,7 @@
 #include "house/house.h"
 #include "probe/endpoint_link.h"
 
+#include <QString>
 #include <filesystem>
 #include <functional>
 #include <optional>
@@ -20,6 +21,10 @@ using AccessTo = std::function<quantity::Result<EndpointAccess>(const house::Id&
 
 /// Where the key of the agents lies on this machine; METRODOS_KEY_FILE in the environment goes before it.
 [[nodiscard]] std::filesystem::path keyFile();
+
+/// "here", a name or an address with or without a port, as far as its form goes: names are looked up when a
+/// run begins.
+[[nodiscard]] bool isAgentAddress(const QString& text);
 
 /// Opens the link, from any thread; a Problem says what is missing.
 [[nodiscard]] quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access);

@@ -27,6 +27,15 @@ void JobModel::setStore(job::Store store) {
     Q_EMIT changed();
 }
 
+void JobModel::closeJob() {
+    m_look->stop();
+    m_store.reset();
+    readRuns();
+    readReports();
+    Q_EMIT opened();
+    Q_EMIT changed();
+}
+
 const house::House& JobModel::house() const {
     static const house::House none;
     return m_store ? m_store->house() : none;

@@ -22,6 +22,8 @@ class JobModel : public QObject {
 
     /// Takes over an open job.
     void setStore(job::Store store);
+    /// Lets go of the file.
+    void closeJob();
     [[nodiscard]] bool hasJob() const { return m_store.has_value(); }
 
     [[nodiscard]] const catalog::Catalog& catalog() const { return m_catalog; }

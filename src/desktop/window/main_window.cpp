@@ -12,9 +12,8 @@
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 #include "desktop/window/keys_panel.h"
+#include "desktop/window/start_page.h"
 #include "house/findings.h"
-#include "job/open.h"
-#include "job/starter.h"
 #include "weigh/compare.h"
 
 #include <QAbstractSpinBox>
@@ -22,7 +21,6 @@
 #include <QApplication>
 #include <QCloseEvent>
 #include <QComboBox>
-#include <QFileDialog>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
@@ -30,7 +28,6 @@
 #include <QPushButton>
 #include <QSettings>
 #include <QStackedWidget>
-#include <QStandardPaths>
 #include <QTextEdit>
 #include <QToolBar>
 #include <QToolButton>
@@ -77,6 +74,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     auto* middle = new QHBoxLayout;
     middle->setSpacing(0);
     middle->addWidget(m_stages, 1);
+    m_start = new StartPage;
+    middle->addWidget(m_start, 1);
     middle->addWidget(m_sheet);
     auto* column = new QVBoxLayout;
     column->setSpacing(0);
@@ -133,10 +132,24 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(&m_job, &JobModel::problem, this, [this](const QString& text) { say(text, true); });
     connect(m_strip, &RouteStrip::elementPressed, m_sheet, &QWidget::show);
     connect(m_strip, &RouteStrip::openAsked, this, &MainWindow::turnStrip);
+    connect(m_start, &StartPage::measureAsked, this, &MainWindow::beginMeasuring);
+    connect(m_start, &StartPage::surveyAsked, this, &MainWindow::beginSurvey);
+    connect(m_start, &StartPage::demoAsked, this, [this] { openDemo(demoFolder()); });
+    connect(m_start, &StartPage::jobAsked, this,
+            [this](const QString& file) { openJob(file.toStdString()); });
+    connect(m_start, &StartPage::chooseAsked, this, &MainWindow::chooseJob);
+    connect(m_start, &StartPage::said, this, &MainWindow::say);
+    connect(&m_reader, &MachineReader::done, this, [this](const MachineReadings& readings) {
+        m_readings = readings;
+        m_asSurveyed = true;
+        noteReadings();
+        say(tr("Both machines answer. Space starts a run."), false);
+    });
+    connect(&m_reader, &MachineReader::failed, this, [this](const QString& text) { say(text, true); });
     connectRuns();
     qApp->installEventFilter(this);
     showJob();
-    m_strip->setFocus();
+    showStart(true);
 }
 
 // The house, its plans and the figures of a run need the height more than the route does: where the work is
@@ -165,7 +178,10 @@ void MainWindow::stepBack() {
                          qobject_cast<QAbstractSpinBox*>(focus) != nullptr;
     if (m_keys->isVisible()) {
         m_keys->hide();
+    } else if (m_start->isVisible()) {
+        if (!m_start->back() && m_job.hasJob()) showStart(false);
     } else if (inField) {
+        if (focus == m_name) m_name->setText(QString::fromStdString(m_job.house().name));
         m_strip->setFocus();
     } else if (m_sheet->isVisible()) {
         m_sheet->hide();
@@ -196,15 +212,26 @@ void MainWindow::buildTools() {
     bar->setMovable(false);
     bar->setContextMenuPolicy(Qt::PreventContextMenu);
     bar->setIconSize({18, 18});
-    m_title = plainLabel();
-    m_title->setFont(textFont(12, true));
-    m_title->setMargin(6);
-    bar->addWidget(m_title);
+    m_name = new QLineEdit;
+    m_name->setObjectName(QStringLiteral("house-name"));
+    m_name->setAccessibleName(tr("Name of the house"));
+    m_name->setToolTip(tr("Name of the house (Ctrl+E)"));
+    m_name->setFont(textFont(12, true));
+    m_name->setFrame(false);
+    m_name->setMaxLength(200);
+    m_name->setFocusPolicy(Qt::ClickFocus);
+    m_nameAction = bar->addWidget(m_name);
+    connect(m_name, &QLineEdit::editingFinished, this, &MainWindow::nameHouse);
+    connect(m_name, &QLineEdit::returnPressed, this, [this] { m_strip->setFocus(); });
+    m_nameHint = plainLabel(tr("Ctrl+E names it"));
+    m_nameHint->setObjectName(QStringLiteral("quiet"));
+    m_nameHint->setMargin(6);
+    m_nameHintAction = bar->addWidget(m_nameHint);
     m_routes = new QComboBox;
     m_routes->setObjectName(QStringLiteral("routes"));
     m_routes->setMinimumWidth(190);
     m_routes->setAccessibleName(tr("Route"));
-    bar->addWidget(m_routes);
+    m_routesAction = bar->addWidget(m_routes);
     connect(m_routes, &QComboBox::activated, this,
             [this] { m_model.setRoute(m_routes->currentData().toString().toStdString()); });
     auto* space = new QWidget;
@@ -228,6 +255,14 @@ void MainWindow::buildTools() {
     connect(open, &QAction::triggered, this, &MainWindow::chooseJob);
     connect(fresh, &QAction::triggered, this, &MainWindow::newJob);
     connect(m_scheme, &QAction::toggled, this, &MainWindow::switchScheme);
+    auto* name = new QAction(tr("Name the house"), this);
+    name->setShortcut(QKeySequence(Qt::CTRL | Qt::Key_E));
+    addAction(name);
+    connect(name, &QAction::triggered, this, [this] {
+        if (!m_job.hasJob()) return;
+        m_name->setFocus();
+        m_name->selectAll();
+    });
     auto* next = new QAction(tr("Take the next test"), this);
     next->setShortcut(QKeySequence(Qt::Key_N));
     addAction(next);
@@ -278,14 +313,18 @@ void MainWindow::say(const QString& sentence, bool isProblem) {
 void MainWindow::showJob() {
     setWindowTitle(m_job.hasJob() ? tr("%1 – Metrodos").arg(QString::fromStdString(m_job.house().name))
                                   : tr("Metrodos"));
-    m_title->setText(m_job.hasJob() ? QString::fromStdString(m_job.house().name) : tr("No job"));
+    if (!m_name->hasFocus()) m_name->setText(QString::fromStdString(m_job.house().name));
+    m_nameAction->setVisible(m_job.hasJob());
+    m_name->setFixedWidth(std::clamp(m_name->fontMetrics().horizontalAdvance(m_name->text()) + 26, 120, 330));
+    m_name->setCursorPosition(0);
+    m_nameHintAction->setVisible(isDraft() && !m_job.undoLabel().isEmpty());
     const QSignalBlocker quiet(m_routes);
     m_routes->clear();
     for (const house::Route& route : m_job.house().routes)
         m_routes->addItem(QString::fromStdString(route.label), QString::fromStdString(route.id));
     if (m_model.route() != nullptr)
         m_routes->setCurrentIndex(m_routes->findData(QString::fromStdString(m_model.route()->id)));
-    m_routes->setVisible(m_routes->count() > 0);
+    m_routesAction->setVisible(m_routes->count() > 0);
     const auto label = [](const QString& verb, const QString& what) {
         return what.isEmpty() ? verb : verb + QStringLiteral(": ") + what;
     };
@@ -322,7 +361,7 @@ void MainWindow::showVerdict() {
         say(QString::fromStdString(m_model.routeProblem()->sentence()), true);
     else
         say(m_model.isDiagnosing() ? tr("Working out what limits the route …")
-                                   : tr("Open a job with Ctrl+O, or begin one with Ctrl+N."),
+                                   : tr("There is no route yet: Walk has them under Routes."),
             false);
     m_saysVerdict = true;
 }
@@ -357,6 +396,7 @@ bool MainWindow::isSettled() const {
 }
 
 void MainWindow::setStage(Stage stage) {
+    if (m_start->isVisible() && m_job.hasJob()) showStart(false);
     m_rail->setStage(stage);
 }
 
@@ -378,110 +418,6 @@ void MainWindow::showWays(const QString& from, const QString& to) {
     m_walk->showWays(from, to);
 }
 
-bool MainWindow::openJob(const std::filesystem::path& file) {
-    if (m_controller.isRunning() || m_pages->isRunning()) {
-        say(tr("a run is in progress; stop it with Space before another job is opened."), true);
-        return false;
-    }
-    std::filesystem::path target = file;
-    if (file.extension() == ".json") {
-        // The interchange form becomes a job beside it; an earlier one of the same name is opened again.
-        target.replace_extension(".metrodos");
-        std::error_code error;
-        if (!std::filesystem::exists(target, error)) {
-            const auto document = job::readJob(file);
-            const auto made =
-                document ? job::Store::create(target, *document) : tl::unexpected(document.error());
-            if (!made) {
-                say(QString::fromStdString(made.error().sentence()), true);
-                return false;
-            }
-        }
-    }
-    auto store = job::Store::open(target);
-    if (!store) {
-        say(QString::fromStdString(store.error().sentence()), true);
-        if (job::isDamage(store.error())) offerRecovery(target);
-        return false;
-    }
-    m_machines.setStandins(nullptr);
-    m_job.setStore(std::move(*store));
-    return true;
-}
-
-bool MainWindow::openDemo(const std::filesystem::path& folder) {
-    const auto file = demoJob(folder);
-    if (!file) {
-        say(QString::fromStdString(file.error().sentence()), true);
-        return false;
-    }
-    if (!openJob(*file)) return false;
-    auto standins = std::make_unique<Standins>();
-    connect(standins.get(), &Standins::failed, this, [this](const QString& text) { say(text, true); });
-    standins->start(*file);
-    m_machines.setStandins(std::move(standins));
-    return true;
-}
-
-void MainWindow::offerRecovery(const std::filesystem::path& file) {
-    auto* box = new QMessageBox(
-        QMessageBox::NoIcon, tr("Damaged job"),
-        tr("This job is damaged. What can be read can be saved as a copy; the original is not touched."),
-        QMessageBox::NoButton, this);
-    box->setAttribute(Qt::WA_DeleteOnClose);
-    box->setTextFormat(Qt::PlainText);
-    box->setObjectName(QStringLiteral("recovery"));
-    QPushButton* save = box->addButton(tr("Save a copy and open it"), QMessageBox::AcceptRole);
-    box->addButton(tr("Leave it"), QMessageBox::RejectRole);
-    connect(save, &QPushButton::clicked, this, [this, file] {
-        std::filesystem::path copy = file;
-        std::error_code error;
-        for (int n = 1;; ++n) {
-            copy.replace_filename(file.stem().string() + "-recovered" + (n > 1 ? std::to_string(n) : "") +
-                                  ".metrodos");
-            if (!std::filesystem::exists(copy, error)) break;
-        }
-        const auto report = job::recoverCopy(file, copy);
-        if (!report) {
-            say(QString::fromStdString(report.error().sentence()), true);
-            return;
-        }
-        if (openJob(copy))
-            say(tr("%1 things and %2 runs were recovered, %3 left out.")
-                    .arg(report->items)
-                    .arg(report->runs)
-                    .arg(report->lost),
-                false);
-    });
-    box->open();
-}
-
-void MainWindow::chooseJob() {
-    auto* dialog = new QFileDialog(this, tr("Open a job"), QString(), tr("Jobs (*.metrodos *.json)"));
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setOption(QFileDialog::DontUseNativeDialog);
-    dialog->setFileMode(QFileDialog::ExistingFile);
-    connect(dialog, &QFileDialog::fileSelected, this,
-            [this](const QString& file) { openJob(file.toStdString()); });
-    dialog->open();
-}
-
-void MainWindow::newJob() {
-    auto* dialog = new QFileDialog(this, tr("New job"), QString(), tr("Jobs (*.metrodos)"));
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setOption(QFileDialog::DontUseNativeDialog);
-    dialog->setAcceptMode(QFileDialog::AcceptSave);
-    dialog->setDefaultSuffix(QStringLiteral("metrodos"));
-    connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& file) {
-        const auto made = job::Store::create(file.toStdString(), {job::starterHouse(), {}});
-        if (made)
-            openJob(file.toStdString());
-        else
-            say(QString::fromStdString(made.error().sentence()), true);
-    });
-    dialog->open();
-}
-
 void MainWindow::switchScheme(bool dark) {
     applyTheme(*qApp, dark ? darkTheme() : lightTheme());
     QSettings().setValue(QStringLiteral("dark"), dark);
@@ -501,7 +437,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
             widget != nullptr && widget->window() == this && QApplication::activePopupWidget() == nullptr;
         if (ours && key != nullptr && key->key() == Qt::Key_Space && key->modifiers() == Qt::NoModifier &&
             !key->isAutoRepeat() && qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr &&
-            !isWholeHouse(m_rail->stage())) {
+            !isWholeHouse(m_rail->stage()) && !m_start->isVisible()) {
             toggleRun();
             return true;
         }
@@ -546,6 +482,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     }
     QSettings().setValue(QStringLiteral("geometry"), saveGeometry());
     m_controller.stop();
+    dropDraft();
     QMainWindow::closeEvent(event);
 }
 

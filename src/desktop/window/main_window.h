@@ -2,15 +2,18 @@
 #pragma once
 
 #include "desktop/model/machine_access.h"
+#include "desktop/model/machine_reader.h"
 #include "desktop/model/route_model.h"
 #include "desktop/model/run_controller.h"
 #include "desktop/window/rail.h"
+#include "job/starter.h"
 
 #include <QMainWindow>
 
 class QAction;
 class QComboBox;
 class QLabel;
+class QLineEdit;
 class QStackedWidget;
 
 namespace metrodos::desktop {
@@ -19,6 +22,7 @@ class ElementSheet;
 class MeasurePages;
 class MeasureView;
 class RouteStrip;
+class StartPage;
 class TraceView;
 class WalkView;
 class WeighModel;
@@ -68,6 +72,13 @@ class MainWindow : public QMainWindow {
     void declineNextTest();
     void chooseJob();
     void newJob();
+    void showStart(bool shown);
+    bool beginJob(const house::House& house);
+    void beginSurvey();
+    void beginMeasuring(const QString& address, job::Between between);
+    [[nodiscard]] bool isDraft() const;
+    void dropDraft();
+    void nameHouse();
     void offerRecovery(const std::filesystem::path& file);
     void switchScheme(bool dark);
     QAction* action(const QString& name, const QString& iconName, const QString& text,
@@ -77,14 +88,20 @@ class MainWindow : public QMainWindow {
     RouteModel m_model{m_job};
     MachineAccess m_machines{m_job};
     RunController m_controller;
+    MachineReader m_reader;
     bool m_closing = false;   ///< it was asked, and the running test may end
     bool m_asSurveyed = true; ///< the run that goes on passes the route as the survey has it
     std::map<house::Id, MachineReading> m_readings; ///< by endpoint: what the run that goes on has read
     QComboBox* m_routes;
-    QLabel* m_title;
+    QLineEdit* m_name;     ///< of the house, to be changed
+    QLabel* m_nameHint;    ///< it has none yet
+    QAction* m_nameAction; // what shows and hides things of the bar
+    QAction* m_nameHintAction;
+    QAction* m_routesAction;
     QLabel* m_status;
     bool m_stripOpen = false;  ///< where it is a line otherwise
     bool m_saysVerdict = true; ///< the status line is the verdict's
+    StartPage* m_start;
     Rail* m_rail;
     RouteStrip* m_strip;
     QStackedWidget* m_stages;
