@@ -1,4 +1,5 @@
-// Looks for the highest pace of datagrams that a route carries with hardly any loss (RFC 2544, 26.1).
+// Looks for the loss-free rate of a route: the highest rate of datagrams with hardly any loss (RFC
+// 2544, 26.1).
 #pragma once
 
 #include "benchmark/run.h"
@@ -28,7 +29,7 @@ class RateSearch {
     /// Nothing when the search has ended.
     [[nodiscard]] std::optional<BitRate> next() const;
     void tell(BitRate pace, double lossRatio);
-    /// The highest pace that passed; nothing when none did.
+    /// The loss-free rate; nothing when none did.
     [[nodiscard]] std::optional<BitRate> best() const { return m_passed; }
     /// The lowest that failed; nothing when the upper end of the search passed: then the route may carry
     /// more.

@@ -71,8 +71,9 @@ std::vector<std::string> sentences(const SearchReport& r) {
     const std::string loss = quantity::significant(r.acceptedLoss * 100, 2) + " % lost";
     if (!r.best && r.trials.size() < 2)
         return {quantity::counted(static_cast<long long>(r.trials.size()), "trial") + " so far."};
-    if (!r.best) return {"No pace that was tried came through with at most " + loss + "."};
-    std::vector<std::string> out{plainBoth(*r.best) + " is the highest pace with at most " + loss + "."};
+    if (!r.best) return {"No rate that was tried passed with at most " + loss + "."};
+    std::vector<std::string> out{plainBoth(*r.best) + " is the loss-free rate: the highest with at most " +
+                                 loss + "."};
     out.push_back(r.failed ? plain(*r.failed) + " lost more."
                            : std::string("That is where the search began: the route may carry more."));
     return out;

@@ -1,4 +1,4 @@
-// What a search for the highest pace has found, as it is kept, drawn and said.
+// What a search for the loss-free rate has found, as it is kept, drawn and said.
 #pragma once
 
 #include "benchmark/rate_search.h"
@@ -17,7 +17,7 @@ struct SearchReport {
     ReportHead head;
     std::optional<Direction> direction; ///< nothing: not known
     double acceptedLoss = 0;
-    std::optional<BitRate> best;   ///< the highest pace that passed
+    std::optional<BitRate> best;   ///< the loss-free rate
     std::optional<BitRate> failed; ///< the lowest that did not
     std::vector<SearchStep> trials;
 };

@@ -17,6 +17,7 @@ class Look {
         betweenBuildings();
         coax();
         mains();
+        drilling();
         devices();
         return std::move(m_found);
     }
@@ -43,8 +44,22 @@ class Look {
                     "it.",
                     "under a roof there is heat, ceilings that do not bear, fibres, and in older houses "
                     "asbestos");
+            if (isTop)
+                say(r.id, "Stand the ladder on firm ground and have somebody hold it.",
+                    "most accidents on this work are falls");
             if (r.floor < 0)
                 say(r.id, "Put no adapter where it is damp.", "moisture lets current creep over its housing");
+        }
+    }
+
+    // New holes are part of a plan that lays cable.
+    void drilling() {
+        for (const Choice& choice : m_house.weighing.plan) {
+            if (!choice.way.starts_with("new-") && choice.way != "fibre") continue;
+            say(choice.spot, "Ask the landlord or owner before a hole is drilled.",
+                "walls are not always the client's, and some are listed or bear the house");
+            say(choice.spot, "Look for cables, pipes and structure in the wall before drilling.",
+                "a drill finds them otherwise; keep data cable away from mains as well");
         }
     }
 
@@ -66,6 +81,10 @@ class Look {
                 say(p.id,
                     "Leave the bonding to earth at the entry as it is; the outside line is a technician's.",
                     "it protects the house from surges on the line");
+        for (const CoaxPart& p : m_house.coaxParts)
+            if (p.kind == CoaxPartKind::entry)
+                say(p.id, "Ask the operator before anything is screwed onto the line.",
+                    "the line up to its transfer point is the operator's, and a service may run over it");
         if (m_house.coaxUse.satellite == true)
             for (const CoaxPart& p : m_house.coaxParts)
                 say(p.id, "Do not short the centre to the braid while the dish is fed.",

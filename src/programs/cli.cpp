@@ -304,8 +304,8 @@ class Commands {
         watching.add_option("--for", a.lasting, "how long in all, like 8 h; 1 s to 30 days");
         watching.add_option("--out", a.file, "file that holds the report so far, written after every minute");
         addRunOptions(watching, a.run);
-        CLI::App& searching =
-            addBetweenEnds("search", "the highest pace of datagrams with hardly any loss", search);
+        CLI::App& searching = addBetweenEnds(
+            "search", "the loss-free rate: the highest rate of datagrams with hardly any loss", search);
         searching.add_option("--high", a.high, "where the search begins, and its upper end");
         searching.add_option("--loss", a.loss, "share of the datagrams that may be lost")
             ->check(CLI::Range(0.0, 0.5));

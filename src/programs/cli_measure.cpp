@@ -212,7 +212,7 @@ int measure(const Arguments& a) {
     return saved ? 0 : fail(saved.error());
 }
 
-// The highest pace without loss: trials of datagrams until the gap is narrow.
+// The loss-free rate: trials of datagrams until the gap is narrow.
 int service(const Arguments& a) {
     if (a.run.protocol != "tcp" || !a.run.rate.empty() || !a.run.congestion.empty() ||
         !a.run.window.empty() || a.run.segment != 0 || a.run.dscp != 0 ||

@@ -28,9 +28,8 @@ std::string verdictOf(const Plan& plan) {
                               : quantity::significant(share * 100, 2) + " %";
     };
     if (plan.carriesAll)
-        return "Likely to be enough with everything in use: " + percent(plan.soundShare) +
-               " where nothing is wrong, " + percent(plan.carriedShare) +
-               " at the first try, before what fitting finds wrong is put right";
+        return percent(plan.soundShare) + " likely to be enough with everything in use; " +
+               percent(plan.carriedShare) + " before the faults that fitting brings to light are put right";
     if (plan.wiringCarriesAll)
         return "The service brings less than is wanted; the wiring is predicted to carry all that it brings";
     return plan.limits.empty() ? std::string("Not every need is carried")

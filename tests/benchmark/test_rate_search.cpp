@@ -1,4 +1,4 @@
-// The search for the highest pace without loss, on links whose capacity is known.
+// The search for the loss-free rate, on links whose capacity is known.
 #include "benchmark/search_report.h"
 
 #include <QTest>
@@ -58,7 +58,7 @@ class TestRateSearch : public QObject {
         QVERIFY(!found.best);
         QVERIFY(found.failed.has_value());
         QVERIFY(static_cast<int>(found.trials.size()) <= settings.maxTrials);
-        QVERIFY(sentences(reportOf(found, settings)).front().find("No pace that was tried") == 0);
+        QVERIFY(sentences(reportOf(found, settings)).front().find("No rate that was tried") == 0);
     }
     void theAcceptedLossDecides() {
         SearchSettings strict;

@@ -41,6 +41,7 @@ class TestCautions : public QObject {
         QVERIFY(says(h, "main", "electrician"));
         QVERIFY(says(h, "loft", "joists"));
         QVERIFY(!says(h, "hall", "joists"));
+        QVERIFY(says(h, "loft", "ladder") && !says(h, "hall", "ladder"));
         h.circuits[0].wiring = "aluminium";
         QVERIFY(says(h, "c0", "electrician"));
         QVERIFY(!says(h, "c1", "electrician"));
@@ -49,6 +50,11 @@ class TestCautions : public QObject {
         QVERIFY(!says(h, "s1", "direct current"));
         h.coaxUse.satellite = true;
         QVERIFY(says(h, "s1", "direct current"));
+        QVERIFY(says(h, "entry", "operator"));
+        QVERIFY(!says(h, "s1", "operator"));
+        h.weighing.plan = {{"desk", "new-own"}, {"screen", "coax"}};
+        QVERIFY(says(h, "desk", "landlord") && says(h, "desk", "pipes"));
+        QVERIFY(!says(h, "screen", "landlord"));
         h = coaxHouse();
         QVERIFY(says(h, "coax-a", "private"));
         h.devices[0].ports[0].phy = "10gbase-t";

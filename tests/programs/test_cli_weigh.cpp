@@ -54,7 +54,7 @@ class TestCliWeigh : public QObject {
         QVERIFY(file.open(QIODevice::ReadOnly));
         const QByteArray text = file.readAll();
         for (const char* part : {"# Quarry House: plan", "## What goes where", "## Parts", "## To do",
-                                 "Likely to be enough with everything in use", "predictions"})
+                                 " likely to be enough with everything in use", "predictions"})
             QVERIFY2(text.contains(part), part);
         QCOMPARE(cli({"export", demoJob(), "--to", "/no/such/folder/plan.md"}).code, 1);
     }

@@ -269,7 +269,7 @@ class TestMediaWays : public QObject {
         const SpotWay byClass = stands({});
         QVERIFY(isNear(byClass.steadiness, 0.995, 0.002));
         QCOMPARE(byClass.watchedSeconds(), 0.0);
-        // A thin flow for 9 h with 6 min of drop-outs: with one hour at the class's 0.995 that is
+        // A low-rate stream for 9 h with 6 min of drop-outs: with one hour at the class's 0.995 that is
         // (0.995 · 3600 + 32040) / 36000 = 0.9895.
         benchmark::WatchReport watch;
         watch.head.route = "way";

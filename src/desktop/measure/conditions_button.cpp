@@ -11,7 +11,7 @@ ConditionsButton::ConditionsButton(JobModel& model, QWidget* parent)
     : QToolButton(parent)
     , m_model(model) {
     setObjectName(QStringLiteral("conditions"));
-    setToolTip(tr("What else goes on: kept with each run. O turns “other people” over."));
+    setToolTip(tr("What else goes on: kept with each run. O goes through the answers on other users."));
     setPopupMode(QToolButton::InstantPopup);
     setMenu(new QMenu(this));
     connect(menu(), &QMenu::aboutToShow, this, &ConditionsButton::fillMenu);
@@ -38,10 +38,10 @@ void ConditionsButton::forgetChange() {
 void ConditionsButton::fillMenu() {
     menu()->clear();
     const auto others = m_conditions.othersActive;
-    menu()->addAction(
-        others ? (*others ? tr("&Other people use the network") : tr("No &other people use the network"))
-               : tr("&Other people: not known"),
-        this, &ConditionsButton::turnOthers);
+    menu()->addAction(others ? (*others ? tr("&Other people are using the network")
+                                        : tr("&Nobody else is using the network"))
+                             : tr("No&t known"),
+                      this, &ConditionsButton::turnOthers);
     menu()->addAction(
         m_conditions.changed.empty() ? tr("&Changed since the run before…")
                                      : tr("&Changed: %1…").arg(QString::fromStdString(m_conditions.changed)),
@@ -73,7 +73,8 @@ void ConditionsButton::fillMenu() {
 void ConditionsButton::showAnswers() {
     const auto& c = m_conditions;
     QStringList parts;
-    parts << (c.othersActive ? (*c.othersActive ? tr("others active") : tr("nobody else")) : tr("others: ?"));
+    parts << (c.othersActive ? (*c.othersActive ? tr("Other users: yes") : tr("Other users: none"))
+                             : tr("Other users?"));
     if (!c.appliances.empty()) parts << tr("%1 running").arg(c.appliances.size());
     if (!c.changed.empty()) parts << tr("one thing changed");
     setText(parts.join(QStringLiteral(" · ")));

@@ -101,8 +101,10 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     m_figures->hide();
     layout->addWidget(m_figures);
     m_hint = plainLabel(
-        tr("Press Space: the two ends of the route are joined and measured both ways. Until then the hatched "
-           "bars above are what physics allows, the circles what the boxes promise."));
+        tr("Press Space to measure between the two ends, both ways. Until then the hatched bars above show "
+           "what is expected, the circles what is printed on the boxes.\n\nCaution: a run fills the network. "
+           "Calls, "
+           "alarms and telecare on it may suffer: ask first. Space stops it at once."));
     m_hint->setWordWrap(true);
     m_hint->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     m_hint->setFont(textFont(13));
@@ -205,7 +207,7 @@ void MeasureView::showStarting() {
     m_remark->hide();
     m_figures->hide();
     m_progress->show();
-    m_progress->setText(tr("joining the two ends …"));
+    m_progress->setText(tr("connecting to both ends …"));
     m_plot->clear();
     m_plot->show();
     m_hint->hide();
@@ -297,10 +299,10 @@ void MeasureView::fillRuns() {
         if (!run.config.group.empty()) note << tr("both directions at once");
         if (run.datagrams)
             note << tr("%1 % lost").arg(QLocale().toString(run.datagrams->lossRatio() * 100, 'g', 2));
-        if (!run.complete) note << tr("cut off after %1 s").arg(QLocale().toString(run.seconds, 'f', 1));
+        if (!run.complete) note << tr("stopped after %1 s").arg(QLocale().toString(run.seconds, 'f', 1));
         const auto impossible =
             m_model.prediction() ? trace::impossibility(*m_model.prediction(), run) : std::nullopt;
-        if (impossible) note.prepend(tr("cannot be"));
+        if (impossible) note.prepend(tr("not physically possible"));
         if (run.warmupSeconds > 0)
             note << tr("first %1 s left out").arg(QLocale().toString(run.warmupSeconds, 'f', 1));
         const QString delay =

@@ -38,8 +38,8 @@ void PreparedTest::prepare(const trace::NextTest& test, const house::Id& route) 
     m_route = route;
     m_text->setText(QString::fromStdString(test.does));
     m_hint->setText(
-        test.pace ? tr("Press Space when it is set up: datagrams at %1, both ways.").arg(rateText(*test.pace))
-                  : tr("Press Space when it is set up: four streams, both ways."));
+        test.pace ? tr("Set it up, then press Space: datagrams at %1, both ways.").arg(rateText(*test.pace))
+                  : tr("Set it up, then press Space: four streams, both ways."));
     show();
     Q_EMIT shown();
 }

@@ -35,7 +35,7 @@ RunControls::RunControls(QWidget* parent)
     layout->setContentsMargins(8, 0, 0, 0);
     m_direction = new QComboBox;
     m_direction->setObjectName(QStringLiteral("direction"));
-    m_direction->setAccessibleName(tr("Ways"));
+    m_direction->setAccessibleName(tr("Directions"));
     m_direction->addItem(tr("both directions in turn"), inTurn);
     m_direction->addItem(tr("both directions at once"), together);
     m_direction->addItem(tr("forward"), forward);

@@ -18,15 +18,15 @@ using benchmark::Rule;
 QString wordsFor(Rule rule) {
     switch (rule) {
     case Rule::trimmed:
-        return RunFigures::tr("best and worst dropped");
+        return RunFigures::tr("trimmed mean");
     case Rule::median:
-        return RunFigures::tr("the median");
+        return RunFigures::tr("median");
     case Rule::mean:
-        return RunFigures::tr("the mean");
+        return RunFigures::tr("mean");
     case Rule::best:
-        return RunFigures::tr("the best");
+        return RunFigures::tr("best run");
     case Rule::sustained:
-        return RunFigures::tr("what can be counted on");
+        return RunFigures::tr("10th percentile");
     }
     return {};
 }

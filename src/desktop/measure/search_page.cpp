@@ -67,7 +67,7 @@ quantity::Result<TestRunner::Work> SearchPage::work() {
         if (!b) return tl::unexpected(b.error());
         benchmark::SearchResult soFar;
         const auto found = benchmark::searchRate(settings, config, [&](const benchmark::RunConfig& trial) {
-            progress(tr("trial %1, at %2").arg(soFar.trials.size() + 1).arg(rateText(*trial.rate)),
+            progress(tr("step %1, at %2").arg(soFar.trials.size() + 1).arg(rateText(*trial.rate)),
                      soFar.trials.empty() ? json() : toJson(benchmark::reportOf(soFar, settings)));
             auto run = probe::conduct(*a, *b, trial, {}, stop);
             if (run) soFar.trials.push_back(*run);
@@ -113,9 +113,8 @@ void SearchPage::paintReport(QPainter& p, const QRectF& field) {
         p.drawEllipse(QPointF(axis.x(rate), y), 5, 5);
         p.setPen(theme().ink);
         p.setFont(textFont(8.5));
-        const QString words = passed
-                                  ? tr("came through")
-                                  : tr("%1 % missing").arg(QLocale().toString(trial.shortfall * 100, 'f', 1));
+        const QString words =
+            passed ? tr("passed") : tr("%1 % missing").arg(QLocale().toString(trial.shortfall * 100, 'f', 1));
         const bool right = axis.x(rate) < area.right() - 110;
         p.drawText(QRectF(right ? axis.x(rate) + 12 : axis.x(rate) - 132, y - row / 2, 120, row),
                    (right ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter, words);

@@ -1,4 +1,4 @@
-// The highest pace of datagrams that the route carries with hardly any loss.
+// The loss-free rate of a route: the highest rate of datagrams with hardly any loss (RFC 2544, 26.1).
 #pragma once
 
 #include "benchmark/search_report.h"

@@ -166,7 +166,7 @@ void TestPage::toggle() {
     m_route = m_model.route() == nullptr ? house::Id() : m_model.route()->id;
     m_keptAs.reset();
     m_sinceKept.invalidate();
-    setRunning(true, tr("joining the machines …"));
+    setRunning(true, tr("connecting to the machines …"));
     Q_EMIT said(tr("A test is running. Space stops it."), false);
     m_runner.start(std::move(*wanted));
 }

@@ -70,7 +70,7 @@ void TrialBar::buildButtons() {
     auto* row = new QHBoxLayout(m_buttons);
     row->setContentsMargins(0, 0, 0, 0);
     auto* plan = tool(QStringLiteral("plan-trial"), tr("Plan a &trial…"),
-                      tr("Baseline, bench, then each place, repeated and in an order that is fair"));
+                      tr("Baseline, bench, then each place, repeated in alternating order"));
     m_resume = tool(QStringLiteral("resume-trial"), QString(), tr("Goes on where the trial stopped"));
     row->addWidget(m_resume);
     row->addWidget(plan);

@@ -38,16 +38,16 @@ Unit unitFor(double whole) {
 WatchPage::WatchPage(RouteModel& model, AccessTo access)
     : TestPage(
           model, std::move(access), QStringLiteral("watch"),
-          tr("Press Space and leave it: a thin flow goes over the route for hours, and every moment at which "
-             "it does not arrive is kept with its time. It goes on when a cable is pulled, an agent is "
-             "started again or this machine sleeps.")) {
+          tr("Press Space and leave it: a low-rate stream runs over the route for hours, and every gap in it "
+             "is kept with its time. The watch carries on when a cable is pulled, an agent restarts or this "
+             "machine sleeps.")) {
     m_direction =
         choice(QStringLiteral("watch-direction"), {{tr("forward"), static_cast<int>(Direction::forward)},
                                                    {tr("backward"), static_cast<int>(Direction::backward)}});
     addField({}, m_direction);
-    m_load = choice(QStringLiteral("watch-load"), {{tr("a thin flow, 200 kbit/s"), 200e3},
+    m_load = choice(QStringLiteral("watch-load"), {{tr("a low-rate stream, 200 kbit/s"), 200e3},
                                                    {tr("like a call, 2 Mbit/s"), 2e6},
-                                                   {tr("as much as goes"), 0.0}});
+                                                   {tr("at full rate"), 0.0}});
     addField({}, m_load);
     m_lasting =
         entry(QStringLiteral("watch-for"), QStringLiteral("8 h"), tr("How long, like 30 min or 8 h"), 76);

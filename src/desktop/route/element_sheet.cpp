@@ -132,7 +132,7 @@ ElementSheet::ElementSheet(RouteModel& model, QWidget* parent)
     body->addWidget(m_share);
     body->addWidget(new ElementEditor(model));
     body->addWidget(m_tools);
-    body->addWidget(heading(tr("How the ceiling comes about")));
+    body->addWidget(heading(tr("How the ceiling is worked out")));
     body->addWidget(m_arithmetic);
     body->addWidget(m_source);
     body->addWidget(m_price);

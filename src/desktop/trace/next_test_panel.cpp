@@ -64,13 +64,13 @@ NextTestPanel::NextTestPanel(RouteModel& model, QWidget* parent)
     , m_worth(wrapped(textFont(10)))
     , m_outcomes(new QWidget)
     , m_outcomeRows(new QVBoxLayout(m_outcomes))
-    , m_take(new QPushButton(tr("Take it  (N)")))
-    , m_decline(new QPushButton(tr("Can't do it  (Shift+N)")))
+    , m_take(new QPushButton(tr("Do this test  (N)")))
+    , m_decline(new QPushButton(tr("Not possible here  (Shift+N)")))
     , m_again(new QPushButton(tr("Ask for all tests again")))
     , m_reading(new QComboBox)
     , m_phyForward(new QLineEdit)
     , m_phyBackward(new QLineEdit)
-    , m_note(new QPushButton(tr("It says so")))
+    , m_note(new QPushButton(tr("It shows this")))
     , m_others(wrapped(textFont(10))) {
     m_does->setObjectName(QStringLiteral("nextTest"));
     m_worth->setObjectName(QStringLiteral("quiet"));
@@ -148,7 +148,7 @@ void NextTestPanel::fill() {
     }
     const trace::NextTest& first = d->nextTests.front();
     m_does->setText(QString::fromStdString(first.does));
-    m_worth->setText(tr("%1; expected to settle %2 bit of the doubt")
+    m_worth->setText(tr("%1; expected information: %2 bit")
                          .arg(minutesText(first.minutes), QLocale().toString(first.informationBits, 'f', 2)));
     showOutcomes(first);
     if (reads && !first.phyShare) fillReading(first);

@@ -84,12 +84,11 @@ class SuspectRow : public QWidget {
             for (const std::string& label : suspect.equals)
                 others << QString::fromStdString(label);
             layout->addWidget(
-                line(SuspectList::tr("one limit together with it: %1").arg(others.join(QStringLiteral("; "))),
-                     false));
+                line(SuspectList::tr("an equal limit: %1").arg(others.join(QStringLiteral("; "))), false));
         }
         if (suspect.ifReplaced)
             layout->addWidget(
-                line(SuspectList::tr("carries %1; with it alone exchanged the route would carry %2")
+                line(SuspectList::tr("carries %1; with only this replaced the route would carry %2")
                          .arg(bothText(suspect.ceiling), bothText(*suspect.ifReplaced)),
                      false));
         for (const std::string& reason : suspect.because)

@@ -48,7 +48,7 @@ TraceView::TraceView(RouteModel& model, QWidget* parent)
     , m_next(new NextTestPanel(model))
     , m_replacing(paragraph())
     , m_warnings(paragraph())
-    , m_warningsHeading(heading(tr("What the runs show besides"))) {
+    , m_warningsHeading(heading(tr("What else the runs show"))) {
     m_verdict->setObjectName(QStringLiteral("verdict"));
     m_verdict->setFont(textFont(17, true));
     m_figures->setFont(textFont(12));
@@ -165,7 +165,7 @@ void TraceView::fillReplacing(const trace::Diagnosis& d) {
         QStringList labels;
         for (const std::string& label : lift.labels)
             labels << QString::fromStdString(label);
-        lines << tr("Exchange %1: then %2 would be next, at %3%4.")
+        lines << tr("Replace %1: then %2 would be the limit, at %3%4.")
                      .arg(labels.join(tr(" and ")), QString::fromStdString(lift.next), rateText(lift.then),
                           lift.cost
                               ? tr(", guide price %1").arg(QLocale().toString(lift.cost->inUnits(), 'f', 0))

@@ -51,7 +51,7 @@ FindPage::FindPage(JobModel& model, QWidget* parent)
     auto* grid = new QGridLayout(this);
     grid->setContentsMargins(0, 6, 0, 0);
     grid->setHorizontalSpacing(14);
-    grid->addWidget(heading(tr("Cables with an end to be found")), 0, 0);
+    grid->addWidget(heading(tr("Cables with an unknown end")), 0, 0);
     grid->addWidget(m_cables, 1, 0);
     auto* row = new QHBoxLayout;
     row->addWidget(m_place, 1);
@@ -60,7 +60,7 @@ FindPage::FindPage(JobModel& model, QWidget* parent)
     grid->addWidget(m_answer, 3, 0);
     grid->addWidget(heading(tr("What the survey still lacks")), 0, 1);
     grid->addWidget(m_findings, 1, 1, 3, 1);
-    grid->addWidget(heading(tr("Mind, and why")), 0, 2);
+    grid->addWidget(heading(tr("Cautions")), 0, 2);
     grid->addWidget(m_cautions, 1, 2, 3, 1);
     grid->setColumnStretch(0, 4);
     grid->setColumnStretch(1, 4);
@@ -115,12 +115,17 @@ void FindPage::refresh() {
                 return QString::fromStdString(k->label);
             if (const house::Panel* p = house.panel(c.where)) return QString::fromStdString(p->label);
             if (const house::Circuit* k = house.circuit(c.where)) return QString::fromStdString(k->label);
+            for (const house::Spot& spot : house.spots)
+                if (spot.id == c.where) return QString::fromStdString(spot.label);
             return QString::fromStdString(house.labelOf({c.where, ""})).section(QLatin1Char(','), 0, 0);
         };
         m_cautions->addItem(tr("%1: %2\nBecause %3.")
                                 .arg(label(), QString::fromStdString(c.what), QString::fromStdString(c.why)));
     }
-    if (m_cautions->count() == 0) m_cautions->addItem(tr("Nothing in this survey calls for one yet."));
+    m_cautions->addItem(
+        m_cautions->count() == 0
+            ? tr("Nothing in this survey calls for one yet.")
+            : tr("Guidance, not certification: the law, the maker and a licensed trade go first."));
     fillPlaces();
 }
 

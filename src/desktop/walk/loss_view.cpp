@@ -93,7 +93,7 @@ double LossView::paintSteps(QPainter& p, double y) const {
     const auto x = [&](double db) { return left + (right - left) * std::clamp(db / most, 0.0, 1.0); };
     const double bottom = y + stepHeight * (static_cast<double>(m_picture.steps.size()) + 1);
     for (const auto& [limit, words] : {std::pair(m_picture.fullUpToDb, tr("full rate up to here")),
-                                       std::pair(m_picture.goneAtDb, tr("gone"))}) {
+                                       std::pair(m_picture.goneAtDb, tr("no link"))}) {
         if (!limit) continue;
         p.setPen(QPen(theme().quiet, 1, Qt::DashLine));
         p.drawLine(QPointF(x(*limit), y), QPointF(x(*limit), bottom + 2));

@@ -141,8 +141,9 @@ void SectionView::paintEvent(QPaintEvent*) {
     if (m_section.rooms.empty()) {
         p.setPen(theme().ink);
         p.setFont(textFont(13));
-        p.drawText(rect().adjusted(30, 20, -30, -20), Qt::AlignCenter | Qt::TextWordWrap,
-                   tr("No room yet. Write “Hall / floor 0” into the line above and press Enter."));
+        p.drawText(
+            rect().adjusted(30, 20, -30, -20), Qt::AlignCenter | Qt::TextWordWrap,
+            tr("No room yet. Type the name of one, like “Hall”, into the line above and press Enter."));
         return;
     }
     p.setRenderHint(QPainter::Antialiasing);

@@ -87,7 +87,7 @@ void FrontChart::fill() {
         top = std::max(top, p.headroom);
     }
     if (m_points.empty()) {
-        m_words->setText(tr("The front comes when the house has been weighed."));
+        m_words->setText(tr("Cost against headroom appears here once the house has been weighed."));
         m_plot->replot();
         return;
     }
@@ -103,7 +103,7 @@ void FrontChart::fill() {
         low = std::min(low, here->cost.inUnits());
         high = std::max(high, here->cost.inUnits());
         m_words->setText(
-            tr("Open: %1, %2, tightest need %3 times. Left and right go along the front; what lies to the "
+            tr("Open: %1, %2, tightest need %3 times. Left and right go along the line; what lies to the "
                "left costs less, what lies higher leaves more room.")
                 .arg(QString::fromStdString(here->label),
                      QString::fromStdString(weigh::amount(m_model.prices(), here->cost)),
@@ -190,7 +190,7 @@ void GrowthChart::fill() {
                     .arg(c.at)
                     .arg(labelOf(c.after), labelOf(c.before));
     m_words->setText(said.isEmpty() ? tr("Of the ways that reach every spot the cheapest stays the cheapest.")
-                                    : tr("Lines cross: %1.").arg(said.join(QStringLiteral("; "))));
+                                    : tr("Cost lines cross: %1.").arg(said.join(QStringLiteral("; "))));
 }
 
 void GrowthChart::draw(QCustomPlot* p, std::vector<weigh::Money> weigh::GrowthLine::*values,

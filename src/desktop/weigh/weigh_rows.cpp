@@ -75,13 +75,13 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
     row.title = QString::fromStdString(spot.label);
     if (spot.need.down.bps() > 0) row.need = spot.need.down;
     if (result == nullptr || result->way < 0) {
-        row.instead = Rows::tr("no way");
+        row.instead = Rows::tr("no way found");
         row.detail = Rows::tr("nothing reaches it");
         return row;
     }
     const weigh::SpotWay& way = spot.way(result->way);
     const catalog::WayClass* cls = catalog.planning.way(way.id);
-    if (spot.isPeer) row.title = Rows::tr("%1, which others draw from").arg(row.title);
+    if (spot.isPeer) row.title = Rows::tr("%1 (others draw from it)").arg(row.title);
     row.title =
         Rows::tr("%1 – %2").arg(row.title, QString::fromStdString(cls == nullptr ? way.id : cls->label));
     if (!spot.pin.empty()) row.title = Rows::tr("%1 (pinned)").arg(row.title);
@@ -98,7 +98,7 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
         row.detail = Rows::tr("the service brings less; the way would carry %1 times the need")
                          .arg(QLocale().toString(result->houseHeadroom, 'g', 2));
     else
-        row.detail = Rows::tr("%1 likely enough, %2 at the first try")
+        row.detail = Rows::tr("%1 likely to be enough, %2 before faults are put right")
                          .arg(percentText(result->soundShare), percentText(result->carriedShare));
     row.isShort = !result->isMet();
     return row;
@@ -126,7 +126,7 @@ RangeRow wayRow(const weigh::SpotOptions& spot, const weigh::SpotWay& way, bool 
 
 QString wayWords(const weigh::SpotOptions& spot, const weigh::SpotWay& way, const weigh::Prices& prices) {
     QStringList words{capitalised(way.security) + QLatin1Char('.')};
-    if (!way.rulesOut.empty()) words << Rows::tr("In the way: %1.").arg(QString::fromStdString(way.rulesOut));
+    if (!way.rulesOut.empty()) words << Rows::tr("%1.").arg(capitalised(way.rulesOut));
     for (const std::string& caution : way.cautions)
         words << QString::fromStdString(caution) + QLatin1Char('.');
     words << Rows::tr("Lasts about %1 years. P pins it.").arg(QLocale().toString(way.years, 'f', 0));

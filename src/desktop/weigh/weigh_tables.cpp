@@ -60,7 +60,7 @@ PartsPage::PartsPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
     , m_table(plainTable(QStringLiteral("parts"),
-                         {tr("Part"), tr("Count"), tr("Unit"), tr("In the van"), tr("Each"), tr("To pay")},
+                         {tr("Part"), tr("Count"), tr("Unit"), tr("In stock"), tr("Each"), tr("To buy")},
                          {256, 60, 64, 94, 90}))
     , m_sum(plainLabel()) {
     alignFigures(m_table, {1, 3, 4, 5});
@@ -79,7 +79,7 @@ PartsPage::PartsPage(WeighModel& model, QWidget* parent)
 void PartsPage::fill() {
     m_table->setRowCount(0);
     const weigh::Plan* plan = m_model.plan();
-    m_sum->setText(plan == nullptr ? tr("The list comes with a plan.") : QString());
+    m_sum->setText(plan == nullptr ? tr("The parts list appears with a plan.") : QString());
     if (plan == nullptr) return;
     const weigh::Prices prices = m_model.prices();
     for (const weigh::PartLine& p : plan->parts) {
@@ -181,7 +181,7 @@ void ComparePage::showComparison() {
         const auto way = [&](const std::string& id, const std::string& adapter, const std::string& whole,
                              bool carried) {
             const catalog::WayClass* cls = m_model.job().catalog().planning.way(id);
-            const QString brief = cls == nullptr ? tr("no way")
+            const QString brief = cls == nullptr ? tr("no way found")
                                   : sameWay && !adapter.empty()
                                       ? QString::fromStdString(m_model.prices().label(adapter))
                                       : QString::fromStdString(cls->brief);
@@ -232,7 +232,7 @@ PricesPage::PricesPage(WeighModel& model, QWidget* parent)
     , m_model(model)
     , m_currency(new QLineEdit)
     , m_table(plainTable(QStringLiteral("prices"),
-                         {tr("Item"), tr("Own product"), tr("Price"), tr("Unit"), tr("In the van")},
+                         {tr("Item"), tr("Own product"), tr("Price"), tr("Unit"), tr("In stock")},
                          {232, 160, 84, 60})) {
     alignFigures(m_table, {2, 4});
     m_currency->setObjectName(QStringLiteral("currency"));

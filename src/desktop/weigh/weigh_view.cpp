@@ -133,7 +133,7 @@ WeighView::WeighView(WeighModel& model)
     column->addLayout(buttons);
     buttons = new QHBoxLayout; // under it: so they fit beside the pages of the smallest window
     m_share->setObjectName(QStringLiteral("share"));
-    m_share->setAccessibleName(tr("How sure a need must be carried"));
+    m_share->setAccessibleName(tr("How likely a need must be met"));
     m_share->setToolTip(tr("A need counts as carried when so many houses like this one carry it"));
     for (const double share : {0.5, 0.8, 0.9, 0.95, 0.99})
         m_share->addItem(tr("%1 sure").arg(percentText(share)), share);

@@ -56,13 +56,13 @@ class TestWeigh : public QObject {
         QVERIFY2(w.headline().startsWith("¤ "), qPrintable(w.headline()));
         QVERIFY(w.headline().contains("own work"));
         QCOMPARE(w.spots()->rows().size(), std::size_t(5)); // and the camera that the first draws from
-        QVERIFY(w.spots()->texts().last().contains("which others draw from"));
+        QVERIFY(w.spots()->texts().last().contains("(others draw from it)"));
         const auto labels = w.window.findChildren<QLabel*>("quiet");
         QVERIFY(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) {
-            return label->text().startsWith("Likely to be enough with everything in use: ") &&
-                   label->text().contains("at the first try");
+            return label->text().contains(" likely to be enough with everything in use; ") &&
+                   label->text().contains("before the faults that fitting brings to light");
         }));
-        QVERIFY2(w.spots()->texts().at(0).contains("% at the first try"),
+        QVERIFY2(w.spots()->texts().at(0).contains("likely to be enough, "),
                  qPrintable(w.spots()->texts().at(0)));
         QVERIFY(w.spots()->texts().at(0).contains("coax"));
         QVERIFY2(w.status().startsWith("Cheapest that carries every need"), qPrintable(w.status()));
