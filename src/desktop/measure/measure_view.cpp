@@ -296,7 +296,7 @@ void MeasureView::fillRuns() {
             note << tr("a part of the route");
         if (how.setup != house::Setup::place)
             note << (how.setup == house::Setup::baseline ? tr("baseline") : tr("bench"));
-        if (!run.config.group.empty()) note << tr("both directions at once");
+        if (!run.config.group.empty()) note << tr("both ways at once");
         if (run.datagrams)
             note << tr("%1 % lost").arg(QLocale().toString(run.datagrams->lossRatio() * 100, 'g', 2));
         if (!run.complete) note << tr("stopped after %1 s").arg(QLocale().toString(run.seconds, 'f', 1));

@@ -36,8 +36,8 @@ RunControls::RunControls(QWidget* parent)
     m_direction = new QComboBox;
     m_direction->setObjectName(QStringLiteral("direction"));
     m_direction->setAccessibleName(tr("Directions"));
-    m_direction->addItem(tr("both directions in turn"), inTurn);
-    m_direction->addItem(tr("both directions at once"), together);
+    m_direction->addItem(tr("both ways in turn"), inTurn);
+    m_direction->addItem(tr("both ways at once"), together);
     m_direction->addItem(tr("forward"), forward);
     m_direction->addItem(tr("backward"), backward);
     m_direction->setMinimumWidth(138);

@@ -9,6 +9,7 @@
 #include "quantity/format.h"
 
 #include <QComboBox>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QScrollArea>
@@ -63,15 +64,16 @@ PairPage::PairPage(JobModel& model, JackKind kind, QWidget* parent)
     m_from->setMinimumContentsLength(15);
     m_class->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     m_class->setMinimumContentsLength(14);
-    auto* choice = new QHBoxLayout;
+    auto* choice = new QGridLayout;
+    choice->setColumnStretch(1, 1);
     auto* label = plainLabel(coax ? tr("&From jack") : tr("&From outlet"));
     label->setBuddy(m_from);
     auto* with = plainLabel(tr("&with"));
     with->setBuddy(m_class);
-    choice->addWidget(label);
-    choice->addWidget(m_from, 1);
-    choice->addWidget(with);
-    choice->addWidget(m_class, 1);
+    choice->addWidget(label, 0, 0);
+    choice->addWidget(m_from, 0, 1);
+    choice->addWidget(with, 1, 0);
+    choice->addWidget(m_class, 1, 1);
     auto* left = new QVBoxLayout;
     left->addLayout(choice);
     left->addWidget(m_list, 1);

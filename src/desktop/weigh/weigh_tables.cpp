@@ -13,6 +13,7 @@
 #include <QComboBox>
 #include <QFile>
 #include <QFileDialog>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -128,11 +129,13 @@ ComparePage::ComparePage(WeighModel& model, QWidget* parent)
     m_words->setFont(textFont(11, true));
     m_words->setWordWrap(true);
     auto* layout = column(this);
-    auto* row = new QHBoxLayout;
-    row->addWidget(m_first, 1);
-    row->addWidget(plainLabel(tr("against")));
-    row->addWidget(m_second, 1);
-    layout->addLayout(row);
+    auto* plans = new QGridLayout;
+    plans->setColumnStretch(1, 1);
+    plans->addWidget(plainLabel(tr("Plan")), 0, 0);
+    plans->addWidget(m_first, 0, 1);
+    plans->addWidget(plainLabel(tr("against")), 1, 0);
+    plans->addWidget(m_second, 1, 1);
+    layout->addLayout(plans);
     layout->addWidget(m_words);
     layout->addWidget(m_table, 1);
     for (QComboBox* box : {m_first, m_second})

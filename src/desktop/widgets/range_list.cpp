@@ -12,9 +12,25 @@
 namespace metrodos::desktop {
 namespace {
 
-constexpr int plainHeight = 46;
-constexpr int detailHeight = 17; // more where any row has a second line
+constexpr int barHeight = 30; // what a row takes besides its texts
 constexpr int figureWidth = 118;
+constexpr int left = 10;
+
+QFont titleFont(bool bold) {
+    return textFont(9.5, bold);
+}
+QFont detailFont() {
+    return textFont(8.5);
+}
+
+// Lines that a text takes within this width.
+int linesOf(const QString& text, const QFont& font, int width) {
+    if (text.isEmpty()) return 0;
+    const QFontMetrics metrics(font);
+    const int height =
+        metrics.boundingRect(QRect(0, 0, std::max(width, 1), 10'000), Qt::TextWordWrap, text).height();
+    return std::max(1, (height + metrics.lineSpacing() / 2) / metrics.lineSpacing());
+}
 
 // The need as a tick, the box's promise as an open mark, what was measured as a solid one.
 template <typename X>
@@ -51,21 +67,21 @@ RangeList::RangeList(QWidget* parent)
     setFocusPolicy(Qt::StrongFocus);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setFrameShape(QFrame::NoFrame);
-    verticalScrollBar()->setSingleStep(plainHeight / 2);
+    verticalScrollBar()->setSingleStep(barHeight);
 }
 
 void RangeList::setRows(std::vector<RangeRow> rows) {
     m_rows = std::move(rows);
     m_current = m_rows.empty() ? -1 : 0;
-    updateScroll();
+    setTexts();
     viewport()->update();
 }
 
 void RangeList::setCurrent(int row) {
     if (row < 0 || row >= static_cast<int>(m_rows.size())) return;
     m_current = row;
-    const int height = rowHeight();
-    const int top = row * height;
+    const int height = m_settings[static_cast<std::size_t>(row)].height;
+    const int top = m_settings[static_cast<std::size_t>(row)].top;
     QScrollBar* bar = verticalScrollBar();
     if (top < bar->value()) bar->setValue(top);
     if (top + height > bar->value() + viewport()->height())
@@ -82,20 +98,50 @@ QStringList RangeList::texts() const {
     return out;
 }
 
-int RangeList::rowHeight() const {
-    const bool details =
-        std::any_of(m_rows.begin(), m_rows.end(), [](const RangeRow& row) { return !row.detail.isEmpty(); });
-    return plainHeight + (details ? detailHeight : 0);
+QStringList RangeList::cutTexts() const {
+    QStringList out;
+    for (std::size_t i = 0; i < m_rows.size(); ++i)
+        if (m_settings[i].isCut) out << m_rows[i].title;
+    return out;
 }
 
-void RangeList::updateScroll() {
-    const int all = static_cast<int>(m_rows.size()) * rowHeight();
-    verticalScrollBar()->setRange(0, std::max(0, all - viewport()->height()));
+QString RangeList::titleOf(const RangeRow& row) const {
+    return row.isBest ? tr("%1 · best of its room").arg(row.title) : row.title;
+}
+
+void RangeList::setTexts() {
+    constexpr int maxLines = 3;
+    const int titleLine = QFontMetrics(titleFont(true)).lineSpacing();
+    const int detailLine = QFontMetrics(detailFont()).lineSpacing();
+    m_settings.clear();
+    int top = 0;
+    const int width = viewport()->width() - left - 6;
+    for (const RangeRow& row : m_rows) {
+        const int title = linesOf(titleOf(row), titleFont(true), width - figureWidth);
+        const int detail = linesOf(row.detail, detailFont(), width);
+        Setting one;
+        one.top = top;
+        one.isCut = title > maxLines || detail > maxLines;
+        one.titleHeight = std::min(title, maxLines) * titleLine;
+        one.detailHeight = std::min(detail, maxLines) * detailLine;
+        one.height = barHeight + one.titleHeight + one.detailHeight;
+        top += one.height;
+        m_settings.push_back(one);
+    }
+    verticalScrollBar()->setRange(0, std::max(0, top - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
 }
 
+int RangeList::rowAt(int y) const {
+    for (std::size_t i = 0; i < m_settings.size(); ++i)
+        if (const int top = m_settings[i].top - verticalScrollBar()->value();
+            y >= top && y < top + m_settings[i].height)
+            return static_cast<int>(i);
+    return -1;
+}
+
 void RangeList::resizeEvent(QResizeEvent*) {
-    updateScroll();
+    setTexts();
 }
 
 void RangeList::paintEvent(QPaintEvent*) {
@@ -109,16 +155,15 @@ void RangeList::paintEvent(QPaintEvent*) {
                    Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap, m_empty);
         return;
     }
-    const int rowHeight = this->rowHeight();
-    const double left = 10;
     const double right = viewport()->width() - figureWidth - 6;
     const auto x = [&](quantity::BitRate rate) {
         return left + (right - left) * std::clamp(logPosition(rate), 0.0, 1.0);
     };
     for (std::size_t i = 0; i < m_rows.size(); ++i) {
         const RangeRow& row = m_rows[i];
-        const QRectF area(0, static_cast<int>(i) * rowHeight - verticalScrollBar()->value(),
-                          viewport()->width(), rowHeight);
+        const Setting& set = m_settings[i];
+        const int rowHeight = set.height;
+        const QRectF area(0, set.top - verticalScrollBar()->value(), viewport()->width(), rowHeight);
         if (!area.intersects(viewport()->rect())) continue;
         const bool here = static_cast<int>(i) == m_current;
         if (here) {
@@ -126,15 +171,15 @@ void RangeList::paintEvent(QPaintEvent*) {
             p.fillRect(QRectF(area.left(), area.top() + 1, 4, rowHeight - 2), theme().ink);
         }
         p.setPen(theme().ink);
-        p.setFont(textFont(9.5, here || row.isBest));
-        const QString title = row.isBest ? tr("%1 · best of its room").arg(row.title) : row.title;
-        p.drawText(QRectF(left, area.top() + 4, right - left, 16), Qt::AlignLeft | Qt::AlignVCenter,
-                   p.fontMetrics().elidedText(title, Qt::ElideRight, int(right - left)));
+        p.setFont(titleFont(here || row.isBest));
+        p.drawText(QRectF(left, area.top() + 4, right - left, set.titleHeight),
+                   Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, titleOf(row));
         if (!row.detail.isEmpty()) {
             p.setPen(theme().quiet);
-            p.setFont(textFont(8.5));
-            p.drawText(QRectF(left, area.top() + 20, right - left, 15), Qt::AlignLeft | Qt::AlignVCenter,
-                       p.fontMetrics().elidedText(row.detail, Qt::ElideRight, int(right - left)));
+            p.setFont(detailFont());
+            p.drawText(QRectF(left, area.top() + 4 + set.titleHeight, viewport()->width() - left - 6,
+                              set.detailHeight),
+                       Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, row.detail);
         }
         const double axis = area.top() + rowHeight - 14;
         if (row.forward || row.detail.isEmpty()) {
@@ -196,7 +241,7 @@ void RangeList::paintEvent(QPaintEvent*) {
 
 void RangeList::mousePressEvent(QMouseEvent* event) {
     setFocus();
-    setCurrent((static_cast<int>(event->position().y()) + verticalScrollBar()->value()) / rowHeight());
+    setCurrent(rowAt(static_cast<int>(event->position().y())));
 }
 
 void RangeList::keyPressEvent(QKeyEvent* event) {

@@ -38,6 +38,8 @@ class RangeList : public QAbstractScrollArea {
     void setCurrent(int row);
     /// Row texts for screen readers and tests.
     [[nodiscard]] QStringList texts() const;
+    /// The titles and details that do not fit into three lines.
+    [[nodiscard]] QStringList cutTexts() const;
 
   Q_SIGNALS:
     void chosen(int row);
@@ -49,9 +51,19 @@ class RangeList : public QAbstractScrollArea {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
-    void updateScroll();
-    [[nodiscard]] int rowHeight() const;
+    // How the texts of a row are set: over three lines at most.
+    struct Setting {
+        int top = 0;
+        int height = 0;
+        int titleHeight = 0;
+        int detailHeight = 0;
+        bool isCut = false;
+    };
+    void setTexts();
+    [[nodiscard]] QString titleOf(const RangeRow& row) const;
+    [[nodiscard]] int rowAt(int y) const; ///< of the viewport; −1: none
     std::vector<RangeRow> m_rows;
+    std::vector<Setting> m_settings; // by row
     QString m_empty;
     int m_current = -1;
 };

@@ -36,7 +36,7 @@ class TestMeasure : public QObject {
 
     void bothWaysAtOnceAreOneGroup() {
         MeasureWindow w;
-        w.pick("direction", "both directions at once");
+        w.pick("direction", "both ways at once");
         w.pick("seconds", "5 s");
         QVERIFY2(w.run(), qPrintable(w.status()));
         const auto runs = w.runs();
@@ -154,7 +154,7 @@ class TestMeasure : public QObject {
         MeasureWindow w(false,
                         [&](house::House& h) { h.service->testUrl = service->url() + "/study-laptop-end"; });
         w.pick("routes", "Study to the service");
-        w.pick("direction", "both directions in turn");
+        w.pick("direction", "both ways in turn");
         w.pick("seconds", "5 s");
         w.child<QSpinBox>("streams")->setValue(4);
         QVERIFY2(w.run(), qPrintable(w.status()));

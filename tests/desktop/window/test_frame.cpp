@@ -3,12 +3,14 @@
 #include "desktop/model/pages.h"
 #include "desktop/route/route_strip.h"
 #include "desktop/walk/section_view.h"
+#include "desktop/widgets/range_list.h"
 #include "support/tested_window.h"
 
 #include <QCheckBox>
 #include <QImage>
 #include <QLineEdit>
 #include <QScrollArea>
+#include <QStyleOptionComboBox>
 #include <QTabBar>
 #include <QToolButton>
 
@@ -51,6 +53,18 @@ QString cutOff(const QWidget* widget) {
         return button->text().isEmpty()
                    ? QString()
                    : tooSmall(button->minimumSizeHint().width(), button->width(), button->text());
+    if (const auto* list = qobject_cast<const RangeList*>(widget)) {
+        const QStringList cut = list->cutTexts();
+        return cut.isEmpty() ? QString() : cut.front() + QStringLiteral(" is longer than three lines");
+    }
+    if (const auto* box = qobject_cast<const QComboBox*>(widget); box != nullptr && !box->isEditable()) {
+        QStyleOptionComboBox option;
+        option.initFrom(box);
+        const int has = box->style()
+                            ->subControlRect(QStyle::CC_ComboBox, &option, QStyle::SC_ComboBoxEditField, box)
+                            .width();
+        return tooSmall(box->fontMetrics().horizontalAdvance(box->currentText()), has, box->currentText());
+    }
     if (const auto* tabs = qobject_cast<const QTabBar*>(widget))
         return tabs->count() == 0 ? QString()
                                   : tooSmall(tabs->tabRect(tabs->count() - 1).right(), tabs->width(),
