@@ -29,6 +29,7 @@ CopyPage::CopyPage(RouteModel& model, AccessTo access)
                   "disk and the file protocol take.")) {
     m_folder = new QLineEdit;
     m_folder->setObjectName(QStringLiteral("copy-folder"));
+    m_folder->setAccessibleName(tr("Folder of the mounted store"));
     m_folder->setPlaceholderText(tr("folder of the mounted store"));
     m_folder->setMinimumWidth(230);
     addField({}, m_folder);

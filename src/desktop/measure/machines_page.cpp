@@ -35,14 +35,14 @@ MachinesPage::MachinesPage(JobModel& model)
     top->addStretch();
     layout->addLayout(top);
     m_machines =
-        plainTable(QStringLiteral("machine-table"),
+        plainTable(QStringLiteral("machine-table"), tr("Machines of the job"),
                    {tr("Machine of the job"), tr("Address of its agent"), tr("Last seen")}, {columnWidth});
     layout->addWidget(m_machines, 2);
     m_hint = plainLabel();
     m_hint->setWordWrap(true);
     m_hint->setContentsMargins(4, 6, 4, 2);
     layout->addWidget(m_hint);
-    m_found = plainTable(QStringLiteral("found-table"),
+    m_found = plainTable(QStringLiteral("found-table"), tr("Machines that announce themselves"),
                          {tr("Announces itself as"), tr("Address"), tr("Last seen")}, {columnWidth});
     m_found->setToolTip(tr("Enter or a double click gives the address to the machine that is chosen above"));
     layout->addWidget(m_found, 1);

@@ -11,10 +11,10 @@
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
 #include "trace/signatures.h"
 
 #include <QAction>
-#include <QDateTime>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
@@ -31,12 +31,6 @@ namespace {
 
 int index(Direction d) {
     return d == Direction::forward ? 0 : 1;
-}
-
-QString timeText(const std::string& iso) {
-    const QDateTime time = QDateTime::fromString(QString::fromStdString(iso), Qt::ISODate).toLocalTime();
-    return time.date().year() <= 1970 ? QStringLiteral("–")
-                                      : QLocale().toString(time, QStringLiteral("d MMM HH:mm"));
 }
 
 // What a run says about itself, a sentence each.
@@ -308,7 +302,7 @@ void MeasureView::fillRuns() {
         const QString delay =
             tr("%1 / %2").arg(run.rttIdleUs ? delayText(run.rttIdleUs->p50) : QStringLiteral("–"),
                               run.rttLoadedUs ? delayText(run.rttLoadedUs->p50) : QStringLiteral("–"));
-        const QStringList cells{timeText(run.startedAt),
+        const QStringList cells{momentText(run.startedAt),
                                 run.config.direction == Direction::forward ? tr("▸ forward")
                                                                            : tr("◂ backward"),
                                 run.config.protocol == benchmark::Protocol::udp

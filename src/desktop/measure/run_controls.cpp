@@ -24,6 +24,7 @@ QSpinBox* spin(int low, int high, int value, const QString& name, const QString&
     box->setValue(value);
     box->setObjectName(name);
     box->setToolTip(tip);
+    box->setAccessibleName(tip);
     return box;
 }
 

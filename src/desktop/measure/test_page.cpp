@@ -2,11 +2,11 @@
 
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
 #include "desktop/widgets/tool_button.h"
 #include "probe/run_stamp.h"
 
 #include <QComboBox>
-#include <QDateTime>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -203,6 +203,7 @@ void TestPage::showReport(const json& document) {
 void TestPage::takeKeys() {
     m_canvas->setFocusPolicy(Qt::StrongFocus);
     m_canvas->setObjectName(m_kind + QStringLiteral("-drawing"));
+    m_canvas->setAccessibleName(tr("What the test has found"));
 }
 
 bool TestPage::hasDrawingFocus() const {
@@ -224,9 +225,7 @@ void TestPage::fillKept() {
             body.is_object() && body.contains("started_at") && body["started_at"].is_string()
                 ? body["started_at"].get<std::string>()
                 : std::string();
-        const QDateTime time = QDateTime::fromString(QString::fromStdString(at), Qt::ISODate).toLocalTime();
-        m_kept->addItem(time.isValid() ? QLocale().toString(time, QStringLiteral("d MMM HH:mm"))
-                                       : tr("report %1").arg(it->number),
+        m_kept->addItem(at.empty() ? tr("report %1").arg(it->number) : momentText(at),
                         QVariant::fromValue<qlonglong>(it->number));
         m_kept->setItemData(m_kept->count() - 1, QString::fromStdString(it->body), Qt::UserRole + 1);
     }

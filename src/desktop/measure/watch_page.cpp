@@ -3,10 +3,10 @@
 #include "desktop/measure/test_fields.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
 #include "probe/watch.h"
 #include "quantity/parse.h"
 
-#include <QDateTime>
 #include <QPainter>
 #include <algorithm>
 #include <chrono>
@@ -105,7 +105,7 @@ quantity::Result<std::vector<std::string>> WatchPage::take(const json& document)
         QDateTime::fromString(QString::fromStdString(m_report.head.startedAt), Qt::ISODate).toLocalTime();
     return benchmark::sentences(m_report, [start](double seconds) {
         const QDateTime at = start.addMSecs(static_cast<qint64>(seconds * 1000));
-        return QLocale().toString(at, QStringLiteral("d MMM HH:mm:ss")).toStdString();
+        return momentText(at, true).toStdString();
     });
 }
 
@@ -135,7 +135,7 @@ void WatchPage::paintReport(QPainter& p, const QRectF& field) {
     const Unit unit = unitFor(seconds);
     const auto markText = [&](int i) {
         const double value = seconds / unit.seconds * i / marks;
-        return QLocale().toString(value, 'f', seconds / unit.seconds < 16 && i > 0 ? 1 : 0);
+        return QLocale().toString(value, 'g', 3);
     };
     for (int i = 0; i <= marks; ++i) {
         const double at = band.left() + band.width() * i / marks;

@@ -1,9 +1,8 @@
 #include "desktop/model/agent_finder.h"
 
+#include "desktop/widgets/time_text.h"
 #include "probe/discovery.h"
 
-#include <QLocale>
-#include <QTime>
 #include <algorithm>
 
 namespace metrodos::desktop {
@@ -18,7 +17,7 @@ constexpr std::chrono::milliseconds span{3000};
 AgentFinder::AgentFinder(QObject* parent)
     : QObject(parent) {
     connect(&m_runner, &TestRunner::finished, this, [this](const json& found) {
-        const QString now = QLocale().toString(QTime::currentTime(), QStringLiteral("HH:mm:ss"));
+        const QString now = momentText(QDateTime::currentDateTime(), true);
         for (const json& e : found.at("endpoints")) {
             const QString name = QString::fromStdString(e.at("name").get<std::string>());
             const QString address = QString::fromStdString(e.at("address").get<std::string>());

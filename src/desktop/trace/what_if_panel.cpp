@@ -30,6 +30,7 @@ WhatIfPanel::WhatIfPanel(RouteModel& model, QWidget* parent)
     m_heading->setFont(textFont(11, true));
     m_heading->setWordWrap(true);
     m_rows->setObjectName(QStringLiteral("whatIf"));
+    m_rows->setAccessibleName(tr("What if"));
     m_rows->setEmptyText(
         tr("Choose an element in the strip above, or a suspect: what the route would carry with "
            "something else in its place comes here."));

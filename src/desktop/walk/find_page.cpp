@@ -37,6 +37,7 @@ FindPage::FindPage(JobModel& model, QWidget* parent)
     , m_model(model) {
     setObjectName(QStringLiteral("find-page"));
     m_cables = list(QStringLiteral("cables"));
+    m_cables->setAccessibleName(tr("Cables with an unknown end"));
     m_place = new QComboBox;
     m_place->setObjectName(QStringLiteral("place"));
     m_found = new QPushButton(tr("&Heard here"));
@@ -46,7 +47,9 @@ FindPage::FindPage(JobModel& model, QWidget* parent)
     m_answer->setWordWrap(true);
     m_answer->setObjectName(QStringLiteral("quiet"));
     m_findings = list(QStringLiteral("findings"));
+    m_findings->setAccessibleName(tr("What the survey still lacks"));
     m_cautions = list(QStringLiteral("cautions"));
+    m_cautions->setAccessibleName(tr("Cautions"));
 
     auto* grid = new QGridLayout(this);
     grid->setContentsMargins(0, 6, 0, 0);

@@ -52,6 +52,7 @@ PairPage::PairPage(JobModel& model, JackKind kind, QWidget* parent)
     m_class->setCurrentIndex(coax ? m_class->count() - 1 : std::max(0, m_class->count() - 2));
     m_list = new RangeList;
     m_list->setObjectName(QStringLiteral("pairs"));
+    m_list->setAccessibleName(coax ? tr("Every other coax jack") : tr("Every other outlet"));
     m_list->setEmptyText(
         coax ? tr("Enter two coax jacks with their runs: “Loft / coax / from loft splitter / RG-6 / 4 m”.")
              : tr("Enter outlets with their circuits: “Loft / outlet / on upper sockets / 4 m”."));

@@ -43,8 +43,7 @@ RoutesPage::RoutesPage(RouteModel& model, QWidget* parent)
     head->addWidget(service);
     head->addStretch(1);
     head->addWidget(remove);
-    m_routes = surveyView(m_table, QStringLiteral("routes"));
-    m_routes->setAccessibleName(tr("Routes of the job"));
+    m_routes = surveyView(m_table, QStringLiteral("routes"), tr("Routes of the job"));
     m_routes->installEventFilter(this);
     m_heading = plainLabel();
     m_heading->setFont(textFont(11, true));

@@ -47,9 +47,10 @@ class CellEditor : public QStyledItemDelegate {
 
 } // namespace
 
-QTableView* surveyView(SurveyTableModel* table, const QString& name) {
+QTableView* surveyView(SurveyTableModel* table, const QString& name, const QString& spoken) {
     auto* view = new QTableView;
     view->setObjectName(name);
+    view->setAccessibleName(spoken);
     view->setModel(table);
     view->setItemDelegate(new CellEditor(*table, view));
     view->verticalHeader()->hide();
@@ -57,7 +58,7 @@ QTableView* surveyView(SurveyTableModel* table, const QString& name) {
     view->horizontalHeader()->setStretchLastSection(true);
     view->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
     view->setShowGrid(false);
-    view->setTabKeyNavigation(true);
+    view->setTabKeyNavigation(false); // Tab leads out of it, the arrows about in it
     view->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed |
                           QAbstractItemView::AnyKeyPressed);
     // One change may reset the table several times before the queued calls come.

@@ -7,9 +7,10 @@ namespace metrodos::desktop {
 
 class SurveyTableModel;
 
-/// A view of `table` whose cells are edited in place: a list to choose from where the column has one. Its
-/// columns fit what they hold; the cell that was changed stays the current one.
-[[nodiscard]] QTableView* surveyView(SurveyTableModel* table, const QString& name);
+/// A view of `table`, for screen readers called `spoken`, whose cells are edited in place: a list to choose
+/// from where the column has one. Its columns fit what they hold; the cell that was changed stays the current
+/// one.
+[[nodiscard]] QTableView* surveyView(SurveyTableModel* table, const QString& name, const QString& spoken);
 
 /// As wide as what the columns hold, within bounds.
 void fitColumns(QTableView* view);

@@ -28,7 +28,7 @@ ThingsPage::ThingsPage(JobModel& model, QWidget* parent)
     head->addStretch();
     layout->addLayout(head);
     m_table = new SurveyTableModel(m_model, this);
-    m_tableView = surveyView(m_table, QStringLiteral("things"));
+    m_tableView = surveyView(m_table, QStringLiteral("things"), tr("Things of this kind"));
     layout->addWidget(m_tableView, 1);
     auto* del = new QAction(tr("Remove"), m_tableView);
     del->setShortcut(QKeySequence::Delete);

@@ -42,6 +42,7 @@ FrontChart::FrontChart(WeighModel& model, QWidget* parent)
     , m_plot(new QCustomPlot)
     , m_words(plainLabel()) {
     setObjectName(QStringLiteral("front"));
+    setAccessibleName(tr("Cost against headroom of the plans"));
     setFocusPolicy(Qt::StrongFocus);
     m_words->setWordWrap(true);
     m_words->setObjectName(QStringLiteral("frontWords"));

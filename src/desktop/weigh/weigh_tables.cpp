@@ -60,7 +60,7 @@ bool writeFile(const QString& file, const std::string& text) {
 PartsPage::PartsPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
-    , m_table(plainTable(QStringLiteral("parts"),
+    , m_table(plainTable(QStringLiteral("parts"), tr("Parts list"),
                          {tr("Part"), tr("Count"), tr("Unit"), tr("In stock"), tr("Each"), tr("To buy")},
                          {256, 60, 64, 94, 90}))
     , m_sum(plainLabel()) {
@@ -116,7 +116,7 @@ ComparePage::ComparePage(WeighModel& model, QWidget* parent)
     , m_model(model)
     , m_first(new QComboBox)
     , m_second(new QComboBox)
-    , m_table(plainTable(QStringLiteral("differences"),
+    , m_table(plainTable(QStringLiteral("differences"), tr("Where two plans differ"),
                          {tr("Spot"), tr("First"), tr("at least"), tr("Second"), tr("at least")},
                          {186, 126, 118, 126}))
     , m_words(plainLabel()) {
@@ -203,7 +203,8 @@ void ComparePage::showComparison() {
 StepsPage::StepsPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
-    , m_table(plainTable(QStringLiteral("steps"), {QString(), tr("Do"), tr("Because")}, {30, 430}))
+    , m_table(plainTable(QStringLiteral("steps"), tr("Steps to fit the plan"),
+                         {QString(), tr("Do"), tr("Because")}, {30, 430}))
     , m_hint(plainLabel(tr(
           "Ctrl+Enter puts the plan into the house: adapters, cables and routes, and a trial in Measure."))) {
     m_hint->setObjectName(QStringLiteral("quiet"));
@@ -234,7 +235,7 @@ PricesPage::PricesPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
     , m_currency(new QLineEdit)
-    , m_table(plainTable(QStringLiteral("prices"),
+    , m_table(plainTable(QStringLiteral("prices"), tr("Price book"),
                          {tr("Item"), tr("Own product"), tr("Price"), tr("Unit"), tr("In stock")},
                          {232, 160, 84, 60})) {
     alignFigures(m_table, {2, 4});

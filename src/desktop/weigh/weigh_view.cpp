@@ -104,6 +104,7 @@ WeighView::WeighView(WeighModel& model)
         tr("Say in Walk what is needed where, like “Study / need desk, 200M down”. Then each spot "
            "stands here with the way that the plan takes to it."));
     m_uses->setObjectName(QStringLiteral("uses"));
+    m_uses->setAccessibleName(tr("What is done at the spot"));
     m_uses->setPlaceholderText(tr("2 4K streams + 8 calls + backup 400 GB in 3 h"));
     m_uses->setClearButtonEnabled(true);
     m_needWords->setWordWrap(true);

@@ -6,10 +6,13 @@
 
 namespace metrodos::desktop {
 
-/// The last column takes what is left; the others have these widths, or all of them the first.
-inline QTableWidget* plainTable(const QString& name, const QStringList& columns, const QList<int>& widths) {
+/// `spoken` is its name for screen readers. The last column takes what is left; the others have these widths,
+/// or all of them the first.
+inline QTableWidget* plainTable(const QString& name, const QString& spoken, const QStringList& columns,
+                                const QList<int>& widths) {
     auto* t = new QTableWidget(0, static_cast<int>(columns.size()));
     t->setObjectName(name);
+    t->setAccessibleName(spoken);
     t->setHorizontalHeaderLabels(columns);
     t->verticalHeader()->hide();
     t->verticalHeader()->setDefaultSectionSize(28);

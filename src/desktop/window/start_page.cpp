@@ -6,6 +6,7 @@
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
 #include "desktop/widgets/tool_button.h"
 
 #include <QFileInfo>
@@ -13,7 +14,6 @@
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QListWidget>
-#include <QLocale>
 #include <QPainter>
 #include <QPushButton>
 #include <QRadioButton>
@@ -216,8 +216,7 @@ void StartPage::begin() {
     for (const QString& file : recentJobs()) {
         const QFileInfo info(file);
         auto* item = new QListWidgetItem(
-            tr("%1   –  %2")
-                .arg(info.completeBaseName(), QLocale().toString(info.lastModified(), QLocale::ShortFormat)));
+            tr("%1   –  %2").arg(info.completeBaseName(), momentText(info.lastModified())));
         item->setData(Qt::UserRole, file);
         item->setToolTip(plainTip(file));
         m_recent->addItem(item);

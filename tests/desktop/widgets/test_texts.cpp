@@ -2,6 +2,7 @@
 #include "benchmark/remarks.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
 #include "quantity/format.h"
 
 #include <QLocale>
@@ -20,6 +21,20 @@ class TestTexts : public QObject {
     void ratesShowBothUnits() {
         QCOMPARE(bothText(BitRate::megabits(941.48)), QString::fromUtf8("941 Mbit/s · 118 MB/s"));
         QCOMPARE(byteText(BitRate::gigabits(2.3537)), QString("294 MB/s"));
+    }
+    void timesAreTheLocales() {
+        const QDateTime today(QDate::currentDate(), QTime(14, 2, 3));
+        const QDateTime other(QDate(2024, 3, 9), QTime(14, 2, 3));
+        QLocale::setDefault(QLocale(QLocale::German));
+        QCOMPARE(momentText(today), QString("14:02"));
+        QCOMPARE(momentText(today, true), QString("14:02:03"));
+        QCOMPARE(momentText(other), QString("09.03.24 14:02"));
+        QLocale::setDefault(QLocale(QLocale::English, QLocale::UnitedStates));
+        QVERIFY2(momentText(other).startsWith("3/9/24 2:02"), qPrintable(momentText(other)));
+        QVERIFY2(momentText(other, true).contains("2:02:03"), qPrintable(momentText(other, true)));
+        QCOMPARE(momentText(std::string("1970-01-01T00:00:00Z")), QString("–")); // a simulation outside time
+        QCOMPARE(momentText(std::string("yesterday")), QString("–"));
+        QLocale::setDefault(QLocale::c());
     }
     void theLocalesMarkIsUsed() {
         followLocale(QLocale(QLocale::German));

@@ -6,10 +6,13 @@
 #include "desktop/widgets/range_list.h"
 #include "support/tested_window.h"
 
+#include <QAccessible>
+#include <QButtonGroup>
 #include <QCheckBox>
 #include <QImage>
 #include <QLineEdit>
 #include <QScrollArea>
+#include <QSet>
 #include <QStyleOptionComboBox>
 #include <QTabBar>
 #include <QToolButton>
@@ -277,6 +280,57 @@ class TestFrame : public QObject {
                          qPrintable(w.child<QLabel>("planHeadline")->text()));
         }
         QLocale::setDefault(QLocale::c());
+    }
+    // What a screen reader says of each control, and that Tab comes to each.
+    void everyControlHasANameAndIsReachedByTab() {
+        FrameWindow w(Stage::walk);
+        QStringList faults;
+        const auto look = [&](const QString& page) {
+            w.settle();
+            QSet<QWidget*> wanted;
+            for (QWidget* widget : w.window.findChildren<QWidget*>()) {
+                // Parts of a control speak through it.
+                const bool isPart = widget->objectName().startsWith(QStringLiteral("qt_")) ||
+                                    qobject_cast<QScrollArea*>(widget) != nullptr ||
+                                    widget->focusProxy() != nullptr;
+                if (!widget->isVisible() || !widget->isEnabled() || isPart ||
+                    !(widget->focusPolicy() & Qt::TabFocus))
+                    continue;
+                // Of several that exclude each other Tab comes to the chosen one, the arrows to the rest.
+                const auto* button = qobject_cast<QAbstractButton*>(widget);
+                const bool isOneOf =
+                    button != nullptr && !button->isChecked() &&
+                    (button->autoExclusive() || (button->group() != nullptr && button->group()->exclusive()));
+                if (!isOneOf) wanted.insert(widget);
+                auto* spoken = QAccessible::queryAccessibleInterface(widget);
+                const QString what =
+                    QString::fromLatin1(widget->metaObject()->className()) + ' ' + widget->objectName();
+                if (spoken == nullptr || spoken->text(QAccessible::Name).trimmed().isEmpty())
+                    faults << page + ": no name for " + what;
+                else if (spoken->role() == QAccessible::NoRole)
+                    faults << page + ": no role for " + what;
+            }
+            QApplication::setActiveWindow(&w.window);
+            w.strip()->setFocus();
+            for (int i = 0; i < 400 && !wanted.isEmpty(); ++i) {
+                if (QWidget* now = w.window.focusWidget()) wanted.remove(now);
+                w.key(Qt::Key_Tab);
+            }
+            for (const QWidget* left : wanted)
+                faults << page + ": Tab does not reach " +
+                              QString::fromLatin1(left->metaObject()->className()) + ' ' + left->objectName();
+        };
+        for (const PageName& page : pages) {
+            w.window.setStage(page.stage);
+            w.window.setPage(page.page);
+            look(QString::fromLatin1(page.name.data(), static_cast<int>(page.name.size())));
+        }
+        w.window.setStage(Stage::trace);
+        look("trace");
+        faults.removeDuplicates();
+        for (const QString& fault : faults)
+            qWarning("%s", qPrintable(fault));
+        QVERIFY2(faults.isEmpty(), qPrintable(faults.join('\n')));
     }
     void nothingIsCutAtTheSizesItIsMadeFor_data() {
         QTest::addColumn<QSize>("size");

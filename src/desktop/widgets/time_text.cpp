@@ -1,0 +1,24 @@
+#include "desktop/widgets/time_text.h"
+
+#include <QLocale>
+
+namespace metrodos::desktop {
+
+QString momentText(const QDateTime& moment, bool seconds) {
+    const QLocale locale;
+    QString format = locale.timeFormat(QLocale::ShortFormat);
+    if (seconds && !format.contains(QLatin1String("ss")))
+        format.replace(QLatin1String("mm"), QLatin1String("mm:ss"));
+    const QString clock = locale.toString(moment.time(), format);
+    if (moment.date() == QDate::currentDate()) return clock;
+    return locale.toString(moment.date(), QLocale::ShortFormat) + QLatin1Char(' ') + clock;
+}
+
+QString momentText(const std::string& iso) {
+    const QDateTime time = QDateTime::fromString(QString::fromStdString(iso), Qt::ISODate).toLocalTime();
+    const bool isReal =
+        time.isValid() && time.date().year() > 1971; // simulations are at the beginning of 1970
+    return isReal ? momentText(time) : QStringLiteral("–");
+}
+
+} // namespace metrodos::desktop
