@@ -20,6 +20,7 @@
 #include <QLabel>
 #include <QLocale>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
@@ -80,8 +81,13 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     m_bands[1] = new RateBand(model, Direction::backward);
     layout->addWidget(m_bands[0]);
     layout->addWidget(m_bands[1]);
+    // Where the window is low this part scrolls; what it shows is never pressed together.
+    auto* lower = new QWidget;
+    auto* results = new QVBoxLayout(lower);
+    results->setContentsMargins(0, 0, 0, 0);
+    results->setSpacing(6);
     m_plot = new RunPlot;
-    layout->addWidget(m_plot, 3);
+    results->addWidget(m_plot, 3);
     m_plot->setMinimumHeight(128);
     m_plot->hide();
 
@@ -90,20 +96,19 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     m_remark->setWordWrap(true);
     m_remark->setContentsMargins(4, 2, 4, 2);
     m_remark->hide();
-    layout->addWidget(m_remark);
+    results->addWidget(m_remark);
     m_figures = new RunFigures(model);
     m_figures->hide();
-    layout->addWidget(m_figures);
+    results->addWidget(m_figures);
     m_hint = plainLabel(
         tr("Press Space to measure between the two ends, both ways. Until then the hatched bars above show "
            "what is expected, the circles what is printed on the boxes.\n\nCaution: a run fills the network. "
-           "Calls, "
-           "alarms and telecare on it may suffer: ask first. Space stops it at once."));
+           "Calls, alarms and telecare on it may suffer: ask first. Space stops it at once."));
     m_hint->setWordWrap(true);
     m_hint->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     m_hint->setFont(textFont(13));
     m_hint->setContentsMargins(120, 18, 60, 0);
-    layout->addWidget(m_hint, 1);
+    results->addWidget(m_hint, 1);
     m_runs = new QTableWidget(0, 6);
     m_runs->setObjectName(QStringLiteral("runs"));
     m_runs->setHorizontalHeaderLabels(
@@ -119,14 +124,22 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     for (int column = 0; column < 5; ++column)
         m_runs->setColumnWidth(column, widths[column]);
     m_runs->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
-    m_runs->setMinimumHeight(62);
+    m_runs->setMinimumHeight(72);
+    m_runs->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // takes what is left
     m_runs->setTabKeyNavigation(false);
     auto* remove = new QAction(tr("Remove this run"), m_runs);
     remove->setShortcut(QKeySequence::Delete);
     remove->setShortcutContext(Qt::WidgetShortcut);
     m_runs->addAction(remove);
     m_runs->setContextMenuPolicy(Qt::ActionsContextMenu);
-    layout->addWidget(m_runs, 1);
+    results->addWidget(m_runs, 1);
+    auto* scroll = new QScrollArea;
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setWidget(lower);
+    layout->addWidget(scroll, 1);
 
     connect(remove, &QAction::triggered, this, [this] {
         if (const auto* item = m_runs->item(m_runs->currentRow(), 0); item != nullptr && !m_running)

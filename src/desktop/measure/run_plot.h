@@ -26,6 +26,7 @@ class RunPlot : public QWidget {
     void showRun(const benchmark::Run& run);
     void clear();
     void restyle();
+    [[nodiscard]] QSize sizeHint() const override { return {600, 128}; }
     /// The longest time that one update has taken since begin, in ms.
     [[nodiscard]] double slowestUpdate() const { return m_slowest; }
 

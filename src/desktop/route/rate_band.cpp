@@ -79,7 +79,8 @@ void RateBand::paintEvent(QPaintEvent*) {
     p.setFont(textFont(10));
     const QString name = QString::fromStdString(m_model.shownHouse().endLabel(target));
     p.drawText(QRectF(0, 0, 116, s.simulated ? 26 : 44), Qt::AlignLeft | Qt::AlignVCenter,
-               forward ? tr("▸ to %1").arg(name) : tr("◂ to %1").arg(name));
+               p.fontMetrics().elidedText(forward ? tr("▸ to %1").arg(name) : tr("◂ to %1").arg(name),
+                                          Qt::ElideRight, 116));
     if (s.simulated) {
         p.setPen(theme().ink);
         p.setFont(textFont(9, true));

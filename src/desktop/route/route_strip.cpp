@@ -185,10 +185,14 @@ void RouteStrip::paintScale(QPainter& p) const {
         p.setPen(theme().quiet);
         p.setFont(textFont(7.5));
     }
-    p.drawText(QRectF(area.left(), 2, area.width() / 2, 16), Qt::AlignLeft | Qt::AlignVCenter,
-               tr("forward, to %1 ▸  above the line").arg(end(route.to)));
-    p.drawText(QRectF(area.center().x(), 2, area.width() / 2, 16), Qt::AlignRight | Qt::AlignVCenter,
-               tr("below the line  ◂ backward, to %1").arg(end(route.from)));
+    // A long name loses its end, never what is said beside it.
+    const auto drawEnd = [&](double left, Qt::Alignment side, const QString& words, const QString& name) {
+        const double room = area.width() / 2 - 12 - p.fontMetrics().horizontalAdvance(words.arg(QString()));
+        p.drawText(QRectF(left, 2, area.width() / 2, 16), side | Qt::AlignVCenter,
+                   words.arg(p.fontMetrics().elidedText(name, Qt::ElideRight, static_cast<int>(room))));
+    };
+    drawEnd(area.left(), Qt::AlignLeft, tr("forward, to %1 ▸  above the line"), end(route.to));
+    drawEnd(area.center().x(), Qt::AlignRight, tr("below the line  ◂ backward, to %1"), end(route.from));
 }
 
 void RouteStrip::paintWalls(QPainter& p, const std::vector<Slot>& list) const {
@@ -357,7 +361,8 @@ void RouteStrip::paintLabels(QPainter& p, const std::vector<Slot>& list) const {
         }
         if (lines.size() > 2) lines = {lines[0], lines.mid(1).join(QLatin1Char(' '))};
         for (QString& line : lines)
-            line = metrics.elidedText(line, Qt::ElideRight, words.width());
+            if (metrics.horizontalAdvance(line) > words.width()) // and then not up to its neighbour
+                line = metrics.elidedText(line, Qt::ElideRight, words.width() - 8);
         p.drawText(words, Qt::AlignHCenter | Qt::AlignTop, lines.join(QLatin1Char('\n')));
     }
 }

@@ -203,12 +203,12 @@ void SectionView::paint(QPainter& p, const QRectF& visible, double scale) const 
         for (const report::DrawnWire& wire : m_section.wires)
             if (m_emphasis.contains(wire.id)) ends.insert({wire.from, wire.to});
         for (const report::DrawnMark& mark : m_section.marks)
-            if (ends.contains(mark.id)) paintName(p, mark, scale);
+            if (ends.contains(mark.id)) paintName(p, mark, visible, scale);
     }
     for (const int special : {m_pointed, m_current})
-        if (special >= 0) paintName(p, m_section.marks[static_cast<std::size_t>(special)], scale);
+        if (special >= 0) paintName(p, m_section.marks[static_cast<std::size_t>(special)], visible, scale);
     for (const report::DrawnMark& mark : m_section.marks)
-        if (mark.id == m_from || mark.id == m_to) paintName(p, mark, scale);
+        if (mark.id == m_from || mark.id == m_to) paintName(p, mark, visible, scale);
 }
 
 // How many of each kind stand in a room, where their names would be too small to read.
@@ -365,13 +365,17 @@ void SectionView::paintMark(QPainter& p, const report::DrawnMark& mark, double s
 }
 
 // Whole, over what lies behind it.
-void SectionView::paintName(QPainter& p, const report::DrawnMark& mark, double scale) const {
+void SectionView::paintName(QPainter& p, const report::DrawnMark& mark, const QRectF& visible,
+                            double scale) const {
     QFont font = textFont(9, true);
     font.setPixelSize(static_cast<int>(std::ceil(std::max(report::letterSize, leastLetters / scale))));
     p.setFont(font);
     const QString name = QString::fromStdString(mark.label);
-    const QRectF place(mark.words.x - 3, mark.words.centre().y - p.fontMetrics().height() / 2.0 - 1,
-                       p.fontMetrics().horizontalAdvance(name) + 8, p.fontMetrics().height() + 2);
+    QRectF place(mark.words.x - 3, mark.words.centre().y - p.fontMetrics().height() / 2.0 - 1,
+                 p.fontMetrics().horizontalAdvance(name) + 8, p.fontMetrics().height() + 2);
+    // Not beyond the edge of what is seen.
+    if (place.right() > visible.right() - 2) place.moveRight(visible.right() - 2);
+    if (place.left() < visible.left() + 2) place.moveLeft(visible.left() + 2);
     p.setPen(QPen(theme().ink, 1));
     p.setBrush(theme().panel);
     p.drawRect(place);

@@ -55,7 +55,7 @@ class SectionView : public QWidget {
     void paint(QPainter& p, const QRectF& visible, double scale) const;
     void paintWires(QPainter& p, const QRectF& visible) const;
     void paintMark(QPainter& p, const report::DrawnMark& mark, double scale) const;
-    void paintName(QPainter& p, const report::DrawnMark& mark, double scale) const;
+    void paintName(QPainter& p, const report::DrawnMark& mark, const QRectF& visible, double scale) const;
     void paintCounts(QPainter& p, const report::DrawnRoom& room, double scale) const;
     void go(int by);
     [[nodiscard]] int markAt(QPointF drawing) const; ///< −1: none

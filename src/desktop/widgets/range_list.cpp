@@ -1,5 +1,6 @@
 #include "desktop/widgets/range_list.h"
 
+#include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 
@@ -15,21 +16,13 @@ namespace {
 constexpr int barHeight = 30; // what a row takes besides its texts
 constexpr int figureWidth = 118;
 constexpr int left = 10;
+constexpr int maxLines = 3; // of a title
 
 QFont titleFont(bool bold) {
     return textFont(9.5, bold);
 }
 QFont detailFont() {
     return textFont(8.5);
-}
-
-// Lines that a text takes within this width.
-int linesOf(const QString& text, const QFont& font, int width) {
-    if (text.isEmpty()) return 0;
-    const QFontMetrics metrics(font);
-    const int height =
-        metrics.boundingRect(QRect(0, 0, std::max(width, 1), 10'000), Qt::TextWordWrap, text).height();
-    return std::max(1, (height + metrics.lineSpacing() / 2) / metrics.lineSpacing());
 }
 
 // The need as a tick, the box's promise as an open mark, what was measured as a solid one.
@@ -110,7 +103,6 @@ QString RangeList::titleOf(const RangeRow& row) const {
 }
 
 void RangeList::setTexts() {
-    constexpr int maxLines = 3;
     const int titleLine = QFontMetrics(titleFont(true)).lineSpacing();
     const int detailLine = QFontMetrics(detailFont()).lineSpacing();
     m_settings.clear();
@@ -173,7 +165,8 @@ void RangeList::paintEvent(QPaintEvent*) {
         p.setPen(theme().ink);
         p.setFont(titleFont(here || row.isBest));
         p.drawText(QRectF(left, area.top() + 4, right - left, set.titleHeight),
-                   Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, titleOf(row));
+                   Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+                   fittedText(titleOf(row), p.font(), static_cast<int>(right - left), maxLines));
         if (!row.detail.isEmpty()) {
             p.setPen(theme().quiet);
             p.setFont(detailFont());

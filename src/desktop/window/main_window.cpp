@@ -230,6 +230,7 @@ void MainWindow::buildTools() {
     m_routes = new QComboBox;
     m_routes->setObjectName(QStringLiteral("routes"));
     m_routes->setMinimumWidth(190);
+    m_routes->setMaximumWidth(340);
     m_routes->setAccessibleName(tr("Route"));
     m_routesAction = bar->addWidget(m_routes);
     connect(m_routes, &QComboBox::activated, this,
@@ -306,8 +307,17 @@ void MainWindow::buildTools() {
 
 void MainWindow::say(const QString& sentence, bool isProblem) {
     m_saysVerdict = false;
-    m_status->setText(isProblem ? tr("Not done: %1").arg(sentence) : sentence);
-    m_status->setToolTip(plainTip(m_status->text()));
+    m_sentence = isProblem ? tr("Not done: %1").arg(sentence) : sentence;
+    m_status->setToolTip(plainTip(m_sentence));
+    m_status->setAccessibleName(m_sentence);
+    fitStatus();
+}
+
+// Three lines at most; the rest stands in its tip.
+void MainWindow::fitStatus() {
+    const int width = m_status->width() - 2 * m_status->margin();
+    const bool isLaidOut = m_status->isVisible() && width > 200;
+    m_status->setText(isLaidOut ? fittedText(m_sentence, m_status->font(), width, 3) : m_sentence);
 }
 
 void MainWindow::showJob() {
@@ -453,6 +463,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
 void MainWindow::resizeEvent(QResizeEvent* event) {
     m_sheet->setWide(event->size().width() >= 1200);
     QMainWindow::resizeEvent(event);
+    fitStatus();
 }
 
 // Asks once about a test that is running. Runs are kept every half second and watches every minute; a matrix,

@@ -65,6 +65,7 @@ class MainWindow : public QMainWindow {
     void showJob();
     void noteReadings();
     void say(const QString& sentence, bool isProblem);
+    void fitStatus();
     void showVerdict();
     void showPlan();
     void toggleRun();
@@ -99,6 +100,7 @@ class MainWindow : public QMainWindow {
     QAction* m_nameHintAction;
     QAction* m_routesAction;
     QLabel* m_status;
+    QString m_sentence;        ///< what the status line says, whole
     bool m_stripOpen = false;  ///< where it is a line otherwise
     bool m_saysVerdict = true; ///< the status line is the verdict's
     StartPage* m_start;

@@ -91,7 +91,7 @@ class TestEvidence : public QObject {
         QVERIFY2(
             w.child<QLabel>("verdict")->text().startsWith("The limit is: forward old aerial coax, back "),
             qPrintable(w.child<QLabel>("verdict")->text()));
-        QVERIFY2(w.child<QLabel>("replacing")->text().contains("Exchange "),
+        QVERIFY2(w.child<QLabel>("replacing")->text().contains("Replace "),
                  qPrintable(w.child<QLabel>("replacing")->text()));
     }
     // Slow only while others work: N sets up both routes, and Space runs them at once.

@@ -4,6 +4,7 @@
 #include "desktop/route/route_strip.h"
 #include "desktop/walk/section_view.h"
 #include "desktop/widgets/range_list.h"
+#include "support/runs.h"
 #include "support/tested_window.h"
 
 #include <QAccessible>
@@ -23,8 +24,15 @@ using namespace metrodos::desktop;
 namespace {
 
 struct FrameWindow : testing::TestedWindow {
-    explicit FrameWindow(Stage stage) {
+    explicit FrameWindow(Stage stage, bool withRuns = false) {
         create(testing::demoHouse());
+        if (withRuns)
+            for (const benchmark::Direction d :
+                 {benchmark::Direction::forward, benchmark::Direction::backward})
+                for (const char* id : {"first", "second"})
+                    (void)job::keepRun(
+                        file, "dome-loft",
+                        testing::steadyRun(d, 281, 4, 0.01, benchmark::name(d) + std::string(id)));
         open(stage);
         settle();
     }
@@ -339,7 +347,7 @@ class TestFrame : public QObject {
     }
     void nothingIsCutAtTheSizesItIsMadeFor() {
         QFETCH(QSize, size);
-        FrameWindow w(Stage::walk);
+        FrameWindow w(Stage::walk, true);
         w.window.resize(size);
         QStringList faults;
         const auto look = [&](const QString& page) {
