@@ -124,6 +124,8 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     for (int column = 0; column < 5; ++column)
         m_runs->setColumnWidth(column, widths[column]);
     m_runs->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
+    for (int column = 2; column <= 4; ++column)
+        m_runs->horizontalHeaderItem(column)->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
     m_runs->setMinimumHeight(72);
     m_runs->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // takes what is left
     m_runs->setTabKeyNavigation(false);
@@ -329,6 +331,8 @@ void MeasureView::fillRuns() {
             item->setToolTip(
                 plainTip(impossible ? capitalised(*impossible) + QLatin1Char('.') : remarkText(run)));
             if (column == 0) item->setData(Qt::UserRole, QString::fromStdString(run.id));
+            // Figures stand under one another, the heads of their columns over them.
+            if (column >= 2 && column <= 4) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
             m_runs->setItem(row, column, item);
         }
     }

@@ -120,7 +120,11 @@ RangeRow wayRow(const weigh::SpotOptions& spot, const weigh::SpotWay& way, bool 
     row.detail = takes(way, prices);
     row.isShort = weigh::carriedBy(way, spot, options) < 1;
     if (spot.need.down.bps() > 0) row.need = spot.need.down;
-    if (row.isShort) row.note = Rows::tr("too little");
+    if (row.isShort)
+        row.note = Rows::tr("too little");
+    else if (spot.need.down.bps() > 0 || spot.need.up.bps() > 0)
+        row.detail =
+            Rows::tr("enough by itself, %1 sure or more · %2").arg(percentText(options.share), row.detail);
     return row;
 }
 

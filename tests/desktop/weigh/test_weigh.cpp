@@ -68,6 +68,13 @@ class TestWeigh : public QObject {
         QVERIFY2(w.status().startsWith("Cheapest that carries every need"), qPrintable(w.status()));
         // Ruled-out ways stay, with the reason, behind the others.
         const QStringList ways = w.ways()->texts();
+        // What a client asks of a way, in one line: enough, how sure, cost, time, holes.
+        QVERIFY2(ways.filter("New cable, own work")
+                         .value(0)
+                         .contains("enough by itself, 90 % sure or more · ¤ ") &&
+                     ways.filter("New cable, own work").value(0).contains("holes"),
+                 qPrintable(ways.join('\n')));
+        QVERIFY(!ways.filter("Mains").value(0).contains("enough"));
         QVERIFY(ways.last().contains("ruled out: "));
         QVERIFY(ways.first().contains("bit/s"));
     }
