@@ -11,6 +11,7 @@
 #include "support/plant.h"
 
 #include <QTest>
+#include <set>
 
 using namespace metrodos;
 using namespace metrodos::testing;
@@ -205,6 +206,19 @@ class TestPlant : public QObject {
         QVERIFY(ways[0].prediction.forward.p50.inMegabits() > 2000);
         for (std::size_t i = 1; i < ways.size(); ++i)
             QVERIFY(ways[i - 1].prediction.forward.p50 >= ways[i].prediction.forward.p50);
+        // The wires that each passes: runs of the tree, or the circuits of its outlets; of radio none.
+        const auto wires = [&](const Way& way) {
+            const auto ids = wiresOf(h, way);
+            return std::set<Id>(ids.begin(), ids.end());
+        };
+        QCOMPARE(wires(ways[0]), (std::set<Id>{"run-a", "link-12", "run-b"}));
+        const auto byKind = [&](WayKind kind) {
+            return *std::find_if(ways.begin(), ways.end(), [&](const Way& w) { return w.kind == kind; });
+        };
+        for (const Id& id : wires(byKind(WayKind::mains)))
+            QVERIFY2(h.circuit(id) != nullptr, id.c_str());
+        QVERIFY(!wires(byKind(WayKind::mains)).empty());
+        QVERIFY(wires(byKind(WayKind::air)).empty());
         // A data run through a third room needs a switch there, and beats all.
         h.jacks.push_back({"d1", "Cupboard data", "cupboard", JackKind::data});
         h.jacks.push_back({"d2", "Loft data", "loft", JackKind::data});

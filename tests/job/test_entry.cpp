@@ -373,6 +373,22 @@ class TestEntry : public QObject {
                                 [&](const Connection& c) { return c.medium == medium; }));
         QVERIFY(validate(h).empty());
     }
+    void adaptersAreProposedWhereTheirJacksAre() {
+        const auto offers = [](const House& h, const char* word) {
+            const auto next = job::nextLines(h, classes());
+            return std::any_of(next.begin(), next.end(), [&](const job::LineForm& f) {
+                return f.line.find(word) != std::string::npos;
+            });
+        };
+        const House none = typed({"Hall"});
+        QVERIFY(!offers(none, "coax adapter") && !offers(none, "mains adapter") && !offers(none, "in "));
+        QVERIFY(offers(none, "router") && offers(none, "entry / ") && offers(none, "panel / "));
+        const House coax = typed({"Hall", "Hall / coax"});
+        QVERIFY(offers(coax, "coax adapter") && !offers(coax, "mains adapter"));
+        const House mains = typed({"Hall", "Hall / outlet", "panel / Main", "circuit / Ring / Main"});
+        QVERIFY(offers(mains, "mains adapter") && !offers(mains, "coax adapter"));
+        QVERIFY(offers(mains, "on Ring") && !offers(mains, "panel / ") && !offers(mains, "circuit / "));
+    }
     void completionsFitTheField() {
         const House h =
             typed({"Loft / floor 2", "Hall / floor 0", "splitter / loft splitter / 3-way / Loft"});
