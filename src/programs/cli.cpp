@@ -10,6 +10,7 @@
 #include "probe/qr_code.h"
 #include "probe/run_stamp.h"
 #include "programs/cli_files.h"
+#include "programs/cli_guest.h"
 #include "programs/cli_measure.h"
 #include "programs/cli_options.h"
 #include "programs/cli_weigh.h"
@@ -291,6 +292,12 @@ class Commands {
             ->required();
         serving.add_option("--route", a.run.route, "route of the job that --save names");
         addRunOptions(serving, a.run);
+        CLI::App& inviting =
+            add("guest", "run with a device that has nothing but a browser", interruptible(guest));
+        inviting.add_option("--listen", a.guestListen, "numeric address and port, like 192.168.1.5:47720");
+        inviting.add_option("--for", a.guestFor, "how long the code lasts, like 1 h");
+        inviting.add_option("--route", a.run.route, "route of the job that --save names");
+        addRunOptions(inviting, a.run);
         CLI::App& simulating =
             addOnJob("simulate", "the same run in the simulated house", withCatalog(simulate));
         simulating.add_option("--route", a.run.route)->required();

@@ -27,7 +27,9 @@ struct Arguments {
     std::vector<std::string> atOnce; ///< matrix: pairs like "0-1"
     std::string folder;              ///< copy
     std::string size = "1GB";
-    std::string url;             ///< service
+    std::string url;         ///< service
+    std::string guestListen; ///< guest: numeric address and port
+    std::string guestFor = "1 h";
     std::string lasting = "1 h"; ///< watch
     std::string looking = "3 s"; ///< find
     std::string prices;          ///< weigh

@@ -13,10 +13,10 @@
 #include "probe/run_stamp.h"
 #include "probe/service_test.h"
 #include "probe/watch.h"
+#include "programs/interrupt.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 
-#include <csignal>
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <thread>
@@ -54,24 +54,6 @@ quantity::Result<probe::Key> keyOf(const Arguments& a) {
                                  "give the key file of the agent");
     return probe::Key::load(a.keyFile);
 }
-
-// Ctrl-C ends a run in order and keeps what was measured.
-class Interrupt {
-  public:
-    [[nodiscard]] std::stop_token token() const { return m_stop.get_token(); }
-
-  private:
-    std::stop_source m_stop;
-    std::jthread m_waiter{[stop = m_stop](const std::stop_token& done) mutable {
-        sigset_t signals;
-        sigemptyset(&signals);
-        sigaddset(&signals, SIGINT);
-        sigaddset(&signals, SIGTERM);
-        const timespec tick{0, 50'000'000};
-        while (!done.stop_requested())
-            if (sigtimedwait(&signals, nullptr, &tick) > 0) stop.request_stop();
-    }};
-};
 
 // "0-1" of a matrix.
 quantity::Result<benchmark::Pair> pairOf(const std::string& text, std::size_t endpoints) {

@@ -1,0 +1,392 @@
+// A device with a browser as the other end: what it is told, what counts, and what a stranger gets.
+#include "benchmark/run.h"
+#include "probe/guest_server.h"
+#include "probe/http_connection.h"
+#include "support/agents.h"
+
+#include <QElapsedTimer>
+#include <QTest>
+#include <nlohmann/json.hpp>
+#include <random>
+#include <set>
+#include <sys/socket.h>
+
+using namespace metrodos;
+using namespace metrodos::probe;
+using nlohmann::json;
+
+namespace {
+
+const std::string page = "<!doctype html><style>p{}</style><script>'x'</script>";
+
+// A connection of a device, as plain as can be.
+class Client {
+  public:
+    explicit Client(const Address& to, const SocketSetup& setup = {})
+        : m_fd(connectTo(to, std::chrono::seconds(2), setup).value())
+        , m_host(to.text()) {
+        setBlocking(m_fd.get(), true);
+        setTimeouts(m_fd.get(), std::chrono::seconds(5), true);
+    }
+    void write(const std::string& text) { (void)::send(m_fd.get(), text.data(), text.size(), MSG_NOSIGNAL); }
+    // Status and body of the answer; 0: the connection has ended.
+    std::pair<int, std::string> ask(const std::string& method, const std::string& target,
+                                    const std::string& fields = {}, const std::string& body = {},
+                                    const std::string& host = {}) {
+        write(method + " " + target + " HTTP/1.1\r\nHost: " + (host.empty() ? m_host : host) + "\r\n" +
+              fields + (method == "POST" ? "Content-Length: " + std::to_string(body.size()) + "\r\n" : "") +
+              "\r\n" + body);
+        return answer();
+    }
+    std::pair<int, std::string> answer() {
+        while (m_text.find("\r\n\r\n") == std::string::npos)
+            if (!more()) return {0, ""};
+        const std::size_t end = m_text.find("\r\n\r\n");
+        head = m_text.substr(0, end);
+        m_text.erase(0, end + 4);
+        const std::size_t at = head.find("Content-Length: ");
+        const std::size_t length = at == std::string::npos ? 0 : std::stoul(head.substr(at + 16));
+        while (m_text.size() < length)
+            if (!more()) return {0, ""};
+        const std::string body = m_text.substr(0, length);
+        m_text.erase(0, length);
+        return {std::stoi(head.substr(9, 3)), body};
+    }
+    // Whatever comes, until it ends or `enough` says so; the bytes.
+    std::uint64_t drain(const std::atomic<bool>& enough) {
+        std::uint64_t all = m_text.size();
+        m_text.clear();
+        std::vector<char> buffer(1 << 18);
+        while (!enough.load()) {
+            const ssize_t got = ::recv(m_fd.get(), buffer.data(), buffer.size(), 0);
+            if (got <= 0) break;
+            all += static_cast<std::uint64_t>(got);
+        }
+        return all;
+    }
+    [[nodiscard]] int fd() const { return m_fd.get(); }
+    std::string head;
+
+  private:
+    bool more() {
+        char buffer[4096];
+        const ssize_t got = ::recv(m_fd.get(), buffer, sizeof buffer, 0);
+        if (got <= 0) return false;
+        m_text.append(buffer, static_cast<std::size_t>(got));
+        return true;
+    }
+    Fd m_fd;
+    std::string m_host;
+    std::string m_text;
+};
+
+// What the page does, in threads of its own.
+class Device {
+  public:
+    explicit Device(const GuestServer& server)
+        : m_to(server.address())
+        , m_work(m_to) {
+        const auto [status, body] = m_work.ask("POST", "/session", "X-Code: " + server.code() + "\r\n");
+        if (status != 200) qFatal("no session: %d", status);
+        session = json::parse(body).at("session");
+        if (m_work.ask("POST", "/medium", mine(), "cable").first != 204) qFatal("no medium");
+    }
+    ~Device() {
+        m_over = true;
+        if (m_thread.joinable()) m_thread.join();
+    }
+    // Takes one order and does it.
+    void work() {
+        m_thread = std::thread([this] {
+            json run;
+            while (!m_over.load() && !run.is_object()) {
+                const auto [status, body] = m_work.ask("GET", "/next", mine());
+                if (status != 200) return;
+                run = json::parse(body).at("run");
+            }
+            perform(run);
+        });
+    }
+    [[nodiscard]] std::string mine() const { return "X-Session: " + session + "\r\n"; }
+    std::string session;
+    std::atomic<std::uint64_t> bytes{0};
+    std::string stopAfter; // ms; empty: never
+
+  private:
+    void perform(const json& run) {
+        if (!run.is_object()) return;
+        std::vector<std::thread> threads;
+        std::atomic<bool> over{false};
+        threads.emplace_back([&] {
+            Client c(m_to);
+            while (!over.load() && c.ask("GET", "/ping/" + run.at("ping").get<std::string>()).first == 204)
+                std::this_thread::sleep_for(std::chrono::milliseconds(5));
+        });
+        std::this_thread::sleep_for(std::chrono::milliseconds(120));
+        std::vector<std::thread> streams;
+        for (int i = 0; i < run.at("streams").get<int>(); ++i)
+            streams.emplace_back([&] {
+                Client c(m_to);
+                const std::string target = "/stream/" + run.at("stream").get<std::string>();
+                if (run.at("direction") == "download") {
+                    c.write("GET " + target + " HTTP/1.1\r\nHost: " + m_to.text() + "\r\n\r\n");
+                    bytes += c.drain(m_over);
+                    return;
+                }
+                const std::string piece(1 << 22, 'x');
+                while (!m_over.load()) {
+                    if (c.ask("POST", target, {}, piece).first != 204) return;
+                    bytes += piece.size();
+                }
+            });
+        for (auto& t : streams)
+            t.join();
+        over = true;
+        for (auto& t : threads)
+            t.join();
+    }
+    Address m_to;
+    Client m_work;
+    std::atomic<bool> m_over{false};
+    std::thread m_thread;
+};
+
+std::unique_ptr<GuestServer> served(std::chrono::seconds lifetime = std::chrono::seconds(60)) {
+    GuestSettings settings;
+    settings.listen = "127.0.0.1:0";
+    settings.lifetime = lifetime;
+    settings.page = page;
+    return std::move(GuestServer::start(settings).value());
+}
+
+benchmark::RunConfig shortRun(benchmark::Direction direction, int streams = 2, double seconds = 1) {
+    benchmark::RunConfig out;
+    out.direction = direction;
+    out.streams = streams;
+    out.seconds = seconds;
+    return out;
+}
+
+} // namespace
+
+class TestGuest : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void initTestCase() { ignoreBrokenPipes(); }
+
+    void theCodeHasFortyBits() {
+        std::set<std::string> seen;
+        std::set<char> letters;
+        for (int i = 0; i < 500; ++i) {
+            const std::string code = newGuestCode();
+            QCOMPARE(code.size(), std::size_t(9));
+            QCOMPARE(code[4], '-');
+            QVERIFY(seen.insert(code).second);
+            letters.insert(code.begin(), code.end());
+        }
+        QCOMPARE(letters.size(), std::size_t(33)); // 32 signs for 5 bits each, and the hyphen
+        QVERIFY(!letters.contains('I') && !letters.contains('O') && !letters.contains('L') &&
+                !letters.contains('U'));
+    }
+    void thePageIsServedWithAStrictPolicy() {
+        const auto server = served();
+        Client c(server->address());
+        for (const std::string& target :
+             {std::string("/"), "/" + server->code(), "/" + server->code() + "?x=1"}) {
+            const auto [status, body] = c.ask("GET", target);
+            QCOMPARE(status, 200);
+            QCOMPARE(body, page);
+        }
+        QVERIFY(c.head.find("default-src 'none'") != std::string::npos);
+        QVERIFY(c.head.find("unsafe") == std::string::npos && c.head.find('*') == std::string::npos);
+        // SHA-256 of 'x' and of p{}, by openssl dgst -sha256 -binary | base64.
+        QVERIFY2(c.head.find("script-src 'sha256-R1W9GwF3H/q9iPdrLGikfGiuP5SqsOuFpf/R9HeA4kk='") !=
+                     std::string::npos,
+                 c.head.c_str());
+        QVERIFY(c.head.find("Set-Cookie") == std::string::npos);
+        QVERIFY(c.head.find("nosniff") != std::string::npos);
+        QVERIFY(c.head.find("no-referrer") != std::string::npos);
+    }
+    void strangersGetNothing() {
+        const auto server = served();
+        for (const char* target : {"/next", "/etc/passwd", "/../page.html", "/stream/x", "/ping/x", "/a/b"})
+            QVERIFY2(Client(server->address()).ask("GET", target).first >= 400, target);
+        Client other(server->address());
+        QCOMPARE(other.ask("POST", "/stop", "X-Session: 0\r\n").first, 403);
+        QCOMPARE(Client(server->address()).ask("DELETE", "/").first, 403);
+        // A name that somebody made point here, and pages of somebody else.
+        QCOMPARE(Client(server->address()).ask("GET", "/", {}, {}, "evil.example:80").first, 421);
+        QCOMPARE(Client(server->address()).ask("GET", "/", "Origin: http://evil.example\r\n").first, 403);
+        QCOMPARE(Client(server->address()).ask("GET", "/", "Sec-Fetch-Site: cross-site\r\n").first, 403);
+        QCOMPARE(Client(server->address()).ask("GET", "/", "Sec-Fetch-Site: none\r\n").first, 200);
+        QVERIFY(!server->isPresent());
+    }
+    void tenWrongTriesEndTheCode() {
+        const auto server = served();
+        for (int i = 0; i < 9; ++i)
+            QCOMPARE(Client(server->address()).ask("POST", "/session", "X-Code: AAAA-AAAA\r\n").first, 403);
+        std::string loose = server->code();
+        std::transform(loose.begin(), loose.end(), loose.begin(), [](char ch) { return std::tolower(ch); });
+        loose.erase(4, 1);
+        QCOMPARE(Client(server->address()).ask("POST", "/session", "X-Code: " + loose + "\r\n").first, 200);
+        QVERIFY(server->isPresent());
+        QCOMPARE(Client(server->address()).ask("POST", "/session", "X-Code: AAAA-AAAA\r\n").first, 403);
+        QCOMPARE(server->expiresIn().count(), 0);
+        QCOMPARE(
+            Client(server->address()).ask("POST", "/session", "X-Code: " + server->code() + "\r\n").first,
+            410);
+        QVERIFY(server->run(shortRun(benchmark::Direction::forward), {}, {}).error().what.find("ended") !=
+                std::string::npos);
+    }
+    void oneDeviceACodeAndOnlyForItsTime() {
+        auto server = served();
+        const Device device(*server);
+        QCOMPARE(server->medium(), std::string("cable"));
+        const SocketSetup elsewhere = [](int fd) -> quantity::Result<void> {
+            const Address from = numericAddress("127.0.0.2", 0).value();
+            if (::bind(fd, reinterpret_cast<const sockaddr*>(&from.storage), from.length) != 0)
+                return quantity::problem("cannot bind");
+            return {};
+        };
+        const std::string code = "X-Code: " + server->code() + "\r\n";
+        QCOMPARE(Client(server->address(), elsewhere).ask("POST", "/session", code).first, 409);
+        QCOMPARE(Client(server->address()).ask("POST", "/session", code).first,
+                 200); // it loads the page anew
+        QCOMPARE(Client(server->address()).ask("GET", "/next", device.mine()).first, 403); // the old one ends
+        QCOMPARE(server->medium(), std::string());
+        server = served(std::chrono::seconds(1));
+        QTRY_COMPARE_WITH_TIMEOUT(server->expiresIn().count(), 0, 3000);
+        QCOMPARE(
+            Client(server->address()).ask("POST", "/session", "X-Code: " + server->code() + "\r\n").first,
+            410);
+    }
+    // Malformed, too large, too slow; and requests that smuggle others.
+    void whatIsNoRequestEndsTheConnection() {
+        const auto server = served();
+        const std::string host = "Host: " + server->address().text() + "\r\n";
+        for (const std::string& text :
+             {std::string("\r\n\r\n\r\n"), std::string("GET\r\n\r\n"), std::string("GET / HTTP/3.0\r\n\r\n"),
+              std::string("\x16\x03\x01\x02\x00\x01\x00\x01\xfc\x03", 10) + "\r\n\r\n",
+              "POST / HTTP/1.1\r\n" + host + "Content-Length: 5\r\nContent-Length: 6\r\n\r\nabcde",
+              "POST / HTTP/1.1\r\n" + host +
+                  "Content-Length: 5\r\nTransfer-Encoding: chunked\r\n\r\n0\r\n\r\n",
+              "POST / HTTP/1.1\r\n" + host + "Transfer-Encoding: chunked\r\n\r\n0\r\n\r\n",
+              "POST / HTTP/1.1\r\n" + host + "Content-Length: -1\r\n\r\n",
+              "POST / HTTP/1.1\r\n" + host + "Content-Length: 99999999999999999999\r\n\r\n",
+              "GET / HTTP/1.1\r\n" + host + "X-Large: " + std::string(20'000, 'a') + "\r\n\r\n",
+              "GET /" + std::string(20'000, 'a') + " HTTP/1.1\r\n" + host + "\r\n"}) {
+            Client c(server->address());
+            c.write(text);
+            const int status = c.answer().first;
+            QVERIFY2(status == 0 || (status >= 400 && status < 500),
+                     (std::to_string(status) + text.substr(0, 40)).c_str());
+            QCOMPARE(c.answer().first, 0); // and no second answer
+        }
+        std::mt19937 random(5);
+        for (int i = 0; i < 300; ++i) {
+            Client c(server->address());
+            std::string text = "GET / HTTP/1.1\r\n" + host + "\r\n";
+            for (int k = 0; k < 3; ++k)
+                text[random() % text.size()] = static_cast<char>(random());
+            c.write(text);
+            ::shutdown(c.fd(), SHUT_WR);
+            (void)c.answer();
+        }
+        QCOMPARE(Client(server->address()).ask("GET", "/").first, 200); // it lives
+    }
+    void aSlowHeadIsGivenUp() {
+        const auto server = served();
+        Client c(server->address());
+        c.write("GET / HT");
+        QElapsedTimer timer;
+        timer.start();
+        QVERIFY(c.answer().first == 408 || timer.elapsed() >= 4900);
+        QVERIFY2(timer.elapsed() < 6500, qPrintable(QString::number(timer.elapsed())));
+    }
+    void bothDirectionsAreMeasuredHere() {
+        const auto server = served();
+        for (const benchmark::Direction d : {benchmark::Direction::forward, benchmark::Direction::backward}) {
+            Device device(*server);
+            device.work();
+            int samples = 0;
+            RunObserver observer;
+            observer.sample = [&](const benchmark::Sample&) { ++samples; };
+            const auto run = server->run(shortRun(d), observer, {});
+            QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
+            QVERIFY(run->complete && !run->simulated);
+            QCOMPARE(run->samples.size(), std::size_t(10));
+            QCOMPARE(samples, 10);
+            QVERIFY2(run->goodput.inMegabits() > 200, qPrintable(QString::number(run->goodput.inMegabits())));
+            QVERIFY(run->rttIdleUs && run->rttIdleUs->p50 > 0);
+            QVERIFY(run->rttLoadedUs.has_value());
+            QCOMPARE(run->interfaceSender.has_value(), d == benchmark::Direction::forward);
+            if (d == benchmark::Direction::forward) {
+                QVERIFY(run->senderLimited && run->retransmits && run->samples[5].tcpRttUs);
+                // What was acknowledged has arrived: the device cannot have seen less, but for what was in
+                // its buffers.
+                double counted = 0;
+                double last = 0;
+                for (const benchmark::Sample& s : run->samples) {
+                    counted += s.goodputBps * (s.t - last) / 8;
+                    last = s.t;
+                }
+                QTRY_VERIFY(device.bytes.load() > 0);
+                QVERIFY2(static_cast<double>(device.bytes.load()) > 0.9 * counted,
+                         qPrintable(QString::number(static_cast<double>(device.bytes.load()) / counted)));
+            }
+        }
+    }
+    void aStopFromEitherSideEndsItAtOnce() {
+        const auto server = served();
+        {
+            Device device(*server);
+            device.work();
+            std::stop_source stop;
+            std::thread later([&] {
+                std::this_thread::sleep_for(std::chrono::milliseconds(900));
+                stop.request_stop();
+            });
+            QElapsedTimer timer;
+            timer.start();
+            const auto run =
+                server->run(shortRun(benchmark::Direction::forward, 2, 30), {}, stop.get_token());
+            later.join();
+            QVERIFY2(timer.elapsed() < 1400, qPrintable(QString::number(timer.elapsed())));
+            QVERIFY(run.has_value() && !run->complete);
+        }
+        Device device(*server);
+        device.work();
+        std::thread later([&] {
+            std::this_thread::sleep_for(std::chrono::milliseconds(900));
+            (void)Client(server->address()).ask("POST", "/stop", device.mine());
+        });
+        QElapsedTimer timer;
+        timer.start();
+        const auto run = server->run(shortRun(benchmark::Direction::backward, 1, 30), {}, {});
+        later.join();
+        QVERIFY2(timer.elapsed() < 1500, qPrintable(QString::number(timer.elapsed())));
+        QVERIFY(run.has_value() && !run->complete);
+    }
+    void withoutADeviceOneSentenceSaysSo() {
+        const auto server = served();
+        QVERIFY(server->run(shortRun(benchmark::Direction::forward), {}, {}).error().what.find("no device") !=
+                std::string::npos);
+        QVERIFY(!server->run(shortRun(benchmark::Direction::forward, 5), {}, {}).has_value());
+    }
+    void nothingIsLeftBehind() {
+        const auto files = testing::openFiles();
+        const auto threads = testing::threads();
+        {
+            const auto server = served();
+            Device device(*server);
+            device.work();
+            QVERIFY(server->run(shortRun(benchmark::Direction::forward, 4, 0.5), {}, {}).has_value());
+        }
+        QTRY_COMPARE(testing::threads(), threads);
+        QCOMPARE(testing::openFiles(), files);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestGuest)
+#include "test_guest.moc"
