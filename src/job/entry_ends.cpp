@@ -39,7 +39,7 @@ const catalog::DeviceClass* adapterAt(const catalog::Catalog& catalog, const Dev
 
 Id freePort(const Device& device, const std::string& stem) {
     for (int n = 1;; ++n) {
-        const Id id = stem + "-" + std::to_string(n);
+        Id id = stem + "-" + std::to_string(n);
         if (std::none_of(device.ports.begin(), device.ports.end(), [&](const Port& p) { return p.id == id; }))
             return id;
     }

@@ -132,7 +132,7 @@ Result<void> Store::removeRun(const std::string& id) {
 }
 
 Result<void> Store::addRun(const benchmark::RouteRun& r) {
-    if (const auto sound = checkRun(r.run); !sound) return sound;
+    if (auto sound = checkRun(r.run); !sound) return sound;
     return guarded(m_file, [&]() -> Result<void> {
         SQLite::Transaction transaction(*m_database);
         insertRun(*m_database, r.route, r.run, true);
@@ -225,7 +225,7 @@ Result<void> RunRecorder::append(const benchmark::Sample& sample) {
 }
 
 Result<void> RunRecorder::finish(const benchmark::Run& run) {
-    if (const auto sound = checkRun(run); !sound) return sound;
+    if (auto sound = checkRun(run); !sound) return sound;
     return guarded(m_database->getFilename(), [&]() -> Result<void> {
         // The figures that arrived late are in the whole run's samples: these replace what was kept on the
         // way.

@@ -2,6 +2,7 @@
 
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
+#include "catalog/load.h"
 #include "probe/counters.h"
 #include "probe/http_connection.h"
 #include "probe/load.h"
@@ -15,10 +16,12 @@
 
 #include <algorithm>
 #include <condition_variable>
+#include <fstream>
 #include <list>
 #include <map>
 #include <mutex>
 #include <nlohmann/json.hpp>
+#include <sstream>
 #include <thread>
 
 namespace metrodos::probe {
@@ -95,6 +98,18 @@ std::vector<std::string> strictFields(const std::string& page) {
 
 } // namespace
 
+Result<std::string> guestPage() {
+    const auto folder = catalog::dataFolder();
+    if (!folder) return tl::unexpected(folder.error());
+    const auto file = *folder / "guest" / "page.html";
+    std::ifstream stream(file, std::ios::binary);
+    std::ostringstream text;
+    text << stream.rdbuf();
+    if (!stream || text.str().empty())
+        return problem("the page for the guest is missing", file.string(), "install metrodos whole");
+    return text.str();
+}
+
 std::string newGuestCode() {
     std::array<unsigned char, 8> bits{};
     RAND_bytes(bits.data(), static_cast<int>(bits.size()));
@@ -169,6 +184,7 @@ struct GuestServer::Impl {
     Fd listener;
     Address bound;
     std::vector<std::string> fields;
+    std::vector<std::string> own;   // addresses of this machine
     std::vector<std::string> hosts; // that a request may name, with the port
     std::atomic<bool> stop{false};
     std::atomic<bool> thrownAway{false};
@@ -193,8 +209,13 @@ struct GuestServer::Impl {
     [[nodiscard]] bool isOver() const { return thrownAway.load() || Clock::now() >= ends; }
 
     [[nodiscard]] bool mayConnect(const Address& peer) const {
-        return peer.isNearby() || std::any_of(settings.allowed.begin(), settings.allowed.end(),
-                                              [&](const AddressRange& r) { return r.contains(peer); });
+        const auto isOwn = [&] { // whatever kind of address this machine has
+            const std::string host = peer.host();
+            return std::find(own.begin(), own.end(), host) != own.end();
+        };
+        return peer.isNearby() || isOwn() ||
+               std::any_of(settings.allowed.begin(), settings.allowed.end(),
+                           [&](const AddressRange& r) { return r.contains(peer); });
     }
 
     void accept() {
@@ -442,8 +463,10 @@ Result<std::unique_ptr<GuestServer>> GuestServer::start(const GuestSettings& set
     };
     named("localhost");
     named(impl->bound.host());
-    for (const auto& [interface, host] : addresses())
+    for (const auto& [interface, host] : addresses()) {
         named(host);
+        impl->own.push_back(host);
+    }
     Impl* raw = impl.get();
     impl->acceptor = std::thread([raw] { raw->accept(); });
     return std::unique_ptr<GuestServer>(new GuestServer(std::move(impl)));

@@ -19,6 +19,9 @@ struct GuestSettings {
     std::string page;                       ///< the HTML of the page, one file
 };
 
+/// The page as it ships, data/guest/page.html.
+[[nodiscard]] quantity::Result<std::string> guestPage();
+
 /// 40 random bits in Crockford base32, "K7QM-3FDA".
 [[nodiscard]] std::string newGuestCode();
 

@@ -1,36 +1,20 @@
 #include "programs/cli_guest.h"
 
 #include "benchmark/run_json.h"
-#include "catalog/load.h"
 #include "probe/guest_server.h"
 #include "probe/qr_code.h"
 #include "programs/cli_options.h"
 #include "programs/interrupt.h"
 #include "quantity/parse.h"
 
-#include <fstream>
 #include <iostream>
 #include <nlohmann/json.hpp>
-#include <sstream>
 #include <thread>
 
 namespace metrodos::programs {
 namespace {
 
 constexpr std::chrono::hours longestCode{24};
-
-quantity::Result<std::string> pageText() {
-    const auto folder = catalog::dataFolder();
-    if (!folder) return tl::unexpected(folder.error());
-    const auto file = *folder / "guest" / "page.html";
-    std::ifstream stream(file, std::ios::binary);
-    std::ostringstream text;
-    text << stream.rdbuf();
-    if (!stream || text.str().empty())
-        return quantity::problem("the page for the guest is missing", file.string(),
-                                 "install metrodos whole");
-    return text.str();
-}
 
 quantity::Result<probe::GuestSettings> settingsOf(const Arguments& a) {
     probe::GuestSettings out;
@@ -40,7 +24,7 @@ quantity::Result<probe::GuestSettings> settingsOf(const Arguments& a) {
     if (*lifetime < std::chrono::seconds(1) || *lifetime > longestCode)
         return quantity::problem("a code lasts from 1 s to 24 h", "--for", "choose a time between, like 1 h");
     out.lifetime = std::chrono::duration_cast<std::chrono::seconds>(*lifetime);
-    auto page = pageText();
+    auto page = probe::guestPage();
     if (!page) return tl::unexpected(page.error());
     out.page = std::move(*page);
     return out;

@@ -1,5 +1,6 @@
 #include "desktop/measure/code_panel.h"
 
+#include "desktop/measure/qr_picture.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/theme.h"
 
@@ -34,38 +35,6 @@ QPushButton* button(const QString& name, const QString& text, const QString& tip
 
 } // namespace
 
-/// The code, always dark on white: readers want it so.
-class CodePanel::Picture : public QWidget {
-  public:
-    Picture() {
-        constexpr int side = 190;
-        setFixedSize(side, side);
-        setObjectName(QStringLiteral("key-code"));
-    }
-    void setCode(const probe::QrCode& code) {
-        m_code = code;
-        update();
-    }
-
-  protected:
-    void paintEvent(QPaintEvent*) override {
-        QPainter p(this);
-        p.fillRect(rect(), Qt::white);
-        const int modules = m_code.side + 2 * probe::quietZone;
-        const double size = static_cast<double>(width()) / modules;
-        for (int y = 0; y < m_code.side; ++y)
-            for (int x = 0; x < m_code.side; ++x)
-                if (m_code.isDark(x, y)) {
-                    // To whole points, so that no light seam lies between two modules.
-                    const auto at = [&](int i) { return qRound((i + probe::quietZone) * size); };
-                    p.fillRect(QRect(QPoint(at(x), at(y)), QPoint(at(x + 1) - 1, at(y + 1) - 1)), Qt::black);
-                }
-    }
-
-  private:
-    probe::QrCode m_code;
-};
-
 CodePanel::CodePanel(std::filesystem::path keyFile, QWidget* parent)
     : QWidget(parent)
     , m_keyFile(std::move(keyFile))
@@ -73,7 +42,7 @@ CodePanel::CodePanel(std::filesystem::path keyFile, QWidget* parent)
                     tr("As a code for other machines, and in letters")))
     , m_camera(button(QStringLiteral("read-camera"), tr("Read a code by camera"),
                       tr("Hold the agent's code in front of the camera")))
-    , m_picture(new Picture)
+    , m_picture(new QrPicture)
     , m_text(plainLabel())
     , m_hint(
           plainLabel(tr("Every agent needs this key in its key file. Whoever sees it can run tests here."))) {
@@ -125,6 +94,7 @@ CodePanel::CodePanel(std::filesystem::path keyFile, QWidget* parent)
     layout->setContentsMargins(0, 0, 0, 0);
     layout->addLayout(row);
     layout->addLayout(key);
+    m_picture->setObjectName(QStringLiteral("key-code"));
     m_picture->hide();
     m_hint->setWordWrap(true);
     m_text->hide();

@@ -16,6 +16,8 @@ class QPushButton;
 
 namespace metrodos::desktop {
 
+class QrPicture;
+
 class CodePanel : public QWidget {
     Q_OBJECT
 
@@ -39,7 +41,6 @@ class CodePanel : public QWidget {
     void hideEvent(QHideEvent* event) override;
 
   private:
-    class Picture;
     void toggleKey();
     void hideKey();
     void open();
@@ -54,7 +55,7 @@ class CodePanel : public QWidget {
     QPushButton* m_show;
     QPushButton* m_camera;
     QPushButton* m_save;
-    Picture* m_picture;
+    QrPicture* m_picture;
     QLabel* m_text;
     QLabel* m_hint;
     TestRunner m_runner;

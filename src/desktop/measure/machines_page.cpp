@@ -1,6 +1,7 @@
 #include "desktop/measure/machines_page.h"
 
 #include "desktop/measure/code_panel.h"
+#include "desktop/measure/guest_panel.h"
 #include "desktop/model/endpoint_access.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
@@ -20,8 +21,9 @@ constexpr int columnWidth = 230;
 
 } // namespace
 
-MachinesPage::MachinesPage(JobModel& model)
-    : m_model(model) {
+MachinesPage::MachinesPage(JobModel& model, Invite invite)
+    : m_model(model)
+    , m_invite(std::move(invite)) {
     setObjectName(QStringLiteral("machines"));
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(14, 8, 8, 6);
@@ -32,6 +34,20 @@ MachinesPage::MachinesPage(JobModel& model)
     m_look->setShortcut(QKeySequence(Qt::Key_F5));
     m_look->setFocusPolicy(Qt::TabFocus);
     top->addWidget(m_look);
+    auto* guest = new QPushButton(tr("It has only a &browser"));
+    guest->setObjectName(QStringLiteral("invite"));
+    guest->setToolTip(
+        tr("Makes an address and a code by which the chosen machine takes part with nothing but a "
+           "browser"));
+    guest->setFocusPolicy(Qt::TabFocus);
+    top->addWidget(guest);
+    connect(guest, &QPushButton::clicked, this, [this] {
+        const auto* machine = m_machines->item(m_machines->currentRow(), 0);
+        if (machine == nullptr)
+            Q_EMIT said(tr("The house has no machines yet: enter them in Walk."), true);
+        else
+            this->invite(machine->data(Qt::UserRole).toString().toStdString());
+    });
     top->addStretch();
     layout->addLayout(top);
     m_machines =
@@ -46,6 +62,13 @@ MachinesPage::MachinesPage(JobModel& model)
                          {tr("Announces itself as"), tr("Address"), tr("Last seen")}, {columnWidth});
     m_found->setToolTip(tr("Enter or a double click gives the address to the machine that is chosen above"));
     layout->addWidget(m_found, 1);
+    m_guest = new GuestPanel;
+    m_guest->hide();
+    layout->addWidget(m_guest);
+    connect(m_guest, &GuestPanel::arrived, this, [this](const QString& name) {
+        Q_EMIT said(tr("%1 has joined. Space measures.").arg(name), false);
+    });
+    connect(&m_model, &JobModel::opened, m_guest, &QWidget::hide);
     m_codes = new CodePanel(keyFile());
     layout->addWidget(m_codes);
     connect(m_codes, &CodePanel::said, this, &MachinesPage::said);
@@ -73,6 +96,28 @@ MachinesPage::MachinesPage(JobModel& model)
         Q_EMIT said(sentence, true);
     });
     fill();
+}
+
+void MachinesPage::invite(const house::Id& endpoint) {
+    const auto guest = m_invite(endpoint);
+    if (!guest) {
+        Q_EMIT said(QString::fromStdString(guest.error().sentence()), true);
+        return;
+    }
+    house::House next = m_model.house();
+    QString label;
+    for (house::Endpoint& e : next.endpoints) {
+        if (e.id != endpoint) continue;
+        e.address = guestAddress;
+        label = QString::fromStdString(e.label);
+        // What nothing is known of is at least that.
+        if (house::Device* device = next.device(e.device); device != nullptr && device->deviceClass.empty())
+            device->deviceClass = "browser";
+    }
+    if (next != m_model.house()) m_model.apply(tr("invite %1").arg(label), next);
+    m_guest->showGuest(label, *guest);
+    m_guest->show();
+    Q_EMIT said(tr("Open the address on %1.").arg(label), false);
 }
 
 void MachinesPage::look() {

@@ -3,9 +3,12 @@
 
 #include "desktop/model/agent_finder.h"
 #include "desktop/model/job_model.h"
+#include "probe/guest_server.h"
 
 #include <QWidget>
+#include <functional>
 #include <map>
+#include <memory>
 
 class QLabel;
 class QPushButton;
@@ -14,12 +17,19 @@ class QTableWidget;
 namespace metrodos::desktop {
 
 class CodePanel;
+class GuestPanel;
 
 class MachinesPage : public QWidget {
     Q_OBJECT
 
   public:
-    explicit MachinesPage(JobModel& model);
+    using Invite = std::function<quantity::Result<std::shared_ptr<probe::GuestServer>>(const house::Id&)>;
+
+    /// `invite` makes a code for a device with a browser.
+    MachinesPage(JobModel& model, Invite invite);
+
+    /// Invites a device with a browser to be this endpoint, and shows where it is to go.
+    void invite(const house::Id& endpoint);
 
     /// Looks for agents for three seconds.
     void look();
@@ -40,6 +50,8 @@ class MachinesPage : public QWidget {
     QTableWidget* m_found;
     QLabel* m_hint;
     CodePanel* m_codes;
+    Invite m_invite;
+    GuestPanel* m_guest;
     AgentFinder m_finder;
     bool m_filling = false;
 };

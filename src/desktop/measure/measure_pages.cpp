@@ -9,7 +9,7 @@
 
 namespace metrodos::desktop {
 
-MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access) {
+MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access, Invite invite) {
     setObjectName(QStringLiteral("measure-pages"));
     setDocumentMode(true);
     addTab(runs, tr("R&uns"));
@@ -23,9 +23,14 @@ MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo&
     add(new SearchPage(model, access), tr("&Loss-free rate"));
     add(new WatchPage(model, access), tr("&Watch"));
     add(new CopyPage(model, access), tr("File &copy"));
-    auto* machines = new MachinesPage(model.job());
-    addTab(machines, tr("Mach&ines"));
-    connect(machines, &MachinesPage::said, this, &MeasurePages::said);
+    m_machines = new MachinesPage(model.job(), std::move(invite));
+    addTab(m_machines, tr("Mach&ines"));
+    connect(m_machines, &MachinesPage::said, this, &MeasurePages::said);
+}
+
+void MeasurePages::invite(const house::Id& endpoint) {
+    setCurrentWidget(m_machines);
+    m_machines->invite(endpoint);
 }
 
 TestPage* MeasurePages::test() const {

@@ -7,6 +7,7 @@
 
 namespace metrodos::desktop {
 
+class MachinesPage;
 class MatrixPage;
 class RouteModel;
 class MeasureView;
@@ -16,7 +17,12 @@ class MeasurePages : public QTabWidget {
     Q_OBJECT
 
   public:
-    MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access);
+    using Invite = std::function<quantity::Result<std::shared_ptr<probe::GuestServer>>(const house::Id&)>;
+
+    MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access, Invite invite);
+
+    /// Shows the machines with an invitation for this endpoint, a device with a browser.
+    void invite(const house::Id& endpoint);
 
     /// The test on the page that is shown; nullptr: it is that of the runs.
     [[nodiscard]] TestPage* test() const;
@@ -33,6 +39,7 @@ class MeasurePages : public QTabWidget {
 
   private:
     MatrixPage* m_matrix;
+    MachinesPage* m_machines;
 };
 
 } // namespace metrodos::desktop

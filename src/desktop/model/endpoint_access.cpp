@@ -18,6 +18,9 @@ bool isAgentAddress(const QString& text) {
 
 quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {
     if (access.address == "here") return probe::EndpointLink::here("here");
+    if (access.address == guestAddress)
+        return quantity::problem("a device with a browser takes part in runs with this machine only", "",
+                                 "run between it and “here”");
     if (access.address.empty())
         return quantity::problem("an end of the route has no address", "",
                                  "select the machine and give the address of its agent, or “here”");

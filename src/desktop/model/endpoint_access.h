@@ -3,6 +3,7 @@
 
 #include "house/house.h"
 #include "probe/endpoint_link.h"
+#include "probe/guest_server.h"
 
 #include <QString>
 #include <filesystem>
@@ -15,7 +16,11 @@ namespace metrodos::desktop {
 struct EndpointAccess {
     std::string address; ///< "here" or host:port; empty: not known
     std::optional<probe::Key> key;
+    std::shared_ptr<probe::GuestServer> guest = nullptr; ///< a device with a browser; then there is no link
 };
+
+/// In the place of an address: the machine takes part by the page of a guest.
+inline constexpr const char* guestAddress = "guest";
 /// Asked when a test begins; a Problem while the simulated house is still starting.
 using AccessTo = std::function<quantity::Result<EndpointAccess>(const house::Id& endpoint)>;
 

@@ -5,6 +5,7 @@
 #include "desktop/model/endpoint_access.h"
 #include "desktop/model/job_model.h"
 
+#include <map>
 #include <memory>
 
 namespace metrodos::desktop {
@@ -20,12 +21,18 @@ class MachineAccess {
 
     /// Address and key of an endpoint; a Problem while the simulated house is still starting.
     [[nodiscard]] quantity::Result<EndpointAccess> to(const house::Id& endpoint) const;
+    /// Makes a code by which a device with a browser is this endpoint until the code ends; one that it has
+    /// already ends.
+    [[nodiscard]] quantity::Result<std::shared_ptr<probe::GuestServer>> invite(const house::Id& endpoint);
+    /// Those of a job that is left end.
+    void dismissGuests() { m_guests.clear(); }
     /// Where `machine` loads from the service and to it; empty: no address is known.
     [[nodiscard]] std::string serviceUrl(const house::Service& service, const house::Id& machine) const;
 
   private:
     const JobModel& m_job;
     std::unique_ptr<Standins> m_standins;
+    std::map<house::Id, std::shared_ptr<probe::GuestServer>> m_guests; ///< by endpoint
 };
 
 } // namespace metrodos::desktop

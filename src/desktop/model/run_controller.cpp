@@ -44,6 +44,7 @@ void RunController::start(RunRequest request) {
 
 quantity::Result<void> RunController::perform(const RunRequest& request, const std::stop_token& stop) {
     if (!request.service.empty()) return performService(request, stop);
+    if (request.from.guest || request.to.guest) return performGuest(request, stop);
     std::vector<Ends> ends; // as many pairs as run at once
     const auto read = [](probe::EndpointLink& end) -> MachineReading {
         const auto facts = end.facts(); // a run does not fail for want of them
@@ -152,6 +153,42 @@ quantity::Result<void> RunController::performService(const RunRequest& request, 
         const auto run = probe::testService({request.service, down, config},
                                             record.observer(config.direction), own.get_token());
         if (!run) return tl::unexpected(run.error());
+        if (auto finished = record.finish(*run); !finished) return finished;
+    }
+    return {};
+}
+
+// A device with a browser, and this machine: it has no link that could be told what to do.
+quantity::Result<void> RunController::performGuest(const RunRequest& request, const std::stop_token& stop) {
+    const bool isTo = request.to.guest != nullptr;
+    const EndpointAccess& other = isTo ? request.from : request.to;
+    if (other.guest || other.address != "here")
+        return quantity::problem("a device with a browser measures with this machine only", "",
+                                 "give the other end of the route the address “here”");
+    probe::GuestServer& guest = isTo ? *request.to.guest : *request.from.guest;
+    for (std::size_t i = 0; i < request.wanted.steps.size() && !stop.stop_requested(); ++i) {
+        if (request.wanted.steps[i].size() > 1)
+            return quantity::problem("a device with a browser runs one way at a time", "",
+                                     "choose forward, backward or both in turn");
+        const benchmark::RunConfig& config = request.wanted.steps[i].front();
+        std::stop_source own;
+        const std::stop_callback passOn(stop, [&] { own.request_stop(); });
+        Record record(*this, request, i, own);
+        // The guest's forward is towards it.
+        benchmark::RunConfig asked = config;
+        const auto turned = [isTo](benchmark::Direction d) {
+            const bool forward = (d == benchmark::Direction::forward) == isTo;
+            return forward ? benchmark::Direction::forward : benchmark::Direction::backward;
+        };
+        asked.direction = turned(config.direction);
+        probe::RunObserver observer = record.observer(config.direction);
+        observer.started = [begin = observer.started, &config](benchmark::Run run) {
+            run.config = config;
+            begin(run);
+        };
+        auto run = guest.run(asked, observer, own.get_token());
+        if (!run) return tl::unexpected(run.error());
+        run->config = config;
         if (auto finished = record.finish(*run); !finished) return finished;
     }
     return {};

@@ -45,6 +45,7 @@ class RunController : public QObject {
     using Ends = std::pair<probe::EndpointLink, probe::EndpointLink>;
     quantity::Result<void> perform(const RunRequest& request, const std::stop_token& stop);
     quantity::Result<void> performService(const RunRequest& request, const std::stop_token& stop);
+    quantity::Result<void> performGuest(const RunRequest& request, const std::stop_token& stop);
     quantity::Result<void> performStep(const RunRequest& request, std::size_t index, std::vector<Ends>& ends,
                                        const std::stop_token& stop);
 

@@ -9,7 +9,7 @@ QString momentText(const QDateTime& moment, bool seconds) {
     QString format = locale.timeFormat(QLocale::ShortFormat);
     if (seconds && !format.contains(QLatin1String("ss")))
         format.replace(QLatin1String("mm"), QLatin1String("mm:ss"));
-    const QString clock = locale.toString(moment.time(), format);
+    QString clock = locale.toString(moment.time(), format);
     if (moment.date() == QDate::currentDate()) return clock;
     return locale.toString(moment.date(), QLocale::ShortFormat) + QLatin1Char(' ') + clock;
 }

@@ -53,7 +53,7 @@ Keys everywhere() {
             {KeysPanel::tr("Esc"), KeysPanel::tr("out of a field, a panel, the sheet")},
             {KeysPanel::tr("Ctrl+Z, Ctrl+Shift+Z"), KeysPanel::tr("undo, redo")},
             {KeysPanel::tr("Ctrl+N, Ctrl+O"), KeysPanel::tr("begin another job, open one")},
-            {KeysPanel::tr("Ctrl+E"), KeysPanel::tr("name the house")},
+            {KeysPanel::tr("Ctrl+Shift+N"), KeysPanel::tr("name the house")},
             {KeysPanel::tr("Ctrl+D"), KeysPanel::tr("dark or light")},
             {KeysPanel::tr("F1"), KeysPanel::tr("these keys")}};
 }

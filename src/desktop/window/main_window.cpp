@@ -61,7 +61,9 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_weighing = new WeighModel(m_model, pricesFile(), this);
     m_weigh = new WeighView(*m_weighing);
     m_stages->addWidget(m_weigh);
-    m_pages = new MeasurePages(m_model, m_measure, [this](const house::Id& id) { return m_machines.to(id); });
+    m_pages = new MeasurePages(
+        m_model, m_measure, [this](const house::Id& id) { return m_machines.to(id); },
+        [this](const house::Id& id) { return m_machines.invite(id); });
     m_stages->addWidget(m_pages);
     m_stages->addWidget(m_trace);
     m_status = plainLabel();
@@ -215,7 +217,7 @@ void MainWindow::buildTools() {
     m_name = new QLineEdit;
     m_name->setObjectName(QStringLiteral("house-name"));
     m_name->setAccessibleName(tr("Name of the house"));
-    m_name->setToolTip(tr("Name of the house (Ctrl+E)"));
+    m_name->setToolTip(tr("Name of the house (Ctrl+Shift+N)"));
     m_name->setFont(textFont(12, true));
     m_name->setFrame(false);
     m_name->setMaxLength(200);
@@ -223,7 +225,7 @@ void MainWindow::buildTools() {
     m_nameAction = bar->addWidget(m_name);
     connect(m_name, &QLineEdit::editingFinished, this, &MainWindow::nameHouse);
     connect(m_name, &QLineEdit::returnPressed, this, [this] { m_strip->setFocus(); });
-    m_nameHint = plainLabel(tr("Ctrl+E names it"));
+    m_nameHint = plainLabel(tr("Ctrl+Shift+N names it"));
     m_nameHint->setObjectName(QStringLiteral("quiet"));
     m_nameHint->setMargin(6);
     m_nameHintAction = bar->addWidget(m_nameHint);
@@ -257,7 +259,7 @@ void MainWindow::buildTools() {
     connect(fresh, &QAction::triggered, this, &MainWindow::newJob);
     connect(m_scheme, &QAction::toggled, this, &MainWindow::switchScheme);
     auto* name = new QAction(tr("Name the house"), this);
-    name->setShortcut(QKeySequence(Qt::CTRL | Qt::Key_E));
+    name->setShortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N));
     addAction(name);
     connect(name, &QAction::triggered, this, [this] {
         if (!m_job.hasJob()) return;

@@ -45,6 +45,7 @@ bool MainWindow::openJob(const std::filesystem::path& file) {
     }
     if (target != m_job.file()) dropDraft();
     m_machines.setStandins(nullptr);
+    m_machines.dismissGuests();
     m_job.setStore(std::move(*store));
     noteRecent(target);
     showStart(false);
@@ -155,6 +156,10 @@ void MainWindow::beginMeasuring(const QString& address, job::Between between) {
     if (!beginJob(job::starterHouse(m_job.catalog(), between, address.toStdString()))) return;
     setStage(Stage::measure);
     setPage(Page::runs);
+    if (address == QLatin1String(guestAddress)) {
+        m_pages->invite("far-end");
+        return;
+    }
     std::map<house::Id, EndpointAccess> machines;
     for (const house::Endpoint& e : m_job.house().endpoints)
         if (const auto access = m_machines.to(e.id)) machines[e.id] = *access;

@@ -92,6 +92,7 @@ void MainWindow::toggleRun() {
         say(QString::fromStdString(request.error().sentence()), true);
         return;
     }
+    if (m_rail->stage() == Stage::measure) setPage(Page::runs); // where it shows
     m_controller.start(std::move(*request));
 }
 

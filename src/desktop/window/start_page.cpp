@@ -157,10 +157,18 @@ QWidget* StartPage::makeOther() {
     m_address->setFont(textFont(12));
     auto* go = new QPushButton(tr("&Begin  (Enter)"));
     go->setObjectName(QStringLiteral("begin-run"));
+    auto* browser = new QPushButton(tr("It has only a bro&wser"));
+    browser->setObjectName(QStringLiteral("begin-browser"));
+    browser->setToolTip(
+        tr("A telephone, tablet, television or other machine: it opens an address, and nothing is "
+           "installed there"));
     auto* row = new QHBoxLayout;
     row->addWidget(m_address, 1);
     row->addWidget(go);
+    row->addWidget(browser);
     layout->addLayout(row);
+    connect(browser, &QPushButton::clicked, this,
+            [this] { Q_EMIT measureAsked(QString::fromLatin1(guestAddress), chosenBetween()); });
     m_looking = plainLabel();
     m_looking->setWordWrap(true);
     layout->addWidget(m_looking);
@@ -173,7 +181,7 @@ QWidget* StartPage::makeOther() {
     layout->addWidget(heading(tr("What lies between the two?")));
     auto* between = new QHBoxLayout;
     for (const auto& [kind, text] : {std::pair(job::Between::cable, tr("just a &cable")),
-                                     std::pair(job::Between::network_switch, tr("a s&witch")),
+                                     std::pair(job::Between::network_switch, tr("a switc&h")),
                                      std::pair(job::Between::coax_pair, tr("a pair of coa&x adapters")),
                                      std::pair(job::Between::mains_pair, tr("a pair of &mains adapters"))}) {
         auto* button = new QRadioButton(text);
@@ -274,10 +282,13 @@ void StartPage::measure() {
         m_address->setFocus();
         return;
     }
-    job::Between between = job::Between::cable;
+    Q_EMIT measureAsked(address, chosenBetween());
+}
+
+job::Between StartPage::chosenBetween() const {
     for (const auto& [button, kind] : m_between)
-        if (qobject_cast<QRadioButton*>(button)->isChecked()) between = kind;
-    Q_EMIT measureAsked(address, between);
+        if (qobject_cast<QRadioButton*>(button)->isChecked()) return kind;
+    return job::Between::cable;
 }
 
 void StartPage::keyPressEvent(QKeyEvent* event) {

@@ -46,6 +46,7 @@ class StartPage : public QWidget {
     QWidget* makeOther();
     void fillAgents();
     void measure();
+    [[nodiscard]] job::Between chosenBetween() const;
 
     QStackedWidget* m_pages;
     QListWidget* m_recent;

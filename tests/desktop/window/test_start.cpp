@@ -8,7 +8,9 @@
 #include <QElapsedTimer>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QProcess>
 #include <QRadioButton>
+#include <QStandardPaths>
 #include <QTableWidget>
 
 using namespace metrodos;
@@ -119,7 +121,7 @@ class TestStart : public QObject {
         for (const house::Device& d : house.devices)
             QVERIFY(!d.room.empty()); // nobody stands in a room that is not known
         // Its name is asked for once there is something to keep; the file is called so too.
-        w.key(Qt::Key_E, Qt::ControlModifier);
+        w.key(Qt::Key_N, Qt::ControlModifier | Qt::ShiftModifier);
         w.type("Mill Cottage");
         w.key(Qt::Key_Return);
         QCOMPARE(StartWindow::files(), QStringList{"Mill Cottage.metrodos"});
@@ -140,6 +142,55 @@ class TestStart : public QObject {
         w.key(Qt::Key_Escape);
         QVERIFY(w.child<QWidget>("begin-measure")->isVisible());
         QVERIFY(StartWindow::files().isEmpty());
+    }
+    // A device with nothing but a browser, from the empty window: here it is played by a plain client.
+    void aBrowserIsTheOtherEnd() {
+        StartWindow w;
+        w.key(Qt::Key_M);
+        w.click("begin-browser");
+        QVERIFY2(!w.starts(), qPrintable(w.said()));
+        QVERIFY(w.child<QWidget>("guest-panel")->isVisible());
+        const QString address = w.child<QLabel>("guest-address")->text();
+        QVERIFY2(address.startsWith("http://") || address.isEmpty(), qPrintable(address));
+        QVERIFY(w.child<QLabel>("guest-state")->text().contains("Nothing is installed there"));
+        QTest::qWait(50);
+        w.picture("guest");
+        const auto house = w.inFile(StartWindow::files().front());
+        QCOMPARE(house.endpoints[1].address, std::string("guest"));
+        QCOMPARE(house.device("far-machine")->deviceClass, std::string("browser"));
+        // Nobody has opened the page: that is said, and nothing hangs.
+        w.child<QWidget>("routeStrip")->setFocus();
+        w.key(Qt::Key_Space);
+        QTRY_VERIFY2_WITH_TIMEOUT(w.said().contains("no device has opened the page"), qPrintable(w.said()),
+                                  5000);
+        // With the real browser, where there is one.
+        const QString browser = QStandardPaths::findExecutable("chromium");
+        if (browser.isEmpty() || address.isEmpty()) QSKIP("needs chromium and an address");
+        w.window.setPage(Page::machines);
+        QProcess device;
+        device.start(browser, {"--headless=new", "--no-sandbox", "--disable-gpu", "--no-first-run",
+                               "--user-data-dir=" + m_home.filePath("browser"),
+                               address.section('\n', 0, 0) + "#cable"});
+        QTRY_VERIFY2_WITH_TIMEOUT(w.child<QLabel>("guest-state")->text().contains("has joined"),
+                                  qPrintable(w.said()), 15'000);
+        w.picture("guest-here");
+        w.child<QComboBox>("seconds")->setCurrentIndex(0);
+        w.child<QWidget>("routeStrip")->setFocus();
+        w.key(Qt::Key_Space);
+        auto* run = w.child<QAbstractButton>("run");
+        QTRY_VERIFY_WITH_TIMEOUT(run->text().startsWith("Stop"), 3000);
+        QTRY_VERIFY_WITH_TIMEOUT(run->text().startsWith("Run"), 60'000);
+        device.kill();
+        device.waitForFinished(5000);
+        const auto runs = job::readJob(jobFolder() / StartWindow::files().front().toStdString()).value().runs;
+        QCOMPARE(runs.size(), std::size_t(2));
+        for (const auto& one : runs) {
+            QVERIFY(one.run.complete && one.run.goodput.inMegabits() > 50);
+            QVERIFY(!one.run.simulated && one.run.rttIdleUs);
+        }
+        QCOMPARE(runs[0].run.config.direction, benchmark::Direction::forward);
+        QVERIFY(runs[0].run.cpuSender && !runs[0].run.cpuReceiver); // the device's processor is not known
+        QVERIFY2(w.status().contains("limit"), qPrintable(w.status()));
     }
     // What lies between the two is in the route from the beginning.
     void whatLiesBetweenIsAskedFor() {
@@ -174,7 +225,7 @@ class TestStart : public QObject {
         QCOMPARE(StartWindow::files(), QStringList{"New house.metrodos"});
         QCOMPARE(w.inFile("New house.metrodos").rooms.size(), std::size_t(1));
         // A name that is no file name does no harm.
-        w.key(Qt::Key_E, Qt::ControlModifier);
+        w.key(Qt::Key_N, Qt::ControlModifier | Qt::ShiftModifier);
         w.type("../../Tower <b>:*? 7");
         w.key(Qt::Key_Return);
         QCOMPARE(StartWindow::files().size(), 1);
