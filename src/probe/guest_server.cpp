@@ -669,8 +669,13 @@ Result<Run> GuestServer::run(const benchmark::RunConfig& config, const RunObserv
     (mine->sends() ? run.cpuSender : run.cpuReceiver) = busiest;
     (mine->sends() ? run.cpuProcessSender : run.cpuProcessReceiver) = process;
     if (interfaceBefore && interfaceAfter)
-        (mine->sends() ? run.interfaceSender : run.interfaceReceiver) =
-            benchmark::InterfaceCount{interface, interfaceAfter->bytes - interfaceBefore->bytes};
+        (mine->sends() ? run.interfaceSender : run.interfaceReceiver) = benchmark::InterfaceCount{
+            interface, interfaceAfter->bytes - interfaceBefore->bytes,
+            interfaceAfter->errors - interfaceBefore->errors, isRadio(interface), hasCable()};
+    // What the device says of its own side: over radio the run tells of the air (bytes: what was moved).
+    if (medium() == "radio")
+        (mine->sends() ? run.interfaceReceiver : run.interfaceSender) =
+            benchmark::InterfaceCount{"the device", mine->moved(), {}, true};
     if (run.samples.empty())
         return problem("nothing was carried", "", "keep the page in front on the device and try again");
     benchmark::finish(run);

@@ -83,13 +83,13 @@ class Client {
 // What the page does, in threads of its own.
 class Device {
   public:
-    explicit Device(const GuestServer& server)
+    explicit Device(const GuestServer& server, const std::string& medium = "cable")
         : m_to(server.address())
         , m_work(m_to) {
         const auto [status, body] = m_work.ask("POST", "/session", "X-Code: " + server.code() + "\r\n");
         if (status != 200) qFatal("no session: %d", status);
         session = json::parse(body).at("session");
-        if (m_work.ask("POST", "/medium", mine(), "cable").first != 204) qFatal("no medium");
+        if (m_work.ask("POST", "/medium", mine(), medium).first != 204) qFatal("no medium");
     }
     ~Device() {
         m_over = true;
@@ -336,6 +336,16 @@ class TestGuest : public QObject {
                          qPrintable(QString::number(static_cast<double>(device.bytes.load()) / counted)));
             }
         }
+    }
+    // Then it tells of the air, and nothing of a cable on its route.
+    void aDeviceOnRadioSaysSoInItsRuns() {
+        const auto server = served();
+        Device device(*server, "radio");
+        device.work();
+        const auto run = server->run(shortRun(benchmark::Direction::forward, 1, 0.5), {}, {});
+        QVERIFY(run.has_value() && run->interfaceReceiver);
+        QCOMPARE(run->interfaceReceiver->radio, std::optional(true));
+        QVERIFY(run->interfaceSender->radio != std::optional(true));
     }
     void aStopFromEitherSideEndsItAtOnce() {
         const auto server = served();

@@ -261,6 +261,25 @@ class TestCliRuns : public QObject {
         QCOMPARE(mixed.code, 1);
         QVERIFY2(mixed.oneSentence(), mixed.err.c_str());
     }
+    void aGuestIsInvitedForItsTime() {
+        const auto out = cli({"guest", "--listen", "127.0.0.1:0", "--for", "1 s", "--json"});
+        QCOMPARE(out.code, 1); // nobody came
+        QVERIFY2(out.oneSentence() && out.err.find("no device") != std::string::npos, out.err.c_str());
+        const auto ready = nlohmann::json::parse(out.out);
+        QVERIFY(ready.at("ready").get<bool>());
+        const auto code = ready.at("code").get<std::string>();
+        QCOMPARE(code.size(), std::size_t(9));
+        const auto url = ready.at("url").get<std::string>();
+        QVERIFY2(url.starts_with("http://127.0.0.1:") && url.ends_with("/" + code), url.c_str());
+        QCOMPARE(ready.at("expires_s").get<int>(), 1);
+        for (const QStringList& wrong : {QStringList{"guest", "--for", "soon"},
+                                         {"guest", "--for", "3 d"},
+                                         {"guest", "--listen", "nowhere at all"},
+                                         {"guest", "--direction", "together"}}) {
+            const auto said = cli(wrong);
+            QVERIFY2(said.code == 1 && said.oneSentence(), said.err.c_str());
+        }
+    }
 };
 
 QTEST_GUILESS_MAIN(TestCliRuns)
