@@ -40,6 +40,15 @@ struct FrameWindow : testing::TestedWindow {
     QWidget* sheet() {
         return child<QLabel>("ceiling")->parentWidget()->parentWidget()->parentWidget()->parentWidget();
     }
+    void onEachPage(const std::function<void(const QString& page)>& look) {
+        for (const PageName& page : pages) {
+            window.setStage(page.stage);
+            window.setPage(page.page);
+            look(QString::fromLatin1(page.name.data(), static_cast<int>(page.name.size())));
+        }
+        window.setStage(Stage::trace);
+        look(QStringLiteral("trace"));
+    }
     void key(int k, Qt::KeyboardModifiers m = Qt::NoModifier) {
         QWidget* to = QApplication::focusWidget();
         QTest::keyClick(to == nullptr ? &window : to, static_cast<Qt::Key>(k), m);
@@ -328,13 +337,7 @@ class TestFrame : public QObject {
                 faults << page + ": Tab does not reach " +
                               QString::fromLatin1(left->metaObject()->className()) + ' ' + left->objectName();
         };
-        for (const PageName& page : pages) {
-            w.window.setStage(page.stage);
-            w.window.setPage(page.page);
-            look(QString::fromLatin1(page.name.data(), static_cast<int>(page.name.size())));
-        }
-        w.window.setStage(Stage::trace);
-        look("trace");
+        w.onEachPage(look);
         faults.removeDuplicates();
         for (const QString& fault : faults)
             qWarning("%s", qPrintable(fault));
@@ -368,13 +371,7 @@ class TestFrame : public QObject {
                     faults << page + ": a part is wider than its place";
             }
         };
-        for (const PageName& page : pages) {
-            w.window.setStage(page.stage);
-            w.window.setPage(page.page);
-            look(QString::fromLatin1(page.name.data(), static_cast<int>(page.name.size())));
-        }
-        w.window.setStage(Stage::trace);
-        look("trace");
+        w.onEachPage(look);
         QVERIFY2(faults.isEmpty(), qPrintable(faults.join('\n')));
     }
 };
