@@ -1,8 +1,11 @@
 // metrodos-agent: makes this machine an endpoint.
 #include "probe/agent.h"
+#include "programs/shutdown.h"
+// The static agent has no announcing and no codes, which want libraries of the system.
+#ifndef METRODOS_STATIC
 #include "probe/discovery.h"
 #include "probe/qr_code.h"
-#include "programs/shutdown.h"
+#endif
 
 #include <CLI/CLI.hpp>
 #include <iostream>
@@ -43,8 +46,10 @@ int main(int argc, char** argv) {
         return text.size() <= 200 ? std::string() : std::string("the name is longer than 200 bytes");
     });
     app.add_option("--allow", allow, "CIDR of peers to allow besides loopback, private and link-local ones");
+#ifndef METRODOS_STATIC
     app.add_flag("--code", showsCode,
                  "show address and key as a code that the window can read; whoever sees it has the key");
+#endif
     app.add_flag("--silent", silent, "do not announce this endpoint on the network");
     try {
         app.parse(argc, argv);
@@ -67,6 +72,7 @@ int main(int argc, char** argv) {
         settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(name, filter); });
     if (!agent) return fail(agent.error());
     const probe::Address address = (*agent)->address();
+#ifndef METRODOS_STATIC
     // Nobody else can reach an agent on loopback.
     std::optional<probe::Announcement> announcement;
     if (!silent && !address.isLoopback()) announcement.emplace(name, address.port());
@@ -77,6 +83,10 @@ int main(int argc, char** argv) {
         std::cerr << probe::terminalText(*code) << (reachable ? *reachable : "no address that others reach")
                   << '\n';
     }
+#else
+    (void)showsCode;
+    (void)silent;
+#endif
     std::cout << nlohmann::json{{"ready", true},
                                 {"host", address.host()},
                                 {"port", address.port()},

@@ -43,7 +43,10 @@ inline QString programs() {
 inline QString script(const std::string& name) {
     return QString::fromStdString(sourcePath("lab/" + name));
 }
+/// METRODOS_AGENT in the environment is another build of the agent, to be held to the same tests.
 inline QString binary(const char* name) {
+    const QString agent = qEnvironmentVariable("METRODOS_AGENT");
+    if (!agent.isEmpty() && QLatin1String(name) == QLatin1String("metrodos-agent")) return agent;
     return QString::fromStdString(programPath(name));
 }
 inline Outcome cli(const QStringList& arguments, int limit = 60'000) {
