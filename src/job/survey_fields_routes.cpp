@@ -42,7 +42,7 @@ Field<Route> endOf(const char* key, const char* title, Id Route::*member) {
 }
 
 Field<Route> ipVersion() {
-    Field<Route> out = whole("ip_version", "IP version", &Route::ipVersion, 4, 6);
+    Field<Route> out = whole("ip_version", "IP", &Route::ipVersion, 4, 6);
     out.schema = {{"enum", {4, 6}}};
     out.set = [](House&, Route& r, const std::string& typed) -> Result<void> {
         if (typed != "4" && typed != "6")
@@ -94,7 +94,7 @@ std::vector<Field<Route>> fieldsOf(const Catalog* catalog) {
             need("need_forward_bps", "Need forward", &Route::needForward),
             need("need_backward_bps", "Need backward", &Route::needBackward),
             classOf("file_protocol", "File copy by", &Route::fileProtocol, in(catalog, &Catalog::protocols)),
-            whole("mtu_bytes", "MTU, bytes", &Route::mtu, 576, 9216),
+            whole("mtu_bytes", "MTU", &Route::mtu, 576, 9216),
             vlanTag(),
             ipVersion(),
             special<Route>(

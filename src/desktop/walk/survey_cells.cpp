@@ -1,6 +1,7 @@
 #include "desktop/walk/survey_cells.h"
 
 #include "desktop/walk/survey_table.h"
+#include "desktop/widgets/fitting_columns.h"
 
 #include <QComboBox>
 #include <QHeaderView>
@@ -10,6 +11,8 @@
 
 namespace metrodos::desktop {
 namespace {
+
+constexpr int leastLast = 100; // of the last column, as the header has it
 
 // A list to choose from where the column has one, a text field elsewhere.
 class CellEditor : public QStyledItemDelegate {
@@ -73,6 +76,7 @@ QTableView* surveyView(SurveyTableModel* table, const QString& name, const QStri
             },
             Qt::QueuedConnection);
     });
+    new FittingColumns(view, {}, leastLast);
     QMetaObject::invokeMethod(
         view, [view] { fitColumns(view); }, Qt::QueuedConnection);
     return view;
@@ -80,8 +84,14 @@ QTableView* surveyView(SurveyTableModel* table, const QString& name, const QStri
 
 void fitColumns(QTableView* view) {
     view->resizeColumnsToContents();
+    std::vector<int> wanted;
     for (int c = 0; c + 1 < view->model()->columnCount(); ++c)
-        view->setColumnWidth(c, std::clamp(view->columnWidth(c) + 10, 70, 220));
+        wanted.push_back(std::clamp(view->columnWidth(c) + 10, 48, 220));
+    for (QObject* child : view->children())
+        if (auto* fitting = dynamic_cast<FittingColumns*>(child)) {
+            fitting->setWanted(std::move(wanted));
+            return;
+        }
 }
 
 } // namespace metrodos::desktop

@@ -62,7 +62,7 @@ PartsPage::PartsPage(WeighModel& model, QWidget* parent)
     , m_model(model)
     , m_table(plainTable(QStringLiteral("parts"), tr("Parts list"),
                          {tr("Part"), tr("Count"), tr("Unit"), tr("In stock"), tr("Each"), tr("To buy")},
-                         {256, 60, 64, 94, 90}))
+                         {256, 52, 54, 70, 72}))
     , m_sum(plainLabel()) {
     alignFigures(m_table, {1, 3, 4, 5});
     auto* layout = column(this);
@@ -204,7 +204,7 @@ StepsPage::StepsPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
     , m_table(plainTable(QStringLiteral("steps"), tr("Steps to fit the plan"),
-                         {QString(), tr("Do"), tr("Because")}, {30, 430}))
+                         {QString(), tr("Do"), tr("Because")}, {30, 290}))
     , m_hint(plainLabel(tr(
           "Ctrl+Enter puts the plan into the house: adapters, cables and routes, and a trial in Measure."))) {
     m_hint->setObjectName(QStringLiteral("quiet"));
@@ -237,7 +237,7 @@ PricesPage::PricesPage(WeighModel& model, QWidget* parent)
     , m_currency(new QLineEdit)
     , m_table(plainTable(QStringLiteral("prices"), tr("Price book"),
                          {tr("Item"), tr("Own product"), tr("Price"), tr("Unit"), tr("In stock")},
-                         {232, 160, 84, 60})) {
+                         {232, 120, 74, 56})) {
     alignFigures(m_table, {2, 4});
     m_currency->setObjectName(QStringLiteral("currency"));
     m_currency->setMaximumWidth(70);

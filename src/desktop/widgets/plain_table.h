@@ -1,10 +1,14 @@
 // Tables that list: no grid, whole rows chosen, Tab goes on to the next widget.
 #pragma once
 
-#include <QHeaderView>
+#include "desktop/widgets/fitting_columns.h"
+#include "desktop/widgets/plain_text.h"
+
 #include <QTableWidget>
 
 namespace metrodos::desktop {
+
+inline constexpr int leastLast = 100; ///< of the last column, as the header has it
 
 /// `spoken` is its name for screen readers. The last column takes what is left; the others have these widths,
 /// or all of them the first.
@@ -23,8 +27,11 @@ inline QTableWidget* plainTable(const QString& name, const QString& spoken, cons
     t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     t->horizontalHeader()->setStretchLastSection(true);
     t->horizontalHeader()->setHighlightSections(false);
+    std::vector<int> wanted;
     for (int column = 0; column + 1 < columns.size(); ++column)
-        t->setColumnWidth(column, widths.value(column, widths.front()));
+        wanted.push_back(widths.value(column, widths.front()));
+    fitColumns(t, wanted, leastLast);
+    new FittingColumns(t, std::move(wanted), leastLast);
     return t;
 }
 
@@ -36,6 +43,7 @@ inline void alignFigures(QTableWidget* table, std::initializer_list<int> columns
 
 inline QTableWidgetItem* plainCell(const QString& text, bool editable = false) {
     auto* item = new QTableWidgetItem(text);
+    item->setToolTip(plainTip(text)); // whole, where the column is narrow
     if (!editable) item->setFlags(item->flags() & ~Qt::ItemIsEditable);
     return item;
 }

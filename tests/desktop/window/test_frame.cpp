@@ -13,9 +13,11 @@
 #include <QImage>
 #include <QLineEdit>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QSet>
 #include <QStyleOptionComboBox>
 #include <QTabBar>
+#include <QTableView>
 #include <QToolButton>
 
 using namespace metrodos;
@@ -365,6 +367,9 @@ class TestFrame : public QObject {
                 if (!widget->isVisible()) continue;
                 if (const QString fault = cutOff(widget); !fault.isEmpty()) faults << page + ": " + fault;
                 if (const QString fault = overlap(widget); !fault.isEmpty()) faults << page + ": " + fault;
+                if (auto* table = qobject_cast<QTableView*>(widget);
+                    table != nullptr && table->horizontalScrollBar()->maximum() > 0)
+                    faults << page + ": " + table->objectName() + " is wider than its place";
                 if (auto* area = qobject_cast<QScrollArea*>(widget);
                     area != nullptr && area->widget() != nullptr &&
                     area->widget()->minimumSizeHint().width() > area->viewport()->width() + 1)
