@@ -381,7 +381,7 @@ class TestEntry : public QObject {
             });
         };
         const House none = typed({"Hall"});
-        QVERIFY(!offers(none, "coax adapter") && !offers(none, "mains adapter") && !offers(none, "in "));
+        QVERIFY(!offers(none, "coax adapter") && !offers(none, "mains adapter") && !offers(none, "/ in "));
         QVERIFY(offers(none, "router") && offers(none, "entry / ") && offers(none, "panel / "));
         const House coax = typed({"Hall", "Hall / coax"});
         QVERIFY(offers(coax, "coax adapter") && !offers(coax, "mains adapter"));
