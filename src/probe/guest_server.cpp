@@ -1,18 +1,15 @@
 #include "probe/guest_server.h"
 
-#include "benchmark/statistics.h"
-#include "benchmark/summary.h"
 #include "catalog/load.h"
 #include "probe/counters.h"
+#include "probe/guest_run.h"
 #include "probe/http_connection.h"
+#include "probe/key.h"
 #include "probe/load.h"
-#include "probe/run_stamp.h"
 
-#include <linux/sockios.h>
 #include <openssl/crypto.h>
 #include <openssl/evp.h>
 #include <openssl/rand.h>
-#include <sys/ioctl.h>
 
 #include <algorithm>
 #include <condition_variable>
@@ -40,20 +37,7 @@ constexpr std::size_t blockBytes = 1U << 20U;  // sent or read at a time
 constexpr std::size_t smallLoad = 8U << 20U;   // of one answer to a browser that cannot read while it loads
 constexpr std::chrono::seconds presence{6};    // since the device last asked for work
 constexpr std::chrono::seconds waitForWork{2}; // that it is kept waiting for work
-constexpr std::chrono::seconds takeUp{10};     // until the device has opened its streams
 constexpr std::chrono::milliseconds betweenPings{20};
-constexpr std::string_view alphabet = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"; // Crockford base32
-
-std::string randomToken() {
-    std::array<unsigned char, 16> bits{};
-    RAND_bytes(bits.data(), static_cast<int>(bits.size()));
-    std::string out;
-    for (const unsigned char b : bits) {
-        out += alphabet[b & 31U];
-        out += alphabet[(b >> 3U) & 31U];
-    }
-    return out;
-}
 
 // As people type it: either case, with and without the hyphen, O for 0, I and L for 1.
 std::string plainCode(std::string_view typed) {
@@ -116,66 +100,10 @@ std::string newGuestCode() {
     std::string out;
     for (const unsigned char b : bits) {
         if (out.size() == 4) out += '-';
-        out += alphabet[b & 31U];
+        out += crockford[b & 31U];
     }
     return out;
 }
-
-// A run that the device has been given, shared by the threads of its connections.
-struct GuestRun {
-    std::string id = randomToken();
-    std::string streamToken = randomToken();
-    std::string pingToken = randomToken();
-    benchmark::RunConfig config;
-    std::atomic<bool> taken{false};   ///< the device has it
-    std::atomic<bool> go{false};      ///< the streams may carry
-    std::atomic<bool> over{false};    ///< they shall end
-    std::atomic<bool> stopped{false}; ///< by the device
-
-    struct Stream {
-        int fd = -1; ///< −1: it has ended
-        std::atomic<std::uint64_t> bytes{0};
-        std::uint64_t acknowledged = 0; ///< the last known, once it has ended
-    };
-    std::mutex mutex; ///< of what follows
-    std::list<Stream> streams;
-    std::vector<double> pingsUs;
-    std::uint64_t retransmits = 0; ///< of streams that have ended
-    double busyUs = 0;
-    double receiverUs = 0;
-    double bufferUs = 0;
-
-    [[nodiscard]] bool sends() const { return config.direction == Direction::forward; }
-
-    // What the far kernel has acknowledged, or what has arrived here.
-    std::uint64_t moved() {
-        const std::lock_guard lock(mutex);
-        std::uint64_t out = 0;
-        for (Stream& s : streams) {
-            if (s.fd >= 0) s.acknowledged = bytesOf(s);
-            out += s.acknowledged;
-        }
-        return out;
-    }
-    [[nodiscard]] std::uint64_t bytesOf(const Stream& s) const {
-        const std::uint64_t handed = s.bytes.load();
-        if (!sends()) return handed;
-        int queued = 0;
-        if (::ioctl(s.fd, SIOCOUTQ, &queued) != 0) return s.acknowledged;
-        return handed - std::min<std::uint64_t>(handed, static_cast<std::uint64_t>(std::max(queued, 0)));
-    }
-    void close(Stream& s) {
-        const std::lock_guard lock(mutex);
-        s.acknowledged = bytesOf(s);
-        if (const auto tcp = tcpFigures(s.fd)) {
-            retransmits += tcp->retransmits;
-            busyUs += static_cast<double>(tcp->busyUs);
-            receiverUs += static_cast<double>(tcp->receiverLimitedUs);
-            bufferUs += static_cast<double>(tcp->bufferLimitedUs);
-        }
-        s.fd = -1;
-    }
-};
 
 struct GuestServer::Impl {
     GuestSettings settings;
@@ -511,16 +439,6 @@ std::string GuestServer::medium() const {
     return m_impl->medium;
 }
 
-namespace {
-
-std::optional<benchmark::Percentiles> percentiles(const std::vector<double>& us) {
-    if (us.size() < 3) return std::nullopt;
-    return benchmark::Percentiles{benchmark::quantile(us, 0.5), benchmark::quantile(us, 0.95),
-                                  benchmark::quantile(us, 0.99), *std::max_element(us.begin(), us.end())};
-}
-
-} // namespace
-
 Result<Run> GuestServer::run(const benchmark::RunConfig& config, const RunObserver& observer,
                              const std::stop_token& stop) {
     if (config.protocol != benchmark::Protocol::tcp || config.streams < 1 || config.streams > maxGuestStreams)
@@ -537,154 +455,15 @@ Result<Run> GuestServer::run(const benchmark::RunConfig& config, const RunObserv
         m_impl->run = mine;
     }
     m_impl->work.notify_all();
-    const auto leave = [&] {
-        mine->over = true;
-        mine->go = true;
-        const std::lock_guard lock(m_impl->mutex);
-        m_impl->run.reset();
-    };
-    const auto open = [&] {
-        const std::lock_guard lock(mine->mutex);
-        return static_cast<int>(std::count_if(mine->streams.begin(), mine->streams.end(),
-                                              [](const GuestRun::Stream& s) { return s.fd >= 0; }));
-    };
-    // The device takes it, sends its small requests for a while, and opens its streams.
-    const auto patience = Clock::now() + takeUp;
-    while (open() < config.streams) {
-        if (stop.stop_requested() || mine->stopped.load() || Clock::now() >= patience) {
-            const bool wasStopped = stop.stop_requested() || mine->stopped.load();
-            leave();
-            return problem(
-                wasStopped ? "the run was stopped before it began" : "the device did not open its streams",
-                "", wasStopped ? "start it again" : "keep the page in front on the device and try again");
-        }
-        std::this_thread::sleep_for(std::chrono::milliseconds(2));
-    }
-    Run run;
-    run.id = newRunId();
-    run.startedAt = utcNow();
-    run.config = config;
-    {
-        const std::lock_guard lock(mine->mutex);
-        run.rttIdleUs = percentiles(mine->pingsUs);
-        mine->pingsUs.clear();
-    }
-    CpuMeter cpu;
-    (void)cpu.busiestCore();
-    const double processBefore = processSeconds();
-    std::string interface;
-    {
-        const std::lock_guard lock(mine->mutex);
-        interface = interfaceOf(localAddress(mine->streams.front().fd));
-    }
-    const auto interfaceBefore = readInterface(interface, mine->sends());
-    if (observer.started) observer.started(run);
-    mine->go = true;
-    // From the first byte on.
-    const auto firstBy = Clock::now() + takeUp;
-    while (mine->moved() == 0 && !stop.stop_requested() && !mine->stopped.load() && Clock::now() < firstBy)
-        std::this_thread::sleep_for(std::chrono::microseconds(300));
-    const auto begin = Clock::now();
-    const auto step =
-        std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(benchmark::sampleSeconds));
-    std::uint64_t before = mine->moved();
-    double last = 0;
-    double busiest = 0;
-    std::size_t pingsSeen = 0;
-    const int wanted = benchmark::sampleCount(config.seconds);
-    auto silentSince = Clock::now();
-    for (int n = 1; n <= wanted; ++n) {
-        const auto due = begin + step * n;
-        while (Clock::now() < due && !stop.stop_requested() && !mine->stopped.load())
-            std::this_thread::sleep_for(
-                std::min<Clock::duration>(due - Clock::now(), std::chrono::milliseconds(20)));
-        if (stop.stop_requested() || mine->stopped.load()) {
-            run.complete = false;
-            break;
-        }
-        benchmark::Sample s;
-        s.t = std::chrono::duration<double>(Clock::now() - begin).count();
-        const std::uint64_t now = mine->moved();
-        s.goodputBps = static_cast<double>(now - std::min(now, before)) * 8 / (s.t - last);
-        if (now > before) silentSince = Clock::now();
-        {
-            const std::lock_guard lock(mine->mutex);
-            double rtt = 0;
-            double window = 0;
-            std::uint64_t lost = mine->retransmits;
-            int counted = 0;
-            for (const GuestRun::Stream& one : mine->streams)
-                if (const auto tcp = one.fd >= 0 ? tcpFigures(one.fd) : std::nullopt) {
-                    rtt += tcp->rttUs;
-                    window += tcp->windowBytes;
-                    lost += tcp->retransmits;
-                    ++counted;
-                }
-            if (mine->sends() && counted > 0) {
-                s.tcpRttUs = rtt / counted;
-                s.windowBytes = window;
-                s.retransmits = lost;
-            }
-            if (mine->pingsUs.size() > pingsSeen) {
-                const std::vector<double> fresh(
-                    mine->pingsUs.begin() + static_cast<std::ptrdiff_t>(pingsSeen), mine->pingsUs.end());
-                s.rttUs = benchmark::quantile(fresh, 0.5);
-                pingsSeen = mine->pingsUs.size();
-            }
-        }
-        const auto core = cpu.busiestCore();
-        (mine->sends() ? s.cpuSender : s.cpuReceiver) = core;
-        busiest = std::max(busiest, core.value_or(0));
-        before = now;
-        last = s.t;
-        run.samples.push_back(s);
-        if (observer.sample) observer.sample(s);
-        // A device that has gone to sleep or left the network.
-        if (Clock::now() - silentSince > std::chrono::seconds(5)) {
-            run.complete = false;
-            break;
-        }
-    }
-    const double seconds = std::chrono::duration<double>(Clock::now() - begin).count();
-    const double process = (processSeconds() - processBefore) / std::max(seconds, 0.1);
-    const auto interfaceAfter = readInterface(interface, mine->sends());
-    leave();
-    // The streams close by themselves; their last figures are wanted.
-    const auto gone = Clock::now() + std::chrono::milliseconds(150);
-    while (open() > 0 && Clock::now() < gone)
-        std::this_thread::sleep_for(std::chrono::milliseconds(2));
-    run.seconds = run.samples.empty() ? 0 : run.samples.back().t;
-    {
-        const std::lock_guard lock(mine->mutex);
-        run.rttLoadedUs = percentiles(mine->pingsUs);
-        if (mine->sends()) {
-            run.retransmits = mine->retransmits;
-            if (mine->busyUs > 0) {
-                const double receiver = std::min(mine->receiverUs / mine->busyUs, 1.0);
-                const double buffer = std::min(mine->bufferUs / mine->busyUs, 1.0 - receiver);
-                run.senderLimited = benchmark::SenderLimited{1 - receiver - buffer, receiver, buffer};
-            }
-        }
-    }
-    (mine->sends() ? run.cpuSender : run.cpuReceiver) = busiest;
-    (mine->sends() ? run.cpuProcessSender : run.cpuProcessReceiver) = process;
-    if (interfaceBefore && interfaceAfter)
-        (mine->sends() ? run.interfaceSender : run.interfaceReceiver) = benchmark::InterfaceCount{
-            interface, interfaceAfter->bytes - interfaceBefore->bytes,
-            interfaceAfter->errors - interfaceBefore->errors, isRadio(interface), hasCable()};
-    // What the device says of its own side: over radio the run tells of the air (bytes: what was moved).
-    if (medium() == "radio")
-        (mine->sends() ? run.interfaceReceiver : run.interfaceSender) =
-            benchmark::InterfaceCount{"the device", mine->moved(), {}, true};
-    if (run.samples.empty())
-        return problem("nothing was carried", "", "keep the page in front on the device and try again");
-    benchmark::finish(run);
-    {
-        const std::lock_guard lock(m_impl->mutex);
-        m_impl->lastResult =
-            json{{"goodput_bps", run.goodput.bps()}, {"download", mine->sends()}, {"complete", run.complete}}
-                .dump();
-    }
+    auto run = leadGuestRun(*mine, observer, stop, [this] { return medium(); });
+    const std::lock_guard lock(m_impl->mutex);
+    m_impl->run.reset();
+    if (run)
+        m_impl->lastResult = json{
+            {"goodput_bps", run->goodput.bps()},
+            {"download", mine->sends()},
+            {"complete",
+             run->complete}}.dump();
     return run;
 }
 

@@ -14,14 +14,13 @@
 namespace metrodos::probe {
 namespace {
 
-constexpr std::string_view alphabet = "0123456789ABCDEFGHJKMNPQRSTVWXYZ";
 constexpr std::size_t characters = 26; // 128 bits in steps of five, two bits of padding
 
 int valueOf(char c) {
     if (c >= 'a' && c <= 'z') c = static_cast<char>(c - 'a' + 'A');
     if (c == 'O') c = '0';
     if (c == 'I' || c == 'L') c = '1';
-    const auto at = alphabet.find(c);
+    const auto at = crockford.find(c);
     return at == std::string_view::npos ? -1 : static_cast<int>(at);
 }
 
@@ -99,7 +98,7 @@ std::string Key::text() const {
     std::size_t count = 0;
     const auto put = [&](unsigned value) {
         if (count > 0 && count % 5 == 0) out.push_back('-');
-        out.push_back(alphabet[value]);
+        out.push_back(crockford[value]);
         ++count;
     };
     for (const std::uint8_t byte : m_bits) {

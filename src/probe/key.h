@@ -11,6 +11,9 @@
 
 namespace metrodos::probe {
 
+/// The signs of Crockford base32, five bits each.
+inline constexpr std::string_view crockford = "0123456789ABCDEFGHJKMNPQRSTVWXYZ";
+
 /// 128 random bits. Written as Crockford base32: 26 characters in groups, the last group shorter.
 class Key {
   public:
