@@ -6,6 +6,7 @@
 
 #include <set>
 
+class QCheckBox;
 class QSpinBox;
 
 namespace metrodos::desktop {

@@ -123,7 +123,7 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     const int widths[] = {126, 92, 64, 186, 146};
     for (int column = 0; column < 5; ++column)
         m_runs->setColumnWidth(column, widths[column]);
-    m_runs->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft);
+    m_runs->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     for (int column = 2; column <= 4; ++column)
         m_runs->horizontalHeaderItem(column)->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
     m_runs->setMinimumHeight(72);

@@ -2,6 +2,7 @@
 // way.
 #pragma once
 
+#include <QEvent>
 #include <QHeaderView>
 #include <QTableView>
 #include <algorithm>
