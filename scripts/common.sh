@@ -1,4 +1,5 @@
 # Functions that run and check share. Sourced, not run.
+set -o pipefail # a build that fails is seen through the pipe that shows its progress
 
 # install_packages LIST...: installs what is missing; needs apt-get and root, or sudo.
 install_packages() {
