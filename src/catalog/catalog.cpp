@@ -1,6 +1,7 @@
 #include "catalog/catalog.h"
 #include "catalog/check.h"
 #include "catalog/find.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 
@@ -73,7 +74,7 @@ const MediumClass* Catalog::medium(house::Medium wanted) const {
 std::vector<quantity::Problem> check(const house::House& house, const Catalog& catalog) {
     std::vector<quantity::Problem> faults;
     const auto fault = [&](std::string where, const std::string& cls) {
-        faults.push_back({"the class “" + cls.substr(0, 64) + "” is not in the catalog", std::move(where),
+        faults.push_back({"the class " + quantity::inQuotes(cls) + " is not in the catalog", std::move(where),
                           "choose a class of the catalog, or leave it empty for unknown"});
     };
     for (const house::Device& device : house.devices) {

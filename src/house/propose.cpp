@@ -1,6 +1,7 @@
 #include "house/propose.h"
 
 #include "house/route.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 
@@ -37,7 +38,7 @@ Route routeBetween(const House& house, const Id& from, const Id& to) {
     out.from = from;
     out.to = to;
     out.label = house.endLabel(from) + " to " + (isService(house, to) ? "the service" : house.endLabel(to));
-    out.label = out.label.substr(0, 200);
+    out.label = quantity::cutTo(out.label, 200);
     out.id = house.freeId((from + "-" + to).substr(0, 48));
     for (const Spot& spot : house.spots) {
         if (spot.device.empty()) continue;

@@ -4,6 +4,7 @@
 #include "job/csv_table.h"
 #include "job/survey_fields.h"
 #include "quantity/parse.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 #include <charconv>
@@ -96,7 +97,7 @@ Item& itemOf(std::vector<Item>& items, const Row& row) {
         try {
             f.read(*hit, json{{f.key, valueOf(f, cell->second)}});
         } catch (const quantity::BadField&) {
-            throw Fault{"“" + cell->second.substr(0, 40) + "” does not fit the column " + f.csv};
+            throw Fault{quantity::inQuotes(cell->second) + " does not fit the column " + f.csv};
         }
     }
     if (hit->label.empty()) hit->label = id; // a table may have no names: then the id is one
@@ -122,7 +123,7 @@ std::optional<PortRef> endOf(const std::string& text) {
 
 template <typename T>
 T wordOf(std::optional<T> value, const std::string& text, const char* column) {
-    if (!value) throw Fault{"“" + text.substr(0, 40) + "” is not a " + column};
+    if (!value) throw Fault{quantity::inQuotes(text) + " is not a " + column};
     return *value;
 }
 
@@ -137,7 +138,7 @@ std::vector<Port> portsIn(const std::string& text) {
         const std::size_t a = one.find(':');
         const std::size_t b = one.find(':', a == std::string::npos ? a : a + 1);
         if (a == std::string::npos)
-            throw Fault{"a port is written ID:KIND:PHY, not “" + one.substr(0, 40) + "”"};
+            throw Fault{"a port is written ID:KIND:PHY, not " + quantity::inQuotes(one)};
         const std::string kind = one.substr(a + 1, b == std::string::npos ? b : b - a - 1);
         out.push_back({one.substr(0, a), one.substr(0, a), wordOf(portKind(kind), kind, "kind of port"),
                        b == std::string::npos ? "" : one.substr(b + 1)});
@@ -167,8 +168,8 @@ void take(House& house, Row& row) {
             if (row[side].empty()) continue;
             const auto end = endOf(row[side]);
             if (!end)
-                throw Fault{"“" + row[side].substr(0, 60) +
-                            "” is not an end: write jack:ID or device:ID.PORT"};
+                throw Fault{quantity::inQuotes(row[side]) +
+                            " is not an end: write jack:ID or device:ID.PORT"};
             c.ends.push_back(*end);
         }
     } else if (kind == "device") {
@@ -184,7 +185,7 @@ void take(House& house, Row& row) {
                 }
         d.ports = std::move(ports);
     } else {
-        throw Fault{"“" + kind.substr(0, 40) + "” is not a kind: room, jack, run or device"};
+        throw Fault{quantity::inQuotes(kind) + " is not a kind: room, jack, run or device"};
     }
 }
 

@@ -1,6 +1,7 @@
 #include "job/entry_ends.h"
 
 #include "house/edit.h"
+#include "quantity/text.h"
 
 namespace metrodos::job {
 namespace {
@@ -78,7 +79,7 @@ Result<PortRef> socketNamed(House& house, const catalog::Catalog& catalog,
                        "choose a network adapter or card, or leave “in” out");
     const auto [machine, socket] = deviceThenRest(house, place);
     if (machine == nullptr)
-        return problem("there is no machine “" + place.substr(0, 60) + "”", "",
+        return problem("there is no machine " + quantity::inQuotes(place), "",
                        "enter it first: “ROOM / desktop computer / NAME”");
     Device& host = *house.device(machine->id);
     const auto fits = [&](const Port& p) { return p.kind == plug->kind && isFree(house, {host.id, p.id}); };

@@ -9,6 +9,7 @@
 #include "house/findings.h"
 #include "house/validate.h"
 #include "quantity/parse.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 #include <map>
@@ -82,7 +83,7 @@ std::optional<quantity::Length> lengthOf(const std::string& field) {
 }
 
 tl::unexpected<quantity::Problem> notUnderstood(const std::string& field, const std::string& could) {
-    return problem("“" + field.substr(0, 60) + "” is not understood here", "", could);
+    return problem(quantity::inQuotes(field) + " is not understood here", "", could);
 }
 
 class Reader {
@@ -101,7 +102,7 @@ class Reader {
         try {
             if (const auto done = dispatch(); !done) return tl::unexpected(done.error());
         } catch (const Ambiguous& label) {
-            return problem("“" + label.label.substr(0, 60) + "” is the name of several things", "",
+            return problem(quantity::inQuotes(label.label) + " is the name of several things", "",
                            "write " + label.oneId + " or " + label.otherId);
         }
         if (const auto faults = validate(m_house); !faults.empty()) return tl::unexpected(faults.front());
@@ -121,8 +122,8 @@ class Reader {
         if (const auto floor = floorOf(m_fields[1])) return room(*floor);
         const Room* room = labelled(m_house.rooms, m_fields[0]);
         if (room == nullptr)
-            return problem("there is no room “" + m_fields[0].substr(0, 60) + "”", "",
-                           "enter it first: “" + m_fields[0].substr(0, 60) + " / floor 1”");
+            return problem("there is no room " + quantity::inQuotes(m_fields[0]), "",
+                           "enter it first: “" + quantity::shortened(m_fields[0], 60) + " / floor 1”");
         m_room = room->id;
         const std::string what = folded(m_fields[1]);
         if (const auto kind = jackWord(m_fields[1])) return jack(*kind);
@@ -230,8 +231,8 @@ class Reader {
         if (const auto place = valueAfter(field, "from")) {
             const auto end = endNamed(m_house, run.medium, *place);
             if (!end)
-                return problem("there is nothing called “" + place->substr(0, 60) +
-                                   "” where this cable could end",
+                return problem("there is nothing called " + quantity::inQuotes(*place) +
+                                   " where this cable could end",
                                "", "name a room, a jack, a splitter or a switch with its port");
             run.ends.push_back(*end);
             return {};
@@ -291,8 +292,9 @@ class Reader {
             if (const auto name = valueAfter(field, "on")) {
                 circuit = labelled(m_house.circuits, *name);
                 if (circuit == nullptr)
-                    return problem("there is no circuit “" + name->substr(0, 60) + "”", "",
-                                   "enter it first: “circuit / " + name->substr(0, 60) + " / PANEL”");
+                    return problem("there is no circuit " + quantity::inQuotes(*name), "",
+                                   "enter it first: “circuit / " + quantity::shortened(*name, 60) +
+                                       " / PANEL”");
             } else if (const auto length = quantity::parseLength(field)) {
                 step = *length;
             } else if (const auto strip = stripOf(field)) {
@@ -471,12 +473,12 @@ class Reader {
             const PortRef second = run.ends[1];
             run.ends.pop_back();
             const Id first = run.ends[0].device;
-            if (auto done = joinByCable(std::move(run), second, label.substr(0, maxLabel)); !done)
+            if (auto done = joinByCable(std::move(run), second, quantity::cutTo(label, maxLabel)); !done)
                 return done;
             note(first, label);
             return {};
         }
-        run.label = label.substr(0, maxLabel);
+        run.label = quantity::cutTo(label, maxLabel);
         run.id = m_house.freeId(stemOf(label));
         note(run.id, run.label);
         m_house.connections.push_back(std::move(run));
@@ -675,7 +677,7 @@ class Reader {
         note(part.id, part.label);
         if (!run.ends.empty()) {
             run.ends.push_back({part.id, "in"});
-            run.label = "coax to " + part.label.substr(0, maxLabel - 8);
+            run.label = "coax to " + quantity::cutTo(part.label, maxLabel - 8);
             run.id = m_house.freeId(stemOf(run.label));
             m_house.connections.push_back(std::move(run));
         }
@@ -794,11 +796,11 @@ Result<Entered> duplicateRoom(const House& house, const std::string& room, const
     try {
         original = labelled(house.rooms, room);
     } catch (const Ambiguous& several) {
-        return problem("“" + room.substr(0, 60) + "” is the name of several rooms", "",
+        return problem(quantity::inQuotes(room) + " is the name of several rooms", "",
                        "write " + several.oneId + " or " + several.otherId);
     }
     if (original == nullptr)
-        return problem("there is no room “" + room.substr(0, 60) + "”", "", "choose one that is there");
+        return problem("there is no room " + quantity::inQuotes(room), "", "choose one that is there");
     if (label.empty() || std::any_of(house.rooms.begin(), house.rooms.end(),
                                      [&](const Room& r) { return folded(r.label) == folded(label); }))
         return problem("a room of this name is there already", "", "give the copy another name");

@@ -4,6 +4,7 @@
 #include "benchmark/summary.h"
 #include "job/house_json.h"
 #include "job/json_text.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 #include <fstream>
@@ -78,7 +79,7 @@ Result<void> checkTables(SQLite::Database& database, const std::filesystem::path
                                         [&](const Table& table) { return name == table.name; });
         if (type != "table" || known == tables.end() ||
             normalised(query.getColumn(2).getString()) != normalised(known->create))
-            return problem("“" + name.substr(0, 60) + "” in it is not a part of a job", file.string(),
+            return problem(quantity::inQuotes(name) + " in it is not a part of a job", file.string(),
                            otherFile);
         if (name != "series" && name != "report") ++needed; // of later versions
     }

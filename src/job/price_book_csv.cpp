@@ -2,6 +2,7 @@
 
 #include "job/csv_table.h"
 #include "quantity/parse.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 #include <array>
@@ -99,17 +100,17 @@ quantity::Result<PriceBook> priceBookFrom(std::string_view csv, const catalog::C
             continue;
         }
         const auto it = known.find(item);
-        if (it == known.end()) return wrong("nothing has the name “" + item.substr(0, 40) + "”");
+        if (it == known.end()) return wrong("nothing has the name " + quantity::inQuotes(item));
         if (product.size() > maxNameBytes) return wrong("a product's name has at most 200 bytes");
         weigh::PriceLine line{item, product, std::nullopt, 0};
         if (const std::string& text = fields["price"]; !text.empty()) {
             const auto price = moneyOf(text);
-            if (!price) return wrong("“" + text.substr(0, 40) + "” is no price");
+            if (!price) return wrong(quantity::inQuotes(text) + " is no price");
             if (*price != it->second.guide) line.price = *price;
         }
         if (const std::string& text = fields["stock"]; !text.empty()) {
             const auto stock = quantity::parseWhole(text, 0, maxStock);
-            if (!stock) return wrong("“" + text.substr(0, 40) + "” is no number of pieces");
+            if (!stock) return wrong(quantity::inQuotes(text) + " is no number of pieces");
             line.stock = static_cast<int>(*stock);
         }
         if (line.price || line.stock > 0 || !line.product.empty()) out.lineFor(item) = line;

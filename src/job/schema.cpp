@@ -2,6 +2,7 @@
 
 #include "catalog/load.h"
 #include "job/survey_fields.h"
+#include "quantity/text.h"
 
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -48,13 +49,13 @@ std::vector<quantity::Problem> schemaFaults(const nlohmann::json& value) {
         for (std::string part : error.context) {
             if (part == "<root>") continue;
             if (part.size() > 2 && part.front() == '[') part = part.substr(1, part.size() - 2);
-            where += "/" + part.substr(0, 80);
+            where += "/" + quantity::cutTo(part, 80);
         }
         std::string what = error.description;
         while (!what.empty() && what.back() == '.')
             what.pop_back();
-        faults.push_back(
-            {what.substr(0, 300), where.empty() ? "/" : where, "correct it as docs/job-format.md says"});
+        faults.push_back({quantity::cutTo(what, 300), where.empty() ? "/" : where,
+                          "correct it as docs/job-format.md says"});
     }
     return faults;
 }

@@ -7,6 +7,7 @@
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/problem.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 #include <functional>
@@ -48,15 +49,12 @@ struct Field {
 namespace make {
 
 namespace fields = quantity::fields;
+using quantity::inQuotes;
 using quantity::problem;
 using quantity::Result;
 
 inline constexpr std::size_t maxText = 200;
 inline constexpr std::size_t maxId = 64;
-
-inline std::string asQuote(const std::string& typed) {
-    return "“" + typed.substr(0, 60) + "”";
-}
 
 inline json idSchema() {
     return {{"type", "string"}, {"pattern", "^[a-z0-9-]{1,64}$"}};
@@ -146,12 +144,12 @@ Field<Item> link(const char* key, const char* title, house::Id Item::*member, st
             // A label is no key: where two things have it, only the id says which is meant.
             for (const Other& other : h.*list)
                 if (other.label == typed && other.id != o.id && (!fits || fits(other)))
-                    return problem(asQuote(typed) + " is the name of several things", "",
+                    return problem(inQuotes(typed) + " is the name of several things", "",
                                    "write " + o.id + " or " + other.id);
             found = &o;
         }
         if (found == nullptr && !typed.empty())
-            return problem("there is no " + asQuote(typed), "", "choose one of the list");
+            return problem("there is no " + inQuotes(typed), "", "choose one of the list");
         i.*member = found == nullptr ? house::Id() : found->id;
         return {};
     };
@@ -176,7 +174,7 @@ Field<Item> oneOf(const char* key, const char* title, std::string Item::*member,
                 return {};
             }
         if (!typed.empty())
-            return problem(asQuote(typed) + " is not in the catalog", "", "choose one of the list");
+            return problem(inQuotes(typed) + " is not in the catalog", "", "choose one of the list");
         (i.*member).clear();
         return {};
     };
@@ -230,7 +228,7 @@ Field<Item> word(const char* key, const char* title, Enum Item::*member,
         std::string id = typed;
         std::replace(id.begin(), id.end(), ' ', '_');
         const auto e = valueOf(id);
-        if (!e) return problem(asQuote(typed) + " is not a choice", "", "choose one of the list");
+        if (!e) return problem(inQuotes(typed) + " is not a choice", "", "choose one of the list");
         i.*member = *e;
         return {};
     };
@@ -275,7 +273,7 @@ Field<Item> yesNo(const char* key, const char* title, std::optional<bool> Item::
         },
         [=](House&, Item& i, const std::string& typed) -> Result<void> {
             if (typed != "yes" && typed != "no" && !typed.empty())
-                return problem(asQuote(typed) + " is neither yes nor no", "", "write yes, no or nothing");
+                return problem(inQuotes(typed) + " is neither yes nor no", "", "write yes, no or nothing");
             i.*member = typed.empty() ? std::nullopt : std::optional(typed == "yes");
             return {};
         },
@@ -323,7 +321,7 @@ Field<Item> whole(const char* key, const char* title, Number Item::*member, int 
                     }
                 const auto n = quantity::parseWhole(typed, low, high);
                 if (!n)
-                    return problem(asQuote(typed) + " does not fit here", "",
+                    return problem(inQuotes(typed) + " does not fit here", "",
                                    "write a whole number from " + std::to_string(low) + " to " +
                                        std::to_string(high));
                 i.*member = static_cast<int>(*n);

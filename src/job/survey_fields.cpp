@@ -51,7 +51,7 @@ std::vector<Field<CoaxUse>> fieldsOf(const Catalog*) {
             [](const std::string& typed) -> Result<Frequency> {
                 const auto mhz = quantity::parseWhole(typed, 5, 3000);
                 if (!mhz)
-                    return problem(asQuote(typed) + " is not a frequency", "", "write it in MHz, like 1218");
+                    return problem(inQuotes(typed) + " is not a frequency", "", "write it in MHz, like 1218");
                 return Frequency::megahertz(static_cast<double>(*mhz));
             })};
 }

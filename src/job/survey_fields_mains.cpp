@@ -34,7 +34,7 @@ Result<std::vector<HourSpan>> parseHours(const std::string& typed) {
         const auto b =
             dash == std::string::npos ? std::nullopt : quantity::parseWhole(part.substr(dash + 1), 0, 24);
         if (!a || !b)
-            return problem(asQuote(part) + " is not a span of hours", "", "write them like 9-12, 18-23");
+            return problem(inQuotes(part) + " is not a span of hours", "", "write them like 9-12, 18-23");
         out.push_back({static_cast<int>(*a), static_cast<int>(*b)});
     }
     return out;
@@ -81,7 +81,7 @@ Result<std::vector<CircuitOutlet>> parseOutlets(const House& house, const std::s
                 (outlet == nullptr || jack.label.size() > outlet->label.size()))
                 outlet = &jack;
         if (outlet == nullptr)
-            return problem("there is no outlet " + asQuote(one), "",
+            return problem("there is no outlet " + inQuotes(one), "",
                            "write outlets like “Loft outlet 1 4 m; Loft outlet 2”");
         CircuitOutlet o{outlet->id, {}};
         const std::string tail = one.substr(outlet->label.size());

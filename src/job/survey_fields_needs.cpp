@@ -75,7 +75,7 @@ std::vector<Field<Spot>> fieldsOf(const Catalog* catalog) {
         [](const std::string& typed) -> Result<Microseconds> {
             const auto time = quantity::parseDuration(typed);
             if (!time || time->count() * 1e6 > maxDelay)
-                return problem(asQuote(typed) + " is no delay", "", "write it like 50 ms");
+                return problem(inQuotes(typed) + " is no delay", "", "write it like 50 ms");
             return std::chrono::duration_cast<Microseconds>(*time);
         });
     delay.write = [](const House&, const Spot& s) {
@@ -91,7 +91,7 @@ std::vector<Field<Spot>> fieldsOf(const Catalog* catalog) {
     Field<Spot> peer = oneOf<Spot>("need_peer", "From", &Spot::peer, ends);
     peer.set = [set = peer.set](House& h, Spot& s, const std::string& typed) -> Result<void> {
         if (set(h, s, typed)) return {};
-        return problem("there is no " + asQuote(typed), "", "name a device that is there, or “the service”");
+        return problem("there is no " + inQuotes(typed), "", "name a device that is there, or “the service”");
     };
     return {id<Spot>(),
             text("label", "Spot", &Spot::label, "", true),
@@ -112,7 +112,7 @@ std::vector<Field<Service>> fieldsOf(const Catalog* catalog) {
     const auto set = url.set;
     url.set = [set](House& h, Service& s, const std::string& typed) -> Result<void> {
         if (!typed.empty() && !typed.starts_with("http://") && !typed.starts_with("https://"))
-            return problem(asQuote(typed) + " is not a web address", "",
+            return problem(inQuotes(typed) + " is not a web address", "",
                            "write it like http://server/large-file");
         return set(h, s, typed);
     };

@@ -98,8 +98,8 @@ Field<Connection> end(const char* title, std::size_t which) {
             if (choice.label == typed) found.push_back(choice.value);
         }
         if (found.size() != 1)
-            return problem(found.empty() ? asQuote(typed) + " is no free end for this run"
-                                         : asQuote(typed) + " is the name of several things",
+            return problem(found.empty() ? inQuotes(typed) + " is no free end for this run"
+                                         : inQuotes(typed) + " is the name of several things",
                            "", "choose one of the list");
         c.linkedAt.reset(); // that was between other ends
         c.halfDuplex = false;

@@ -26,7 +26,7 @@ Field<Route> endOf(const char* key, const char* title, Id Route::*member) {
     out.set = [set = out.set, member](House& h, Route& r, const std::string& typed) -> Result<void> {
         Route changed = r;
         if (typed.empty() || !set(h, changed, typed))
-            return problem("there is no machine " + asQuote(typed), "",
+            return problem("there is no machine " + inQuotes(typed), "",
                            "name a machine of the survey, or the service");
         if (h.deviceAt(changed.from) == h.deviceAt(changed.to))
             return problem("both ends of a route would be the same", "", "choose another machine");
@@ -46,7 +46,7 @@ Field<Route> ipVersion() {
     out.schema = {{"enum", {4, 6}}};
     out.set = [](House&, Route& r, const std::string& typed) -> Result<void> {
         if (typed != "4" && typed != "6")
-            return problem(asQuote(typed) + " is no version of IP", "", "write 4 or 6");
+            return problem(inQuotes(typed) + " is no version of IP", "", "write 4 or 6");
         r.ipVersion = typed == "4" ? 4 : 6;
         return {};
     };
@@ -62,7 +62,7 @@ Field<Route> vlanTag() {
     out.show = [](const House&, const Route& r) { return std::string(r.vlanTag ? "yes" : "no"); };
     out.set = [](House&, Route& r, const std::string& typed) -> Result<void> {
         if (typed != "yes" && typed != "no")
-            return problem(asQuote(typed) + " is neither yes nor no", "", "write yes or no");
+            return problem(inQuotes(typed) + " is neither yes nor no", "", "write yes or no");
         r.vlanTag = typed == "yes";
         return {};
     };

@@ -7,11 +7,9 @@
 #include "probe/run_stamp.h"
 
 #include <linux/sockios.h>
-#include <openssl/rand.h>
 #include <sys/ioctl.h>
 
 #include <algorithm>
-#include <array>
 #include <string_view>
 #include <thread>
 
@@ -198,14 +196,7 @@ class GuestConduct {
 } // namespace
 
 std::string randomToken() {
-    std::array<unsigned char, 16> bits{};
-    RAND_bytes(bits.data(), static_cast<int>(bits.size()));
-    std::string out;
-    for (const unsigned char b : bits) {
-        out += crockford[b & 31U];
-        out += crockford[(b >> 3U) & 31U];
-    }
-    return out;
+    return randomLetters(32); // 160 bits
 }
 
 std::uint64_t GuestRun::moved() {

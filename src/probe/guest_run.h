@@ -13,7 +13,7 @@
 
 namespace metrodos::probe {
 
-/// 128 random bits as letters and digits.
+/// 160 random bits as letters and digits.
 [[nodiscard]] std::string randomToken();
 
 /// A run that the device has been given, shared by the threads of its connections.

@@ -9,7 +9,6 @@
 
 #include <openssl/crypto.h>
 #include <openssl/evp.h>
-#include <openssl/rand.h>
 
 #include <algorithm>
 #include <condition_variable>
@@ -95,14 +94,7 @@ Result<std::string> guestPage() {
 }
 
 std::string newGuestCode() {
-    std::array<unsigned char, 8> bits{};
-    RAND_bytes(bits.data(), static_cast<int>(bits.size()));
-    std::string out;
-    for (const unsigned char b : bits) {
-        if (out.size() == 4) out += '-';
-        out += crockford[b & 31U];
-    }
-    return out;
+    return randomLetters(4) + "-" + randomLetters(4);
 }
 
 struct GuestServer::Impl {

@@ -29,12 +29,25 @@ quantity::Problem notAKey(const std::string& where) {
             "copy the whole key, or make one with metrodos-cli key new FILE"};
 }
 
+// Throws: what was guessable would be worse than nothing.
+void fillRandom(unsigned char* bytes, std::size_t count) {
+    if (RAND_bytes(bytes, static_cast<int>(count)) != 1)
+        throw std::runtime_error("the system has no random numbers");
+}
+
 } // namespace
+
+std::string randomLetters(std::size_t count) {
+    std::string out(count, '\0');
+    fillRandom(reinterpret_cast<unsigned char*>(out.data()), out.size());
+    for (char& c : out)
+        c = crockford[static_cast<unsigned char>(c) & 31U];
+    return out;
+}
 
 Key Key::generate() {
     Key key;
-    if (RAND_bytes(key.m_bits.data(), static_cast<int>(key.m_bits.size())) != 1)
-        throw std::runtime_error("the system has no random numbers");
+    fillRandom(key.m_bits.data(), key.m_bits.size());
     return key;
 }
 

@@ -14,6 +14,9 @@ namespace metrodos::probe {
 /// The signs of Crockford base32, five bits each.
 inline constexpr std::string_view crockford = "0123456789ABCDEFGHJKMNPQRSTVWXYZ";
 
+/// So many random letters and digits of it. Throws std::runtime_error where the system has no random numbers.
+[[nodiscard]] std::string randomLetters(std::size_t count);
+
 /// 128 random bits. Written as Crockford base32: 26 characters in groups, the last group shorter.
 class Key {
   public:

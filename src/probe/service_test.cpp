@@ -4,6 +4,7 @@
 #include "benchmark/summary.h"
 #include "probe/counters.h"
 #include "probe/run_stamp.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 #include <array>
@@ -42,7 +43,7 @@ Result<Place> placeOf(const std::string& url) {
             return slash == std::string::npos ? Place{url, "/"}
                                               : Place{url.substr(0, slash), url.substr(slash)};
         }
-    return problem("“" + url.substr(0, 60) + "” is not a web address", "",
+    return problem(quantity::inQuotes(url) + " is not a web address", "",
                    "write it like http://server:8080/path");
 }
 

@@ -16,6 +16,7 @@
 #include "programs/cli_weigh.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "quantity/text.h"
 #include "standin/simulate.h"
 #include "trace/trace_json.h"
 
@@ -86,7 +87,7 @@ quantity::Result<capacity::Flow> flowOf(const house::House& house, const std::st
     const std::string id = text.substr(0, text.find(':'));
     const house::Route* route = house.route(id);
     if (route == nullptr)
-        return quantity::problem("the job has no route “" + id.substr(0, 64) + "”", "--flows",
+        return quantity::problem("the job has no route " + quantity::inQuotes(id), "--flows",
                                  "name one of its routes");
     capacity::Flow flow{*route, true, {}};
     for (std::size_t at = id.size(); at < text.size();) {

@@ -16,6 +16,7 @@
 #include "programs/interrupt.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
+#include "quantity/text.h"
 
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -63,7 +64,7 @@ quantity::Result<benchmark::Pair> pairOf(const std::string& text, std::size_t en
     const auto to =
         dash == std::string::npos ? std::nullopt : quantity::parseWhole(text.substr(dash + 1), 0, last);
     if (!from || !to || *from == *to)
-        return quantity::problem("“" + text.substr(0, 40) + "” is no pair of these endpoints", "--at-once",
+        return quantity::problem(quantity::inQuotes(text) + " is no pair of these endpoints", "--at-once",
                                  "write it like 0-1, counting from 0");
     return benchmark::Pair{static_cast<std::size_t>(*from), static_cast<std::size_t>(*to)};
 }

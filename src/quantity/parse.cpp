@@ -1,4 +1,5 @@
 #include "quantity/parse.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 #include <array>
@@ -78,8 +79,7 @@ Result<BitRate> parseBitRate(std::string_view text) {
                                                  {"bytes/s", 8},
                                                  {"/s", 1}}};
     const auto refuse = [&] {
-        return problem("“" + std::string(text.substr(0, 40)) + "” is not a rate", "",
-                       "write it like 1.2G, 940M or 113 MB/s");
+        return problem(inQuotes(text) + " is not a rate", "", "write it like 1.2G, 940M or 113 MB/s");
     };
     const auto parts = split(text);
     if (!parts) return refuse();
@@ -117,8 +117,7 @@ Result<Length> parseLength(std::string_view text) {
     const auto parts = split(text);
     const auto factor = parts ? factorOf(parts->unit, units) : std::nullopt;
     if (!factor || parts->number * *factor > 100e3)
-        return problem("“" + std::string(text.substr(0, 40)) + "” is not a length", "",
-                       "write it like 23 m or 30 ft");
+        return problem(inQuotes(text) + " is not a length", "", "write it like 23 m or 30 ft");
     return Length::metres(parts->number * *factor);
 }
 
@@ -129,8 +128,7 @@ Result<std::chrono::duration<double>> parseDuration(std::string_view text) {
     const auto factor = parts ? factorOf(parts->unit, units) : std::nullopt;
     const double seconds = factor ? parts->number * *factor : 0;
     if (!(seconds > 0) || seconds > 30 * 86400.0)
-        return problem("“" + std::string(text.substr(0, 40)) + "” is not a time", "",
-                       "write it like 10 s, 500 ms or 5 min");
+        return problem(inQuotes(text) + " is not a time", "", "write it like 10 s, 500 ms or 5 min");
     return std::chrono::duration<double>(seconds);
 }
 

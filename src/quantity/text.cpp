@@ -68,6 +68,17 @@ std::string shortened(std::string_view text, std::size_t letters) {
     return out + "…";
 }
 
+std::string cutTo(std::string_view text, std::size_t bytes) {
+    if (text.size() <= bytes) return std::string(text);
+    while (bytes > 0 && (text[bytes] & 0xC0) == 0x80)
+        --bytes; // in the middle of a letter
+    return std::string(text.substr(0, bytes));
+}
+
+std::string inQuotes(std::string_view text) {
+    return "“" + shortened(text, 60) + "”";
+}
+
 std::string counted(long long n, std::string_view one, std::string_view many) {
     std::string out = std::to_string(n) + ' ';
     if (n == 1 || many.empty()) out += one;

@@ -16,6 +16,10 @@ namespace metrodos::quantity {
 /// `text` where it has at most so many letters, at least 2; else its first ones and "…". Letters are code
 /// points of UTF-8.
 [[nodiscard]] std::string shortened(std::string_view text, std::size_t letters);
+/// The first whole letters of `text` that take at most so many bytes: what a place of limited size holds.
+[[nodiscard]] std::string cutTo(std::string_view text, std::size_t bytes);
+/// What was typed or read, as a Problem quotes it: “…”, shortened to 60 letters.
+[[nodiscard]] std::string inQuotes(std::string_view text);
 [[nodiscard]] std::size_t lettersOf(std::string_view text);
 
 /// "1 hole", "4 holes": `many` is `one` + "s" where it is not given.

@@ -70,6 +70,18 @@ class TestPropose : public QObject {
         without.service.reset();
         QCOMPARE(labels(proposedRoutes(without)), (std::vector<std::string>{"Desk to Shelf"}));
     }
+    // A label is cut between letters: half a letter could not be written into a job.
+    void theLongestNamesGiveAWholeLabel() {
+        House h = served();
+        std::string longest = "a";
+        while (longest.size() < 151)
+            longest += "ü";
+        h.endpoints[0].label = longest.substr(1);
+        h.endpoints[1].label = longest;
+        const std::string label = routeBetween(h, h.endpoints[0].id, h.endpoints[1].id).label;
+        QCOMPARE(label.size(), std::size_t(199)); // 200 bytes would end in half an ü
+        QCOMPARE(QString::fromStdString(label).toStdString(), label);
+    }
     // Forward is towards the end: what a spot sends to the service, or gets from another machine.
     void withTheNeedsThatAreStated() {
         House h = served();

@@ -7,6 +7,7 @@
 #include "job/csv.h"
 #include "job/entry_grammar.h"
 #include "job/entry_line.h"
+#include "job/house_json.h"
 #include "job/survey_table.h"
 #include "support/classes.h"
 #include "support/houses.h"
@@ -83,6 +84,19 @@ class TestEntry : public QObject {
         QCOMPARE(h.spots[0].device, machine.id);
         QCOMPARE(h.appliances[0].hours[0].to, 23);
         QCOMPARE(h.appliances[0].outlet, Id("loft-outlet-2"));
+    }
+    // A cable is called after both its ends: its label is cut between letters, and a job holds it.
+    void theLongestNamesMakeACableThatCanBeSaved() {
+        std::string longest = "a";
+        while (longest.size() < 151)
+            longest += "ü";
+        const House h =
+            typed({longest + " / ground floor", longest + "b / floor 1", longest + " / coax",
+                   longest + "b / coax", "cable / " + longest + " coax 1 / " + longest + "b coax 1"});
+        QCOMPARE(h.connections.size(), std::size_t(1));
+        const std::string label = h.connections[0].label;
+        QCOMPARE(label.size(), std::size_t(199)); // 200 bytes would end in half an ü
+        QVERIFY(!job::toJson(h).dump().empty());  // throws on half a letter
     }
     // The way that the demo is about, from camera to stack, with nothing but typed lines.
     void aWholeRouteIsTypedIn() {

@@ -14,6 +14,16 @@ class TestQuantity : public QObject {
     Q_OBJECT
 
   private slots:
+    void textIsCutBetweenLetters() {
+        using metrodos::quantity::cutTo;
+        QCOMPARE(cutTo("Küche", 2), std::string("K"));
+        QCOMPARE(cutTo("Küche", 3), std::string("Kü"));
+        QCOMPARE(cutTo("Küche", 6), std::string("Küche"));
+        QCOMPARE(cutTo("€", 2), std::string());
+        QCOMPARE(cutTo("Küche", 0), std::string());
+        QCOMPARE(metrodos::quantity::inQuotes("Küche"), std::string("“Küche”"));
+        QCOMPARE(metrodos::quantity::inQuotes(std::string(61, 'x')), "“" + std::string(59, 'x') + "…”");
+    }
     void readsRates_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<double>("bps");
