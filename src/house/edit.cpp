@@ -96,24 +96,6 @@ bool usedElsewhere(const Chain& chain, const Unit& unit, const Connection& conne
 
 } // namespace
 
-PortKind portFor(Medium medium) {
-    switch (medium) {
-    case Medium::coax:
-        return PortKind::coax;
-    case Medium::mains:
-        return PortKind::mains;
-    case Medium::air:
-        return PortKind::radio;
-    case Medium::bus:
-        return PortKind::usb;
-    case Medium::phone:
-        return PortKind::phone;
-    case Medium::data_cable:
-        break;
-    }
-    return PortKind::ethernet;
-}
-
 Result<House> insertUnit(const House& house, const Route& route, const Id& link, const NewUnit& unit) {
     auto chain = chainFor(house, route);
     if (!chain) return tl::unexpected(chain.error());

@@ -17,9 +17,6 @@ struct NewUnit {
     std::string patchCategory;      ///< category of the patch lead that comes with it
 };
 
-/// The kind of port that a new box joins this medium with.
-[[nodiscard]] PortKind portFor(Medium medium);
-
 /// Splits the data cable `link` of the route and puts the unit there: the cable stays on the near side, a
 /// patch lead of 1 m joins the far side.
 [[nodiscard]] quantity::Result<House> insertUnit(const House& house, const Route& route, const Id& link,

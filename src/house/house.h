@@ -257,37 +257,49 @@ struct House {
 [[nodiscard]] std::optional<DeviceKind> deviceKind(std::string_view name);
 [[nodiscard]] std::optional<Medium> medium(std::string_view name);
 
-/// The kind of port that a medium joins.
-[[nodiscard]] constexpr bool joins(Medium medium, PortKind kind) {
+/// The kind of port that a new box joins this medium with.
+[[nodiscard]] constexpr PortKind portFor(Medium medium) {
     switch (medium) {
-    case Medium::data_cable:
-        return kind == PortKind::ethernet;
     case Medium::coax:
-        return kind == PortKind::coax;
+        return PortKind::coax;
     case Medium::mains:
-        return kind == PortKind::mains;
+        return PortKind::mains;
     case Medium::air:
-        return kind == PortKind::radio;
+        return PortKind::radio;
     case Medium::bus:
-        return kind == PortKind::usb || kind == PortKind::pcie;
+        return PortKind::usb;
     case Medium::phone:
-        return kind == PortKind::phone;
+        return PortKind::phone;
+    case Medium::data_cable:
+        break;
     }
-    return false;
+    return PortKind::ethernet;
 }
 
-/// The kind of jack that a run of this medium may end in; nothing: none.
-[[nodiscard]] constexpr std::optional<JackKind> jackOf(Medium medium) {
-    switch (medium) {
-    case Medium::data_cable:
+/// Whether a port of this kind can be joined to the medium.
+[[nodiscard]] constexpr bool joins(Medium medium, PortKind kind) {
+    return kind == portFor(medium) || (medium == Medium::bus && kind == PortKind::pcie);
+}
+
+/// The kind of jack that a port of this kind is plugged into; nothing: none.
+[[nodiscard]] constexpr std::optional<JackKind> jackOf(PortKind kind) {
+    switch (kind) {
+    case PortKind::ethernet:
         return JackKind::data;
-    case Medium::coax:
+    case PortKind::coax:
         return JackKind::coax;
-    case Medium::phone:
+    case PortKind::mains:
+        return JackKind::mains;
+    case PortKind::phone:
         return JackKind::phone;
     default:
         return std::nullopt;
     }
+}
+
+/// The kind of jack that a run of this medium may end in; nothing: none.
+[[nodiscard]] constexpr std::optional<JackKind> jackOf(Medium medium) {
+    return medium == Medium::mains ? std::nullopt : jackOf(portFor(medium));
 }
 
 /// One road for all its users in both directions.

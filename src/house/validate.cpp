@@ -199,10 +199,7 @@ class Check {
     }
 
     void checkPlugged(const std::string& where, const Port& port) {
-        for (const Medium medium : {Medium::data_cable, Medium::coax, Medium::mains, Medium::phone})
-            if (joins(medium, port.kind))
-                return checkJack(where, port.jack,
-                                 medium == Medium::mains ? JackKind::mains : *jackOf(medium));
+        if (const auto kind = jackOf(port.kind)) return checkJack(where, port.jack, *kind);
         fault(where, "a port of kind " + std::string(name(port.kind)) + " is not plugged into a jack",
               "leave its jack empty");
     }

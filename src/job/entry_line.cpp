@@ -420,7 +420,12 @@ class Reader {
         const auto lan = std::find_if(device.ports.begin(), device.ports.end(),
                                       [](const Port& p) { return p.kind == PortKind::ethernet; });
         const Jack* at = m_house.jack(jack);
-        if (at != nullptr && at->kind == JackKind::data) lan->jack = jack;
+        if (at != nullptr && jackOf(lan->kind) == at->kind) lan->jack = jack;
+        const bool isPlugged = at == nullptr || std::any_of(device.ports.begin(), device.ports.end(),
+                                                            [&](const Port& p) { return p.jack == jack; });
+        if (!isPlugged)
+            return problem("nothing of it is plugged into " + quantity::inQuotes(at->label), "",
+                           "name a jack of the kind that its ports have, or leave “at” out");
         if (lead.ends.empty()) return {};
         return joinByCable(std::move(lead), {id, lan->id}, "lead to " + device.label);
     }
@@ -518,13 +523,13 @@ class Reader {
         for (const Medium medium : {Medium::coax, Medium::mains, Medium::air}) {
             if (m_catalog.adapterOf(device.deviceClass, catalog::familyOf(medium)) == nullptr) continue;
             Port line{"line", "line", house::portFor(medium), ""};
-            const JackKind kind = medium == Medium::coax ? JackKind::coax : JackKind::mains;
+            const auto kind = jackOf(line.kind); // radio has none
             std::vector<Id> jacks;
             for (const Jack& jack : m_house.jacks)
                 if (jack.room == m_room && jack.kind == kind) jacks.push_back(jack.id);
             if (const Jack* named = m_house.jack(at); named != nullptr && named->kind == kind)
                 line.jack = at;
-            else if (medium != Medium::air && jacks.size() == 1)
+            else if (jacks.size() == 1)
                 line.jack = jacks.front();
             if (medium == Medium::mains && strip) line.strip = *strip;
             device.ports.push_back(std::move(line));

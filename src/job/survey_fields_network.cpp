@@ -232,10 +232,7 @@ std::vector<Field<Port>> fieldsOf(const Catalog* catalog) {
         std::vector<Choice> out = all(h, p);
         std::erase_if(out, [&](const Choice& c) {
             const Jack* j = h.jack(c.value);
-            const bool fits = j != nullptr && ((j->kind == JackKind::data && p.kind == PortKind::ethernet) ||
-                                               (j->kind == JackKind::coax && p.kind == PortKind::coax) ||
-                                               (j->kind == JackKind::mains && p.kind == PortKind::mains) ||
-                                               (j->kind == JackKind::phone && p.kind == PortKind::phone));
+            const bool fits = j != nullptr && jackOf(p.kind) == j->kind;
             return !c.value.empty() && !fits;
         });
         return out;

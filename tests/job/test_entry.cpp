@@ -85,6 +85,16 @@ class TestEntry : public QObject {
         QCOMPARE(h.appliances[0].hours[0].to, 23);
         QCOMPARE(h.appliances[0].outlet, Id("loft-outlet-2"));
     }
+    // "at" names a jack that the thing has a port for; another is said, not passed over.
+    void whatIsNotPluggedInThereIsSaid() {
+        const House h = typed({"Loft / floor 2", "Loft / outlet", "Loft / data", "Loft / coax"});
+        for (const char* line : {"Loft / laptop / at Loft outlet 1", "Loft / laptop / at Loft coax 1"}) {
+            const auto result = job::enterLine(h, classes(), line);
+            QVERIFY2(!result, line);
+            QVERIFY(result.error().what.starts_with("nothing of it is plugged into “Loft "));
+        }
+        QVERIFY(job::enterLine(h, classes(), "Loft / laptop / at Loft data 1").has_value());
+    }
     // A cable is called after both its ends: its label is cut between letters, and a job holds it.
     void theLongestNamesMakeACableThatCanBeSaved() {
         std::string longest = "a";
