@@ -2,6 +2,7 @@
 #include "capacity/predict.h"
 #include "capacity/predict_json.h"
 #include "catalog/load.h"
+#include "support/classes.h"
 #include "support/houses.h"
 
 #include <QTest>
@@ -13,20 +14,16 @@ using namespace metrodos;
 using namespace metrodos::capacity;
 using catalog::Catalog;
 using quantity::BitRate;
+using testing::classes;
 
 namespace {
-
-const Catalog& shipped() {
-    static const Catalog c = catalog::loadDefault().value();
-    return c;
-}
 
 bool near(double value, double wanted, double relative = 1e-4) {
     return std::fabs(value / wanted - 1) <= relative;
 }
 
 RoutePrediction predicted(const house::House& h) {
-    return predict(h, shipped(), h.routes[0]).value();
+    return predict(h, classes(), h.routes[0]).value();
 }
 
 const ElementPrediction& element(const RoutePrediction& p, const std::string& id) {
@@ -81,12 +78,12 @@ class TestCapacity : public QObject {
     void theFiveKnownGoodputs() {
         const double wanted[] = {94.148e6, 941.48e6, 2353.7e6, 4707.4e6, 9414.8e6};
         for (std::size_t i = 0; i < 5; ++i)
-            QVERIFY(near(goodput(shipped().phys[i].rate, Framing{}).bps(), wanted[i]));
+            QVERIFY(near(goodput(classes().phys[i].rate, Framing{}).bps(), wanted[i]));
     }
     void copperLinksByCategoryLengthAndPairs() {
         const auto best = [](const char* category, double metres, std::optional<int> pairs) {
             const auto chances =
-                linkChances(shipped(), shipped().cable(category), quantity::Length::metres(metres), pairs);
+                linkChances(classes(), classes().cable(category), quantity::Length::metres(metres), pairs);
             double sum = 0;
             for (const auto& c : chances)
                 sum += c.probability;
@@ -109,12 +106,12 @@ class TestCapacity : public QObject {
         const auto links = [](double metres) {
             double p = 0;
             for (const LinkChance& c :
-                 linkChances(shipped(), shipped().cable("cat5e"), quantity::Length::metres(metres), 4))
+                 linkChances(classes(), classes().cable("cat5e"), quantity::Length::metres(metres), 4))
                 if (c.phy != nullptr && c.phy->id == "10gbase-t") p = c.probability;
             return p;
         };
         QVERIFY(links(10) > 0.95 && links(30) > 0.85);
-        QVERIFY(std::fabs(links(38) - shipped().likelyLinkProbability) < 1e-9);
+        QVERIFY(std::fabs(links(38) - classes().likelyLinkProbability) < 1e-9);
         double before = 1;
         for (double metres = 2; metres < 120; metres += 1) {
             const double now = links(metres);
@@ -124,14 +121,14 @@ class TestCapacity : public QObject {
         QVERIFY(links(45) > 0.3 && links(45) < 0.8);
         QCOMPARE(links(100), 0.0);
         // Where a standard promises it, it is sure.
-        QCOMPARE(linkChances(shipped(), shipped().cable("cat6"), quantity::Length::metres(37), 4)
+        QCOMPARE(linkChances(classes(), classes().cable("cat6"), quantity::Length::metres(37), 4)
                      .front()
                      .probability,
                  1.0);
     }
     void aMediumIsLimitedOnceAndNotByItsBoxesAgain() {
         const auto h = testing::coaxHouse();
-        const auto p = predict(h, shipped(), h.routes[0]).value();
+        const auto p = predict(h, classes(), h.routes[0]).value();
         for (const auto& e : p.elements) {
             // 2.5 Gbit/s × 1448 ÷ 1538 at the adapters' ports.
             if (e.element.device == "coax-a" || e.element.device == "coax-b")
@@ -143,14 +140,14 @@ class TestCapacity : public QObject {
         auto mains = h;
         for (const char* id : {"coax-a", "coax-b"})
             mains.device(id)->deviceClass = "mains-1200";
-        const auto q = predict(mains, shipped(), mains.routes[0]).value();
+        const auto q = predict(mains, classes(), mains.routes[0]).value();
         for (const auto& e : q.elements)
             if (e.element.id == "coax-a") QVERIFY(std::fabs(e.forward.p10.inMegabits() / 941.5 - 1) < 1e-3);
     }
     void aUsb2SocketIsOneTotalForBothDirections() {
         const auto socket = [](const char* bus) {
             const auto h = testing::coaxHouse(bus);
-            const auto p = predict(h, shipped(), h.routes[0]).value();
+            const auto p = predict(h, classes(), h.routes[0]).value();
             for (const auto& e : p.elements)
                 if (e.element.kind == house::ElementKind::bus) return e.ceiling;
             return Ceiling{
@@ -167,7 +164,7 @@ class TestCapacity : public QObject {
         house::Route route = h.routes[0];
         route.from = "internet";
         const auto ceiling = [&] {
-            const auto p = predict(h, shipped(), route).value();
+            const auto p = predict(h, classes(), route).value();
             return p.elements.front().ceiling;
         };
         QVERIFY(ceiling().forward.spread().p50.inMegabits() > 2000); // operators set more than they sell

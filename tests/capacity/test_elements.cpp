@@ -1,8 +1,8 @@
 // Hand-worked ceilings of single elements, and properties over random houses.
 #include "capacity/predict.h"
-#include "catalog/load.h"
 #include "catalog/refit.h"
 #include "house/validate.h"
+#include "support/classes.h"
 #include "support/houses.h"
 
 #include <QTest>
@@ -11,19 +11,15 @@
 
 using namespace metrodos;
 using capacity::RateSpread;
+using testing::classes;
 
 namespace {
-
-const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
 
 capacity::Ceiling ceiling(const house::House& h, const std::string& id,
                           const capacity::Framing& framing = {}) {
     const auto elements = house::findRoute(h, h.routes[0].from, h.routes[0].to).value();
     for (const house::Element& e : elements)
-        if (e.id == id) return capacity::ceilingOf(h, shipped(), e, framing);
+        if (e.id == id) return capacity::ceilingOf(h, classes(), e, framing);
     throw std::runtime_error("no element " + id);
 }
 
@@ -35,7 +31,7 @@ bool is(const RateSpread& s, double p10, double p50, double p90) {
 /// A house grown by random edits of the kind that a user makes.
 house::House randomHouse(std::mt19937& random) {
     house::House h = random() % 2 == 0 ? testing::wiredHouse() : testing::coaxHouse();
-    const auto units = catalog::newUnits(shipped());
+    const auto units = catalog::newUnits(classes());
     for (unsigned i = random() % 6; i > 0; --i) {
         const auto elements = house::findRoute(h, h.routes[0].from, h.routes[0].to).value();
         const house::Element& e = elements[random() % elements.size()];
@@ -51,8 +47,8 @@ house::House randomHouse(std::mt19937& random) {
             next = house::moveUnit(h, h.routes[0], e.device, random() % 2 == 0 ? 1 : -1);
             break;
         default: {
-            const auto choices = catalog::choicesFor(h, shipped(), e);
-            next = catalog::withChoice(h, shipped(), e, choices[random() % choices.size()].id);
+            const auto choices = catalog::choicesFor(h, classes(), e);
+            next = catalog::withChoice(h, classes(), e, choices[random() % choices.size()].id);
         }
         }
         if (next) h = *next; // what makes no sense was refused and changes nothing
@@ -85,21 +81,21 @@ class TestElements : public QObject {
     }
     void pcieLanesAreCodedRateTimesUsableShare() {
         // Coded rate per lane: 2, 4 and 7.88 Gbit/s; 85 % usable at the median.
-        QVERIFY(std::fabs(shipped().bus("pcie-gen1-x1")->goodput.p50.inMegabits() / (2000 * 0.85) - 1) <
+        QVERIFY(std::fabs(classes().bus("pcie-gen1-x1")->goodput.p50.inMegabits() / (2000 * 0.85) - 1) <
                 0.01);
-        QVERIFY(std::fabs(shipped().bus("pcie-gen2-x1")->goodput.p50.inMegabits() / (4000 * 0.85) - 1) <
+        QVERIFY(std::fabs(classes().bus("pcie-gen2-x1")->goodput.p50.inMegabits() / (4000 * 0.85) - 1) <
                 0.01);
-        QVERIFY(std::fabs(shipped().bus("pcie-gen3-x1")->goodput.p50.inMegabits() / (7880 * 0.85) - 1) <
+        QVERIFY(std::fabs(classes().bus("pcie-gen3-x1")->goodput.p50.inMegabits() / (7880 * 0.85) - 1) <
                 0.01);
-        QVERIFY(std::fabs(shipped().bus("pcie-gen3-x4")->goodput.p50.inMegabits() / (4 * 7880 * 0.85) - 1) <
+        QVERIFY(std::fabs(classes().bus("pcie-gen3-x4")->goodput.p50.inMegabits() / (4 * 7880 * 0.85) - 1) <
                 0.01);
         // A 10G card in one lane of gen2 or gen3 does not make 10G.
-        QVERIFY(shipped().bus("pcie-gen2-x1")->goodput.p90.inMegabits() < 9415);
-        QVERIFY(shipped().bus("pcie-gen3-x1")->goodput.p90.inMegabits() < 9415);
+        QVERIFY(classes().bus("pcie-gen2-x1")->goodput.p90.inMegabits() < 9415);
+        QVERIFY(classes().bus("pcie-gen3-x1")->goodput.p90.inMegabits() < 9415);
     }
     void mainsStaysInsideItsEnvelope() {
         // TCP, class 1000–1300: the range of each situation, Mbit/s.
-        const auto* cls = shipped().device("mains-1200");
+        const auto* cls = classes().device("mains-1200");
         const auto within = [&](const char* situation, double low, double high) {
             const RateSpread& s = cls->medium.at(situation);
             return s.p10.inMegabits() >= low && s.p90.inMegabits() <= high;
@@ -108,7 +104,7 @@ class TestElements : public QObject {
         QVERIFY(within("same_circuit", 90, 200));
         QVERIFY(within("same_panel", 30, 110));
         QVERIFY(within("other_leg", 10, 60));
-        for (const auto& device : shipped().devices)
+        for (const auto& device : classes().devices)
             for (const auto& [situation, spread] : device.medium) {
                 QVERIFY2(spread.p90 <= device.goodput.p90, (device.id + " " + situation).c_str());
                 QVERIFY2(device.goodput.p90 < device.rated, device.id.c_str()); // no box keeps its promise
@@ -119,7 +115,7 @@ class TestElements : public QObject {
         h.device("coax-b")->deviceClass = "coax-500";
         const auto mixed = ceiling(h, "coax");
         QCOMPARE(mixed.forward.spread().p50.inMegabits(),
-                 shipped().device("coax-500")->medium.at("good").p50.inMegabits());
+                 classes().device("coax-500")->medium.at("good").p50.inMegabits());
         QVERIFY(mixed.shared);
         QVERIFY(!ceiling(h, "switch").shared);
     }
@@ -127,7 +123,7 @@ class TestElements : public QObject {
         house::House h = testing::wiredHouse();
         h.connection("run-1")->goodPairs = 1;
         QVERIFY(ceiling(h, "run-1").because.find("no link") != std::string::npos);
-        QVERIFY(capacity::predict(h, shipped(), h.routes[0]).value().forward.p90.bps() < 1000);
+        QVERIFY(capacity::predict(h, classes(), h.routes[0]).value().forward.p90.bps() < 1000);
     }
     void largerFramesCarryMore() {
         const house::House h = testing::wiredHouse();
@@ -141,7 +137,7 @@ class TestElements : public QObject {
     }
     void everyCeilingExplainsItself() {
         const house::House h = testing::coaxHouse("usb2");
-        const auto prediction = capacity::predict(h, shipped(), h.routes[0]).value();
+        const auto prediction = capacity::predict(h, classes(), h.routes[0]).value();
         for (const auto& e : prediction.elements) {
             QVERIFY2(!e.ceiling.because.empty(), e.element.id.c_str());
             QVERIFY2(!e.ceiling.arithmetic.empty(), e.element.id.c_str());
@@ -150,10 +146,10 @@ class TestElements : public QObject {
     }
     void theDelayIsThatOfTheMedia() {
         const auto wired =
-            capacity::predict(testing::wiredHouse(), shipped(), testing::wiredHouse().routes[0]).value();
+            capacity::predict(testing::wiredHouse(), classes(), testing::wiredHouse().routes[0]).value();
         QVERIFY(wired.rttMicroseconds.p90 < 1000);
         const auto coax =
-            capacity::predict(testing::coaxHouse(), shipped(), testing::coaxHouse().routes[0]).value();
+            capacity::predict(testing::coaxHouse(), classes(), testing::coaxHouse().routes[0]).value();
         QVERIFY(coax.rttMicroseconds.p50 > 3000 && coax.rttMicroseconds.p50 < 4500);
         QVERIFY(coax.rttMicroseconds.p10 <= coax.rttMicroseconds.p50 &&
                 coax.rttMicroseconds.p50 <= coax.rttMicroseconds.p90);
@@ -164,7 +160,7 @@ class TestElements : public QObject {
             const house::House h = randomHouse(random);
             const auto faults = house::validate(h);
             QVERIFY2(faults.empty(), faults.empty() ? "" : faults.front().sentence().c_str());
-            const auto p = capacity::predict(h, shipped(), h.routes[0]);
+            const auto p = capacity::predict(h, classes(), h.routes[0]);
             QVERIFY2(p.has_value(), p ? "" : p.error().sentence().c_str());
             QVERIFY(p->forward.p10 <= p->forward.p50 && p->forward.p50 <= p->forward.p90);
             for (const auto& e : p->elements)
@@ -177,7 +173,7 @@ class TestElements : public QObject {
         for (const char* phy : phys) {
             house::House h = testing::coaxHouse();
             h.device("desk")->ports[0].phy = phy;
-            const double now = capacity::predict(h, shipped(), h.routes[0]).value().forward.p50.bps();
+            const double now = capacity::predict(h, classes(), h.routes[0]).value().forward.p50.bps();
             QVERIFY(now <= last * 1.0001);
             last = now;
         }

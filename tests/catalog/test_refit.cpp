@@ -1,20 +1,16 @@
 #include "capacity/predict.h"
 #include "catalog/check.h"
-#include "catalog/load.h"
 #include "catalog/refit.h"
 #include "house/validate.h"
+#include "support/classes.h"
 #include "support/houses.h"
 
 #include <QTest>
 
 using namespace metrodos;
+using testing::classes;
 
 namespace {
-
-const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
 
 std::vector<house::Element> route(const house::House& h) {
     return house::findRoute(h, h.routes[0].from, h.routes[0].to).value();
@@ -28,7 +24,7 @@ house::Element element(const house::House& h, const std::string& id) {
 }
 
 bool offers(const house::House& h, const std::string& id, const std::string& choice) {
-    for (const catalog::Choice& c : catalog::choicesFor(h, shipped(), element(h, id)))
+    for (const catalog::Choice& c : catalog::choicesFor(h, classes(), element(h, id)))
         if (c.id == choice) return true;
     return false;
 }
@@ -59,25 +55,25 @@ class TestRefit : public QObject {
         const house::House h = testing::coaxHouse();
         const auto elements = route(h);
         for (const house::Element& e : elements)
-            for (const catalog::Choice& choice : catalog::choicesFor(h, shipped(), e)) {
-                const auto changed = catalog::withChoice(h, shipped(), e, choice.id);
+            for (const catalog::Choice& choice : catalog::choicesFor(h, classes(), e)) {
+                const auto changed = catalog::withChoice(h, classes(), e, choice.id);
                 QVERIFY(changed.has_value());
                 QVERIFY(house::validate(*changed).empty());
-                QVERIFY(catalog::check(*changed, shipped()).empty());
+                QVERIFY(catalog::check(*changed, classes()).empty());
                 QCOMPARE(catalog::choiceOf(*changed, e), choice.id);
                 QCOMPARE(route(*changed), elements);
-                QVERIFY(capacity::predict(*changed, shipped(), h.routes[0]).has_value());
+                QVERIFY(capacity::predict(*changed, classes(), h.routes[0]).has_value());
                 QCOMPARE(
-                    catalog::withChoice(*changed, shipped(), e, catalog::choiceOf(h, e)).value().connections,
+                    catalog::withChoice(*changed, classes(), e, catalog::choiceOf(h, e)).value().connections,
                     h.connections);
             }
     }
     void anotherBoxBringsItsPorts() {
         const house::House h = testing::coaxHouse();
-        const auto slow = catalog::withChoice(h, shipped(), element(h, "coax-a"), "coax-500").value();
+        const auto slow = catalog::withChoice(h, classes(), element(h, "coax-a"), "coax-500").value();
         QCOMPARE(slow.port({"coax-a", "lan"})->phy, std::string("1000base-t"));
         QCOMPARE(slow.port({"coax-a", "line"})->phy, std::string());
-        const auto nic = catalog::withChoice(h, shipped(), element(h, "nic"), "usb-nic-5g").value();
+        const auto nic = catalog::withChoice(h, classes(), element(h, "nic"), "usb-nic-5g").value();
         QCOMPARE(nic.port({"nic", "plug"})->phy, std::string("usb3-10g"));
         QCOMPARE(nic.port({"nic", "lan"})->phy, std::string("5gbase-t"));
         QCOMPARE(nic.port({"shelf", "usb"})->phy, std::string("usb3-5g")); // the socket stays what it is
@@ -88,21 +84,21 @@ class TestRefit : public QObject {
     }
     void whatIsNotOfferedIsRefused() {
         const house::House h = testing::coaxHouse();
-        QVERIFY(!catalog::withChoice(h, shipped(), element(h, "desk"), "coax-2500"));
-        QVERIFY(!catalog::withChoice(h, shipped(), element(h, "coax"), "neighbouring"));
+        QVERIFY(!catalog::withChoice(h, classes(), element(h, "desk"), "coax-2500"));
+        QVERIFY(!catalog::withChoice(h, classes(), element(h, "coax"), "neighbouring"));
     }
     void everyNewUnitFitsIntoACable() {
         const house::House h = testing::wiredHouse();
-        const auto units = catalog::newUnits(shipped());
+        const auto units = catalog::newUnits(classes());
         QVERIFY(units.size() >= 10);
         for (const house::NewUnit& unit : units) {
             const auto with = house::insertUnit(h, h.routes[0], "run-1", unit);
             QVERIFY2(with.has_value(), unit.label.c_str());
             QVERIFY2(house::validate(*with).empty(), unit.label.c_str());
-            QVERIFY2(catalog::check(*with, shipped()).empty(), unit.label.c_str());
-            const auto longer = capacity::predict(*with, shipped(), h.routes[0]).value();
+            QVERIFY2(catalog::check(*with, classes()).empty(), unit.label.c_str());
+            const auto longer = capacity::predict(*with, classes(), h.routes[0]).value();
             QVERIFY(longer.elements.size() > route(h).size());
-            const auto before = capacity::predict(h, shipped(), h.routes[0]).value();
+            const auto before = capacity::predict(h, classes(), h.routes[0]).value();
             QVERIFY(longer.forward.p50.bps() <= before.forward.p50.bps() * 1.001); // a box never adds rate
         }
     }

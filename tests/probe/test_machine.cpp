@@ -1,10 +1,10 @@
 // What machines say of themselves: read from a kernel's files, understood, and put into the house.
 #include "capacity/predict.h"
-#include "catalog/load.h"
 #include "catalog/refit.h"
 #include "probe/ethtool.h"
 #include "probe/host_facts.h"
 #include "probe/machine.h"
+#include "support/classes.h"
 #include "support/houses.h"
 
 #include <QDir>
@@ -16,16 +16,12 @@
 #include <nlohmann/json.hpp>
 
 using namespace metrodos;
+using testing::classes;
 using namespace metrodos::probe;
 using nlohmann::json;
 namespace fs = std::filesystem;
 
 namespace {
-
-const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
 
 void put(const fs::path& file, const std::string& text) {
     fs::create_directories(file.parent_path());
@@ -77,7 +73,7 @@ bool says(const json& facts, const std::string& words) {
 capacity::Ceiling ceilingOf(const house::House& h, house::ElementKind kind) {
     const auto elements = house::findRoute(h, h.routes[0].from, h.routes[0].to).value();
     for (const house::Element& e : elements)
-        if (e.kind == kind) return capacity::ceilingOn(h, shipped(), h.routes[0], e);
+        if (e.kind == kind) return capacity::ceilingOn(h, classes(), h.routes[0], e);
     throw std::runtime_error("no such element");
 }
 
@@ -110,7 +106,7 @@ class TestMachine : public QObject {
             }
         }
         const MachineFacts read = readFacts(facts);
-        const auto all = partCeilings(read, shipped());
+        const auto all = partCeilings(read, classes());
         QCOMPARE(all.size(), std::size_t(4));
         for (const PartCeiling& c : all) {
             if (c.part == "usb") QCOMPARE(c.goodput.inMegabits(), 315.0);
@@ -174,7 +170,7 @@ class TestMachine : public QObject {
               R"({"ports":[{"up":true,"rate_bps":-1,"bus":{"kind":"usb","rate_bps":1e300,"lanes":-4}}]})"}) {
             const MachineFacts facts = readFacts(json::parse(text));
             QVERIFY(remarks(facts).empty());
-            QVERIFY(partCeilings(facts, shipped()).empty());
+            QVERIFY(partCeilings(facts, classes()).empty());
         }
         json many{{"ports", json::array()}};
         for (int i = 0; i < 1000; ++i)
@@ -189,7 +185,7 @@ class TestMachine : public QObject {
                                        {"supported_bps", 1e9},
                                        {"partner_bps", 2.5e9},
                                        {"addresses", {"10.0.0.2"}}});
-        const auto noted = noteFacts(h, shipped(), from, readFacts(facts), "10.0.0.2");
+        const auto noted = noteFacts(h, classes(), from, readFacts(facts), "10.0.0.2");
         QVERIFY2(noted.has_value(), noted ? "" : noted.error().sentence().c_str());
         QVERIFY(!noted->changes.empty());
         // The cable is slower than the ports at its ends: the cable it is.
@@ -197,12 +193,12 @@ class TestMachine : public QObject {
         QCOMPARE(cable.forward.spread().p50.inMegabits(), 100 * 1448.0 / 1538);
         QVERIFY(cable.because.find("only") != std::string::npos);
         // The same again is nothing new.
-        QVERIFY(noteFacts(noted->house, shipped(), from, readFacts(facts), "10.0.0.2")->changes.empty());
+        QVERIFY(noteFacts(noted->house, classes(), from, readFacts(facts), "10.0.0.2")->changes.empty());
         // Another class of cable makes it another link.
         const auto elements = house::findRoute(h, from, h.routes[0].to).value();
         for (const house::Element& e : elements)
             if (e.kind == house::ElementKind::cable) {
-                const auto other = catalog::withChoice(noted->house, shipped(), e, "cat8");
+                const auto other = catalog::withChoice(noted->house, classes(), e, "cat8");
                 QVERIFY2(other.has_value(), other ? "" : other.error().sentence().c_str());
                 QVERIFY(!other->connection(e.connection)->linkedAt);
                 break;
@@ -249,9 +245,9 @@ class TestMachine : public QObject {
         const house::House h = testing::wiredHouse();
         json facts = portSaying({});
         facts["ports"].push_back({{"name", "eth1"}, {"up", true}, {"rate_bps", 1e9}});
-        const auto noted = noteFacts(h, shipped(), h.routes[0].from, readFacts(facts), "10.0.0.9");
+        const auto noted = noteFacts(h, classes(), h.routes[0].from, readFacts(facts), "10.0.0.9");
         QVERIFY(!noted && noted.error().sentence().find("not clear which port") != std::string::npos);
-        QVERIFY(!noteFacts(h, shipped(), "nobody", readFacts(portSaying({})), ""));
+        QVERIFY(!noteFacts(h, classes(), "nobody", readFacts(portSaying({})), ""));
     }
 };
 

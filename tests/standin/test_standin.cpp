@@ -1,8 +1,8 @@
 #include "benchmark/run_json.h"
-#include "catalog/load.h"
 #include "probe/conduct.h"
 #include "standin/simulate.h"
 #include "standin/simulated_house.h"
+#include "support/classes.h"
 #include "support/houses.h"
 
 #include <QElapsedTimer>
@@ -14,13 +14,9 @@ using namespace metrodos;
 using benchmark::Direction;
 using benchmark::Run;
 using benchmark::RunConfig;
+using testing::classes;
 
 namespace {
-
-const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
 
 Run simulated(const house::House& h, int streams, std::uint64_t seed = 1, double seconds = 10,
               Direction direction = Direction::forward) {
@@ -28,13 +24,13 @@ Run simulated(const house::House& h, int streams, std::uint64_t seed = 1, double
     config.streams = streams;
     config.seconds = seconds;
     config.direction = direction;
-    return standin::simulate(h, shipped(), h.routes[0], config, seed, 0).value();
+    return standin::simulate(h, classes(), h.routes[0], config, seed, 0).value();
 }
 
 standin::SimulationSettings settingsFor(const house::House& h, const probe::Key& key) {
     standin::SimulationSettings settings;
     settings.house = [h] { return h; };
-    settings.catalog = shipped();
+    settings.catalog = classes();
     settings.key = key;
     settings.seed = 5;
     settings.realTime = false;
@@ -76,7 +72,7 @@ class TestStandin : public QObject {
         for (std::uint64_t seed = 1; seed <= 10; ++seed) {
             const Run one = simulated(h, 1, seed);
             const Run four = simulated(h, 4, seed);
-            const auto truth = standin::truthOf(h, shipped(), h.routes[0], Direction::forward, seed).value();
+            const auto truth = standin::truthOf(h, classes(), h.routes[0], Direction::forward, seed).value();
             double least = 1e15;
             for (const auto& e : truth.elements)
                 least = std::min(least, e.capacityBps);

@@ -1,8 +1,8 @@
 // Houses with simulated runs and what is said of them, for the tests of trace.
 #pragma once
 
-#include "catalog/load.h"
 #include "standin/simulate.h"
+#include "support/classes.h"
 #include "support/houses.h"
 #include "trace/diagnose.h"
 
@@ -15,11 +15,6 @@ namespace metrodos::testing {
 using benchmark::Direction;
 using benchmark::Run;
 
-inline const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
-
 inline benchmark::RouteRuns simulated(const house::House& h, const house::Id& route, int streams = 4,
                                       const standin::Situation& situation = {}, int repeat = 0) {
     benchmark::RouteRuns out;
@@ -29,7 +24,7 @@ inline benchmark::RouteRuns simulated(const house::House& h, const house::Id& ro
         config.streams = streams;
         config.seconds = 5;
         out.push_back(
-            {route, standin::simulate(h, shipped(), *h.route(route), config, 5, repeat, situation).value()});
+            {route, standin::simulate(h, classes(), *h.route(route), config, 5, repeat, situation).value()});
     }
     return out;
 }
@@ -41,7 +36,7 @@ inline benchmark::RouteRuns operator+(benchmark::RouteRuns a, const benchmark::R
 
 inline trace::Diagnosis judged(const house::House& surveyed, const benchmark::RouteRuns& runs,
                                std::size_t route = 0) {
-    return trace::diagnoseRoute(surveyed, shipped(), surveyed.routes[route], runs).value();
+    return trace::diagnoseRoute(surveyed, classes(), surveyed.routes[route], runs).value();
 }
 
 inline bool warns(const trace::Diagnosis& d, const std::string& words) {

@@ -1,5 +1,5 @@
 // A device with a browser at an end: its port is found, and no wire is blamed for what a browser cannot do.
-#include "catalog/load.h"
+#include "support/diagnosed.h"
 #include "support/houses.h"
 #include "support/runs.h"
 #include "trace/diagnose.h"
@@ -9,14 +9,10 @@
 using namespace metrodos;
 using benchmark::Direction;
 using benchmark::Run;
+using testing::diagnosed;
 using testing::steadyRun;
 
 namespace {
-
-const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
 
 // Desk, switch, and a device of which nothing is known but that it has a browser.
 house::House withBrowser() {
@@ -25,11 +21,6 @@ house::House withBrowser() {
     h.device("shelf")->ports[0].phy.clear();
     h.connection("run-2")->goodPairs.reset();
     return h;
-}
-
-trace::Diagnosis diagnosed(const house::House& h, const std::vector<Run>& runs) {
-    const auto prediction = capacity::predict(h, shipped(), h.routes[0]).value();
-    return trace::diagnose({prediction, h, shipped(), runs});
 }
 
 std::vector<Run> both(double mbps, double variation) {

@@ -163,7 +163,7 @@ class TestMediaEvidence : public QObject {
         config.protocol = benchmark::Protocol::udp;
         config.seconds = 5;
         config.rate = quantity::BitRate::megabits(2400);
-        const Run flood = standin::simulate(h, shipped(), h.routes[0], config, 5, 1, {{window}}).value();
+        const Run flood = standin::simulate(h, classes(), h.routes[0], config, 5, 1, {{window}}).value();
         QVERIFY(flood.datagrams && flood.datagrams->lossRatio() > 0.03);
         QVERIFY(flood.goodput > one[0].run.goodput * 2);
         auto runs = one;
@@ -228,11 +228,11 @@ class TestMediaEvidence : public QObject {
         auto h = unsure();
         const auto runs = steady(15, 0.2); // a strip, or something that is not in the survey
         for (int i = 0; i < 30; ++i) {
-            const auto d = trace::diagnoseRoute(h, shipped(), h.routes[0], runs).value();
+            const auto d = trace::diagnoseRoute(h, classes(), h.routes[0], runs).value();
             QVERIFY2(!d.nextTests.empty(), "the reading was never first");
             const trace::NextTest& first = d.nextTests.front();
             if (first.phyShare) {
-                QCOMPARE(*first.phyShare, shipped().medium(house::Medium::mains)->phyShare.p50);
+                QCOMPARE(*first.phyShare, classes().medium(house::Medium::mains)->phyShare.p50);
                 QVERIFY(first.reads == std::vector<house::Id>{"mains"});
                 // Of the mains as the limit: its rate divided by the share.
                 for (const trace::Outcome& o : first.outcomes)
@@ -253,7 +253,7 @@ class TestMediaEvidence : public QObject {
         const auto runs = steady(15, 0.2); // a strip, or something that is not in the survey
         std::vector<std::string> seen;
         for (int i = 0; i < 30; ++i) {
-            const auto d = trace::diagnoseRoute(h, shipped(), h.routes[0], runs).value();
+            const auto d = trace::diagnoseRoute(h, classes(), h.routes[0], runs).value();
             if (d.nextTests.empty()) break;
             for (const auto& t : d.nextTests)
                 seen.push_back(t.id);
@@ -262,7 +262,7 @@ class TestMediaEvidence : public QObject {
         for (const std::string wanted : {"read-phy-mains", "other-outlet-mains"})
             QVERIFY2(std::find(seen.begin(), seen.end(), wanted) != seen.end(), wanted.c_str());
         show(h, 300);
-        const auto known = trace::diagnoseRoute(h, shipped(), h.routes[0], {}).value();
+        const auto known = trace::diagnoseRoute(h, classes(), h.routes[0], {}).value();
         for (const auto& t : known.nextTests)
             QVERIFY(!t.phyShare);
     }

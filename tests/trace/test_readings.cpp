@@ -308,8 +308,8 @@ class TestReadings : public QObject {
     }
     void whatIfMovesThePrediction() {
         const auto h = testing::coaxHouse("usb2");
-        const auto prediction = capacity::predict(h, shipped(), h.routes[0]).value();
-        trace::Case asked{prediction, h, shipped()};
+        const auto prediction = capacity::predict(h, classes(), h.routes[0]).value();
+        trace::Case asked{prediction, h, classes()};
         for (auto& [route, run] : simulated(h, "desk-shelf"))
             asked.runs.push_back(run);
         const auto rows = trace::whatIf(asked, "socket");
@@ -349,7 +349,7 @@ class TestReadings : public QObject {
         auto h = testing::coaxHouse("");
         const auto d = judged(h, {});
         h.routes[0].declined = {d.nextTests.front().id};
-        const auto next = trace::diagnoseRoute(h, shipped(), h.routes[0], {}).value();
+        const auto next = trace::diagnoseRoute(h, classes(), h.routes[0], {}).value();
         QVERIFY(!next.nextTests.empty());
         QVERIFY(next.nextTests.front().id != d.nextTests.front().id);
         QVERIFY(!d.nextTests.front().outcomes.empty());

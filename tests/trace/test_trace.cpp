@@ -1,6 +1,7 @@
 #include "benchmark/remarks.h"
-#include "catalog/load.h"
 #include "standin/simulate.h"
+#include "support/classes.h"
+#include "support/diagnosed.h"
 #include "support/houses.h"
 #include "support/runs.h"
 #include "trace/diagnose.h"
@@ -13,19 +14,11 @@
 using namespace metrodos;
 using benchmark::Direction;
 using benchmark::Run;
+using testing::classes;
+using testing::diagnosed;
 using testing::steadyRun;
 
 namespace {
-
-const catalog::Catalog& shipped() {
-    static const catalog::Catalog c = catalog::loadDefault().value();
-    return c;
-}
-
-trace::Diagnosis diagnosed(const house::House& h, const std::vector<Run>& runs) {
-    const auto prediction = capacity::predict(h, shipped(), h.routes[0]).value();
-    return trace::diagnose({prediction, h, shipped(), runs});
-}
 
 bool warns(const trace::Diagnosis& d, const std::string& words) {
     for (const std::string& w : d.warnings)
@@ -162,13 +155,13 @@ class TestTrace : public QObject {
                 config.direction = d;
                 config.streams = 4;
                 runs.push_back(
-                    standin::simulate(h, shipped(), h.routes[0], config, static_cast<std::uint64_t>(seed), 0)
+                    standin::simulate(h, classes(), h.routes[0], config, static_cast<std::uint64_t>(seed), 0)
                         .value());
             }
-            const auto truth = standin::truthOf(h, shipped(), h.routes[0], Direction::forward,
+            const auto truth = standin::truthOf(h, classes(), h.routes[0], Direction::forward,
                                                 static_cast<std::uint64_t>(seed))
                                    .value();
-            const auto prediction = capacity::predict(h, shipped(), h.routes[0]).value();
+            const auto prediction = capacity::predict(h, classes(), h.routes[0]).value();
             std::size_t least = 0;
             for (std::size_t i = 0; i < truth.elements.size(); ++i)
                 if (truth.elements[i].capacityBps < truth.elements[least].capacityBps) least = i;
