@@ -97,7 +97,7 @@ struct Agent::Impl {
                 problemMessage({"the agent is busy with others", settings.name, "try again in a moment"}));
         } else {
             const auto performer = factory([this](const Address& peer) { return mayConnect(peer); });
-            serveSession(**channel, *performer, settings.name, stop);
+            serveSession(**channel, *performer, settings.name, stop, settings.guest.get());
         }
         guest.done = true;
     }

@@ -1,6 +1,7 @@
 // The listening side of an endpoint: takes control connections and serves each in a thread of its own.
 #pragma once
 
+#include "probe/guest_door.h"
 #include "probe/key.h"
 #include "probe/performer.h"
 
@@ -13,7 +14,8 @@ struct AgentSettings {
     std::string listen; ///< "host:port"; port 0 takes a free one
     std::string name;   ///< how the endpoint calls itself
     Key key;
-    std::vector<AddressRange> allowed; ///< peers besides the nearby ones
+    std::vector<AddressRange> allowed;          ///< peers besides the nearby ones
+    std::shared_ptr<GuestDoor> guest = nullptr; ///< of devices with a browser; nullptr: none may take part
 };
 
 /// Makes the performer of one session; the filter says which peers may open data connections.

@@ -4,14 +4,12 @@
 #include "benchmark/summary.h"
 #include "probe/run_events.h"
 #include "probe/run_stamp.h"
+#include "probe/together.h"
 #include "probe/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
-#include <condition_variable>
 #include <map>
-#include <mutex>
-#include <thread>
 
 namespace metrodos::probe {
 namespace {
@@ -27,33 +25,6 @@ using quantity::Result;
 
 constexpr std::chrono::seconds answerLimit{
     12}; // longer than the endpoints' own limits for opening connections
-
-// Legs that start together: each says when it is open, and none goes on before all have said so.
-class Gate {
-  public:
-    explicit Gate(std::size_t legs)
-        : m_missing(legs) {}
-
-    // False when one of the legs could not be opened.
-    bool pass() {
-        std::unique_lock lock(m_mutex);
-        --m_missing;
-        m_changed.notify_all();
-        m_changed.wait(lock, [&] { return m_missing == 0 || m_broken; });
-        return !m_broken;
-    }
-    void breakDown() {
-        const std::lock_guard lock(m_mutex);
-        m_broken = true;
-        m_changed.notify_all();
-    }
-
-  private:
-    std::mutex m_mutex;
-    std::condition_variable m_changed;
-    std::size_t m_missing;
-    bool m_broken = false;
-};
 
 class Conductor {
   public:
@@ -289,35 +260,12 @@ Result<Run> conduct(EndpointLink& from, EndpointLink& to, const RunConfig& confi
 }
 
 Result<std::vector<Run>> conductAll(std::vector<Leg>& legs, const std::stop_token& stop) {
-    Gate gate(legs.size());
-    std::stop_source own;
-    const std::stop_callback passOn(stop, [&] {
-        own.request_stop();
-        gate.breakDown();
-    });
-    const std::string group = legs.size() > 1 ? newRunId() : std::string();
-    std::vector<Result<Run>> results(legs.size(), problem("the run was not begun"));
-    std::mutex mutex;
-    std::optional<quantity::Problem> first;
-    {
-        std::vector<std::jthread> threads;
-        for (std::size_t i = 0; i < legs.size(); ++i)
-            threads.emplace_back([&, i] {
-                legs[i].config.group = group;
-                results[i] = Conductor(legs[i].from, legs[i].to, legs[i].config, legs[i].observer)
-                                 .conduct(own.get_token(), &gate);
-                if (results[i]) return;
-                const std::lock_guard lock(mutex);
-                if (!first) first = results[i].error();
-                own.request_stop();
-                gate.breakDown();
-            });
-    }
-    if (first) return tl::unexpected(*first);
-    std::vector<Run> runs;
-    for (Result<Run>& result : results)
-        runs.push_back(std::move(*result));
-    return runs;
+    return runTogether(
+        legs.size(), stop,
+        [&legs](std::size_t i, const std::string& group, const std::stop_token& own, Gate& gate) {
+            legs[i].config.group = group;
+            return Conductor(legs[i].from, legs[i].to, legs[i].config, legs[i].observer).conduct(own, &gate);
+        });
 }
 
 } // namespace metrodos::probe

@@ -227,10 +227,12 @@ void GuestRun::close(Stream& s) {
     s.fd = -1;
 }
 
-Result<Run> leadGuestRun(GuestRun& run, const RunObserver& observer, const std::stop_token& stop,
+Result<Run> leadGuestRun(GuestRun& run, const RunObserver& observer, const std::stop_token& stop, Gate& gate,
                          const std::function<std::string()>& medium) {
     GuestConduct conduct(run, observer, stop);
-    const auto begun = conduct.awaitStreams();
+    auto begun = conduct.awaitStreams();
+    // Where the other of the group could not be opened, this one has nothing to measure.
+    if (begun && !gate.pass()) begun = problem("the run was stopped before it began", "", "start it again");
     if (begun) conduct.takeSamples();
     run.over = true;
     run.go = true; // what waits for its beginning sees that it is over

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "probe/conduct.h"
+#include "probe/together.h"
 
 #include <atomic>
 #include <functional>
@@ -51,10 +52,11 @@ struct GuestRun {
     [[nodiscard]] std::uint64_t bytesOf(const Stream& s) const;
 };
 
-/// Leads it through its parts: until the device has opened its streams, its samples, its last figures. Then
+/// Leads it through its parts: until the device has opened its streams and all of its group have passed the
+/// gate, its samples, its last figures. Then
 /// it is over. `medium` says what the device tells of its own side, "cable" or "radio".
 [[nodiscard]] quantity::Result<benchmark::Run> leadGuestRun(GuestRun& run, const RunObserver& observer,
-                                                            const std::stop_token& stop,
+                                                            const std::stop_token& stop, Gate& gate,
                                                             const std::function<std::string()>& medium);
 
 } // namespace metrodos::probe

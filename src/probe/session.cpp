@@ -15,10 +15,11 @@ constexpr std::chrono::seconds silenceOutside{60};
 
 class Session {
   public:
-    Session(Channel& channel, Performer& performer, const std::string& name)
+    Session(Channel& channel, Performer& performer, const std::string& name, GuestDoor* guest)
         : m_channel(channel)
         , m_performer(performer)
-        , m_name(name) {}
+        , m_name(name)
+        , m_guest(channel, guest) {}
 
     void serve(const std::atomic<bool>& stop) {
         auto heard = Clock::now();
@@ -28,11 +29,13 @@ class Session {
             if (*message) {
                 heard = Clock::now();
                 if (!handle(**message)) break;
-            } else if (Clock::now() - heard > (m_inRun ? silenceInRun : silenceOutside)) {
+            } else if (Clock::now() - heard >
+                       (m_inRun || m_guest.isRunning() ? silenceInRun : silenceOutside)) {
                 break;
             }
         }
         m_performer.cancel();
+        m_guest.cancel();
         m_channel.close();
     }
 
@@ -54,8 +57,11 @@ class Session {
         if (*type == "join") return join(message);
         if (*type == "idle") return idle();
         if (*type == "start") return start();
+        if (*type == "guest") return m_guest.tell();
+        if (*type == "guest-run") return m_guest.begin(message);
         if (*type == "cancel") {
             m_performer.cancel();
+            m_guest.cancel();
             m_inRun = false;
             return reply({{"type", "cancelled"}});
         }
@@ -126,6 +132,7 @@ class Session {
     Channel& m_channel;
     Performer& m_performer;
     const std::string& m_name;
+    GuestSession m_guest;
     bool m_greeted = false;
     bool m_inRun = false;
 };
@@ -133,8 +140,8 @@ class Session {
 } // namespace
 
 void serveSession(Channel& channel, Performer& performer, const std::string& name,
-                  const std::atomic<bool>& stop) {
-    Session(channel, performer, name).serve(stop);
+                  const std::atomic<bool>& stop, GuestDoor* guest) {
+    Session(channel, performer, name, guest).serve(stop);
 }
 
 } // namespace metrodos::probe

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "probe/channel.h"
+#include "probe/guest_door.h"
 #include "probe/performer.h"
 
 #include <atomic>
@@ -11,8 +12,10 @@ namespace metrodos::probe {
 /// Serves one controller until the channel closes, the controller falls silent during a run, or `stop` is
 /// set. A run in progress then ends. The first message must be a hello of the same protocol version:
 ///   hello → hello · facts → facts · prepare → prepared · join → joined · idle → idle · start → events ·
-///   cancel → cancelled · alive → (nothing). What cannot be done is answered by a problem.
+///   cancel → cancelled · alive → (nothing) · guest, guest-run (guest_door.h). What cannot be done is
+///   answered
+/// by a problem. `guest`: nullptr where no device with a browser may take part.
 void serveSession(Channel& channel, Performer& performer, const std::string& name,
-                  const std::atomic<bool>& stop);
+                  const std::atomic<bool>& stop, GuestDoor* guest = nullptr);
 
 } // namespace metrodos::probe

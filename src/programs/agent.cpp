@@ -40,12 +40,17 @@ int main(int argc, char** argv) {
     std::vector<std::string> allow;
     bool silent = false;
     bool showsCode = false;
+    bool takesGuests = false;
     app.add_option("--listen", listen, "ADDR[:PORT] to wait on; port 0 takes a free one")->required();
     app.add_option("--key-file", keyFile, "the key, as made by metrodos-cli key new")->required();
     app.add_option("--name", name, "what the endpoint is called")->check([](const std::string& text) {
         return text.size() <= 200 ? std::string() : std::string("the name is longer than 200 bytes");
     });
     app.add_option("--allow", allow, "CIDR of peers to allow besides loopback, private and link-local ones");
+    app.add_flag(
+        "--guest", takesGuests,
+        "let a device with nothing but a browser measure against this machine: shows an address and a "
+        "code, good for an hour; whoever has the key can have a new one");
 #ifndef METRODOS_STATIC
     app.add_flag("--code", showsCode,
                  "show address and key as a code that the window can read; whoever sees it has the key");
@@ -68,6 +73,18 @@ int main(int argc, char** argv) {
         if (!parsed) return fail(parsed.error());
         settings.allowed.push_back(*parsed);
     }
+    std::optional<probe::GuestState> guest;
+    if (takesGuests) {
+        probe::GuestSettings invited;
+        const auto here = probe::resolve(listen);
+        if (!here) return fail(here.error());
+        invited.listen = probe::numericAddress(here->host(), probe::guestPort).value_or(*here).text();
+        invited.allowed = settings.allowed;
+        settings.guest = std::make_shared<probe::GuestDoor>(invited);
+        const auto server = settings.guest->open();
+        if (!server) return fail(server.error());
+        guest = (*server)->state();
+    }
     const auto agent = probe::Agent::start(
         settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(name, filter); });
     if (!agent) return fail(agent.error());
@@ -87,12 +104,15 @@ int main(int argc, char** argv) {
     (void)showsCode;
     (void)silent;
 #endif
-    std::cout << nlohmann::json{{"ready", true},
-                                {"host", address.host()},
-                                {"port", address.port()},
-                                {"name", name}}
-                     .dump()
-              << std::endl;
+    nlohmann::json ready{{"ready", true}, {"host", address.host()}, {"port", address.port()}, {"name", name}};
+    if (guest) {
+        std::cerr << "A device with a browser opens one of these:\n";
+        for (const std::string& url : guest->urls)
+            std::cerr << "  " << url << '\n';
+        ready["guest"] = {
+            {"urls", guest->urls}, {"code", guest->code}, {"expires_s", guest->expiresIn.count()}};
+    }
+    std::cout << ready.dump() << std::endl;
     programs::waitForEnd(signals);
     return 0;
 }

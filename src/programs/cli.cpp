@@ -296,6 +296,9 @@ class Commands {
         CLI::App& inviting =
             add("guest", "run with a device that has nothing but a browser", interruptible(guest));
         inviting.add_option("--listen", a.guestListen, "numeric address and port, like 192.168.1.5:47720");
+        inviting.add_option("--at", a.guestAt,
+                            "an agent, started with --guest, in the place of this machine");
+        inviting.add_option("--key-file", a.keyFile, "of the agent at --at");
         inviting.add_option("--for", a.guestFor, "how long the code lasts, like 1 h");
         inviting.add_option("--route", a.run.route, "route of the job that --save names");
         addRunOptions(inviting, a.run);

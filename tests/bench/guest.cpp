@@ -71,8 +71,8 @@ Figure ofGuest() {
     settings.page = "x";
     const auto server = std::move(GuestServer::start(settings).value());
     const pid_t child = ::fork();
-    if (child == 0) beDevice(server->address(), server->code());
-    while (!server->isPresent())
+    if (child == 0) beDevice(server->address(), server->state().code);
+    while (!server->state().isPresent)
         ::usleep(1000);
     benchmark::RunConfig config;
     config.seconds = seconds;

@@ -1,5 +1,7 @@
 // A device with a browser as the other end: what it is told, what counts, and what a stranger gets.
 #include "benchmark/run.h"
+#include "probe/guest_door.h"
+#include "probe/guest_remote.h"
 #include "probe/guest_server.h"
 #include "probe/http_connection.h"
 #include "support/agents.h"
@@ -86,7 +88,7 @@ class Device {
     explicit Device(const GuestServer& server, const std::string& medium = "cable")
         : m_to(server.address())
         , m_work(m_to) {
-        const auto [status, body] = m_work.ask("POST", "/session", "X-Code: " + server.code() + "\r\n");
+        const auto [status, body] = m_work.ask("POST", "/session", "X-Code: " + server.state().code + "\r\n");
         if (status != 200) qFatal("no session: %d", status);
         session = json::parse(body).at("session");
         if (m_work.ask("POST", "/medium", mine(), medium).first != 204) qFatal("no medium");
@@ -95,47 +97,59 @@ class Device {
         m_over = true;
         if (m_thread.joinable()) m_thread.join();
     }
-    // Takes one order and does it.
+    // Takes one order and does it, or those of one group at once.
     void work() {
         m_thread = std::thread([this] {
-            json run;
-            while (!m_over.load() && !run.is_object()) {
+            std::vector<std::thread> group;
+            for (std::size_t wanted = 1; group.size() < wanted && !m_over.load();) {
                 const auto [status, body] = m_work.ask("GET", "/next", mine());
-                if (status != 200) return;
-                run = json::parse(body).at("run");
+                if (status != 200) break;
+                const json run = json::parse(body).at("run");
+                if (!run.is_object()) continue;
+                wanted = run.at("together").get<std::size_t>();
+                group.emplace_back([this, run, first = group.empty()] { perform(run, first); });
             }
-            perform(run);
+            for (std::thread& one : group)
+                one.join();
         });
     }
     [[nodiscard]] std::string mine() const { return "X-Session: " + session + "\r\n"; }
     std::string session;
     std::atomic<std::uint64_t> bytes{0};
-    std::string stopAfter; // ms; empty: never
+    std::map<int, int> opened; // streams by port
 
   private:
-    void perform(const json& run) {
-        if (!run.is_object()) return;
+    void perform(const json& run, bool asks) {
         std::vector<std::thread> threads;
         std::atomic<bool> over{false};
-        threads.emplace_back([&] {
-            Client c(m_to);
-            while (!over.load() && c.ask("GET", "/ping/" + run.at("ping").get<std::string>()).first == 204)
-                std::this_thread::sleep_for(std::chrono::milliseconds(5));
-        });
+        if (asks)
+            threads.emplace_back([&] {
+                Client c(m_to);
+                while (!over.load() &&
+                       c.ask("GET", "/ping/" + run.at("ping").get<std::string>()).first == 204)
+                    std::this_thread::sleep_for(std::chrono::milliseconds(5));
+            });
         std::this_thread::sleep_for(std::chrono::milliseconds(120));
         std::vector<std::thread> streams;
         for (int i = 0; i < run.at("streams").get<int>(); ++i)
-            streams.emplace_back([&] {
-                Client c(m_to);
+            streams.emplace_back([&, port = run.at("ports").at(static_cast<std::size_t>(i)).get<int>()] {
+                {
+                    const std::lock_guard lock(m_mutex);
+                    ++opened[port];
+                }
+                const Address to = numericAddress(m_to.host(), static_cast<std::uint16_t>(port)).value();
+                Client c(to);
+                const std::string origin =
+                    port == m_to.port() ? "" : "Origin: http://" + m_to.text() + "\r\n";
                 const std::string target = "/stream/" + run.at("stream").get<std::string>();
                 if (run.at("direction") == "download") {
-                    c.write("GET " + target + " HTTP/1.1\r\nHost: " + m_to.text() + "\r\n\r\n");
+                    c.write("GET " + target + " HTTP/1.1\r\nHost: " + to.text() + "\r\n" + origin + "\r\n");
                     bytes += c.drain(m_over);
                     return;
                 }
                 const std::string piece(1 << 22, 'x');
                 while (!m_over.load()) {
-                    if (c.ask("POST", target, {}, piece).first != 204) return;
+                    if (c.ask("POST", target, origin, piece).first != 204) return;
                     bytes += piece.size();
                 }
             });
@@ -147,6 +161,7 @@ class Device {
     }
     Address m_to;
     Client m_work;
+    std::mutex m_mutex; // of `opened`
     std::atomic<bool> m_over{false};
     std::thread m_thread;
 };
@@ -158,6 +173,25 @@ std::unique_ptr<GuestServer> served(std::chrono::seconds lifetime = std::chrono:
     settings.page = page;
     return std::move(GuestServer::start(settings).value());
 }
+
+// An agent that takes devices with a browser.
+struct GuestedAgent {
+    Key key = Key::generate();
+    std::shared_ptr<GuestDoor> door;
+    std::unique_ptr<Agent> agent;
+    std::string address;
+
+    GuestedAgent() {
+        GuestSettings guests;
+        guests.listen = "127.0.0.1:0";
+        door = std::make_shared<GuestDoor>(guests);
+        AgentSettings settings{"127.0.0.1:0", "the other machine", key, {}, door};
+        agent = Agent::start(settings, [](const PeerFilter& filter) {
+                    return makePerformer("the other machine", filter);
+                }).value();
+        address = agent->address().text();
+    }
+};
 
 benchmark::RunConfig shortRun(benchmark::Direction direction, int streams = 2, double seconds = 1) {
     benchmark::RunConfig out;
@@ -193,7 +227,7 @@ class TestGuest : public QObject {
         const auto server = served();
         Client c(server->address());
         for (const std::string& target :
-             {std::string("/"), "/" + server->code(), "/" + server->code() + "?x=1"}) {
+             {std::string("/"), "/" + server->state().code, "/" + server->state().code + "?x=1"}) {
             const auto [status, body] = c.ask("GET", target);
             QCOMPARE(status, 200);
             QCOMPARE(body, page);
@@ -220,46 +254,48 @@ class TestGuest : public QObject {
         QCOMPARE(Client(server->address()).ask("GET", "/", "Origin: http://evil.example\r\n").first, 403);
         QCOMPARE(Client(server->address()).ask("GET", "/", "Sec-Fetch-Site: cross-site\r\n").first, 403);
         QCOMPARE(Client(server->address()).ask("GET", "/", "Sec-Fetch-Site: none\r\n").first, 200);
-        QVERIFY(!server->isPresent());
+        QVERIFY(!server->state().isPresent);
     }
     void tenWrongTriesEndTheCode() {
         const auto server = served();
         for (int i = 0; i < 9; ++i)
             QCOMPARE(Client(server->address()).ask("POST", "/session", "X-Code: AAAA-AAAA\r\n").first, 403);
-        std::string loose = server->code();
+        std::string loose = server->state().code;
         std::transform(loose.begin(), loose.end(), loose.begin(), [](char ch) { return std::tolower(ch); });
         loose.erase(4, 1);
         QCOMPARE(Client(server->address()).ask("POST", "/session", "X-Code: " + loose + "\r\n").first, 200);
-        QVERIFY(server->isPresent());
+        QVERIFY(server->state().isPresent);
         QCOMPARE(Client(server->address()).ask("POST", "/session", "X-Code: AAAA-AAAA\r\n").first, 403);
-        QCOMPARE(server->expiresIn().count(), 0);
-        QCOMPARE(
-            Client(server->address()).ask("POST", "/session", "X-Code: " + server->code() + "\r\n").first,
-            410);
+        QCOMPARE(server->state().expiresIn.count(), 0);
+        QCOMPARE(Client(server->address())
+                     .ask("POST", "/session", "X-Code: " + server->state().code + "\r\n")
+                     .first,
+                 410);
         QVERIFY(server->run(shortRun(benchmark::Direction::forward), {}, {}).error().what.find("ended") !=
                 std::string::npos);
     }
     void oneDeviceACodeAndOnlyForItsTime() {
         auto server = served();
         const Device device(*server);
-        QCOMPARE(server->medium(), std::string("cable"));
+        QCOMPARE(server->state().medium, std::string("cable"));
         const SocketSetup elsewhere = [](int fd) -> quantity::Result<void> {
             const Address from = numericAddress("127.0.0.2", 0).value();
             if (::bind(fd, reinterpret_cast<const sockaddr*>(&from.storage), from.length) != 0)
                 return quantity::problem("cannot bind");
             return {};
         };
-        const std::string code = "X-Code: " + server->code() + "\r\n";
+        const std::string code = "X-Code: " + server->state().code + "\r\n";
         QCOMPARE(Client(server->address(), elsewhere).ask("POST", "/session", code).first, 409);
         QCOMPARE(Client(server->address()).ask("POST", "/session", code).first,
                  200); // it loads the page anew
         QCOMPARE(Client(server->address()).ask("GET", "/next", device.mine()).first, 403); // the old one ends
-        QCOMPARE(server->medium(), std::string());
+        QCOMPARE(server->state().medium, std::string());
         server = served(std::chrono::seconds(1));
-        QTRY_COMPARE_WITH_TIMEOUT(server->expiresIn().count(), 0, 3000);
-        QCOMPARE(
-            Client(server->address()).ask("POST", "/session", "X-Code: " + server->code() + "\r\n").first,
-            410);
+        QTRY_COMPARE_WITH_TIMEOUT(server->state().expiresIn.count(), 0, 3000);
+        QCOMPARE(Client(server->address())
+                     .ask("POST", "/session", "X-Code: " + server->state().code + "\r\n")
+                     .first,
+                 410);
     }
     // Malformed, too large, too slow; and requests that smuggle others.
     void whatIsNoRequestEndsTheConnection() {
@@ -337,6 +373,72 @@ class TestGuest : public QObject {
             }
         }
     }
+    // Both are one group, and each counts its own bytes: neither is far above what the other leaves.
+    void bothWaysAtOnceAreOneGroup() {
+        const auto server = served();
+        Device device(*server);
+        device.work();
+        std::vector<GuestLeg> legs{{shortRun(benchmark::Direction::forward, 8), {}},
+                                   {shortRun(benchmark::Direction::backward, 8), {}}};
+        std::array<std::atomic<int>, 2> samples{};
+        std::array<std::atomic<qint64>, 2> first{}; // ms
+        QElapsedTimer timer;
+        timer.start();
+        for (std::size_t i = 0; i < 2; ++i)
+            legs[i].observer.sample = [&, i](const benchmark::Sample&) {
+                if (samples[i]++ == 0) first[i] = timer.elapsed();
+            };
+        const auto runs = server->runAll(legs, {});
+        QVERIFY2(runs.has_value(), runs ? "" : runs.error().sentence().c_str());
+        QCOMPARE(runs->size(), std::size_t(2));
+        QVERIFY(!(*runs)[0].config.group.empty());
+        QCOMPARE((*runs)[0].config.group, (*runs)[1].config.group);
+        for (std::size_t i = 0; i < 2; ++i) {
+            const benchmark::Run& run = (*runs)[i];
+            QVERIFY(run.complete);
+            QCOMPARE(run.config.direction, legs[i].config.direction);
+            QCOMPARE(run.samples.size(), std::size_t(10));
+            QCOMPARE(samples[i].load(), 10);
+            QVERIFY2(run.goodput.inMegabits() > 50, qPrintable(QString::number(run.goodput.inMegabits())));
+            QVERIFY(run.rttIdleUs && run.rttLoadedUs); // of the one row of requests that there is
+        }
+        // They began together: neither has a lead of more than a sample or two.
+        QVERIFY2(std::abs(first[0].load() - first[1].load()) < 300,
+                 qPrintable(QString::number(first[0].load() - first[1].load())));
+        // Sixteen streams, no more than six connections of a browser to one port: two of the page's are
+        // taken.
+        QCOMPARE(device.opened.size(), std::size_t(3));
+        for (const auto& [port, streams] : device.opened)
+            QCOMPARE(streams, port == server->address().port() ? 4 : 6);
+    }
+    // To a browser they are other origins: only the page of the same name may use them, for streams alone.
+    void thePortsForStreamsServeNothingElse() {
+        const auto server = served();
+        Client page(server->address());
+        QCOMPARE(page.ask("GET", "/").first, 200);
+        const std::string policy = page.head;
+        const std::size_t at = policy.find("connect-src 'self' http://127.0.0.1:");
+        QVERIFY2(at != std::string::npos, policy.c_str());
+        const auto port = static_cast<std::uint16_t>(std::stoi(policy.substr(at + 36)));
+        QVERIFY(port != server->address().port());
+        const Address other = numericAddress("127.0.0.1", port).value();
+        const std::string ours = "Origin: http://" + server->address().text() + "\r\n";
+        for (const char* target : {"/", "/next", "/ping/x", "/session", "/stop"})
+            QCOMPARE(Client(other).ask("GET", target, ours).first, 404);
+        QCOMPARE(Client(other).ask("GET", "/stream/x").first, 403); // no page asks
+        QCOMPARE(Client(other).ask("GET", "/stream/x", "Origin: http://" + other.text() + "\r\n").first, 403);
+        QCOMPARE(Client(other).ask("GET", "/stream/x", ours + "Sec-Fetch-Site: cross-site\r\n").first, 403);
+        Client allowed(other);
+        QCOMPARE(allowed.ask("GET", "/stream/x", ours + "Sec-Fetch-Site: same-site\r\n").first, 410);
+        QVERIFY(allowed.head.find("Access-Control-Allow-Origin: http://" + server->address().text() +
+                                  "\r\n") != std::string::npos);
+        // The page's own port says to nobody else's page that it may read.
+        Client own(server->address());
+        QCOMPARE(own.ask("GET", "/stream/x").first, 410);
+        QVERIFY(own.head.find("Access-Control") == std::string::npos);
+        // The page is reached by one of these names alone, there as here.
+        QCOMPARE(Client(other).ask("GET", "/stream/x", ours, {}, server->address().text()).first, 421);
+    }
     // Then it tells of the air, and nothing of a cable on its route.
     void aDeviceOnRadioSaysSoInItsRuns() {
         const auto server = served();
@@ -382,7 +484,147 @@ class TestGuest : public QObject {
         const auto server = served();
         QVERIFY(server->run(shortRun(benchmark::Direction::forward), {}, {}).error().what.find("no device") !=
                 std::string::npos);
-        QVERIFY(!server->run(shortRun(benchmark::Direction::forward, 5), {}, {}).has_value());
+        QVERIFY(!server->run(shortRun(benchmark::Direction::forward, 9), {}, {}).has_value());
+        // Asked before it is looked for a device: it could not do it anyway.
+        for (int i = 0; i < 7; ++i) {
+            benchmark::RunConfig config = shortRun(benchmark::Direction::forward);
+            if (i == 0) config.rate = quantity::BitRate::megabits(10);
+            if (i == 1) config.congestion = "reno";
+            if (i == 2) config.bind = "127.0.0.1";
+            if (i == 3) config.maxBytes = 1;
+            if (i == 4) config.windowBytes = 4096;
+            if (i == 5) config.segmentBytes = 500;
+            if (i == 6) config.dscp = 8;
+            QVERIFY2(server->run(config, {}, {}).error().what.find("pace") != std::string::npos,
+                     std::to_string(i).c_str());
+        }
+    }
+    // The page is served by another machine's agent; who has its key leads the runs.
+    void anAgentsGuestIsLedOverItsLink() {
+        const GuestedAgent agent;
+        const auto server = agent.door->open().value();
+        Device device(*server);
+        RemoteGuest guest(agent.address, [&] { return EndpointLink::connect(agent.address, agent.key); });
+        QTRY_VERIFY_WITH_TIMEOUT(guest.state().isPresent, 5000);
+        QCOMPARE(guest.state().code, server->state().code);
+        QCOMPARE(guest.state().urls, server->state().urls);
+        QCOMPARE(guest.state().medium, std::string("cable"));
+        QCOMPARE(guest.state().peer, std::string("127.0.0.1"));
+        QCOMPARE(guest.servedBy(), agent.address);
+        device.work();
+        std::vector<GuestLeg> legs{{shortRun(benchmark::Direction::backward), {}},
+                                   {shortRun(benchmark::Direction::forward, 3), {}}};
+        legs[1].config.warmup = 0.3;
+        std::array<int, 2> samples{};
+        std::array<std::string, 2> begun;
+        for (std::size_t i = 0; i < 2; ++i) {
+            legs[i].observer.sample = [&samples, i](const benchmark::Sample&) { ++samples[i]; };
+            legs[i].observer.started = [&begun, i](const benchmark::Run& run) { begun[i] = run.id; };
+        }
+        const auto runs = guest.runAll(legs, {});
+        QVERIFY2(runs.has_value(), runs ? "" : runs.error().sentence().c_str());
+        QCOMPARE(runs->size(), std::size_t(2));
+        for (std::size_t i = 0; i < 2; ++i) {
+            const benchmark::Run& run = (*runs)[i];
+            QVERIFY(run.complete && !run.simulated && run.rttIdleUs);
+            QCOMPARE(run.config.direction, legs[i].config.direction);
+            QCOMPARE(run.config.streams, legs[i].config.streams);
+            QCOMPARE(run.samples.size(), std::size_t(10));
+            QCOMPARE(samples[i], 10);
+            QCOMPARE(begun[i], run.id);
+            QVERIFY2(run.goodput.inMegabits() > 50, qPrintable(QString::number(run.goodput.inMegabits())));
+        }
+        QCOMPARE((*runs)[1].warmupSeconds, 0.3);
+        QVERIFY(!(*runs)[0].config.group.empty());
+        QCOMPARE((*runs)[0].config.group, (*runs)[1].config.group);
+    }
+    void aStopReachesTheAgentsGuest() {
+        const GuestedAgent agent;
+        Device device(*agent.door->open().value());
+        device.work();
+        RemoteGuest guest(agent.address, [&] { return EndpointLink::connect(agent.address, agent.key); });
+        std::stop_source stop;
+        std::atomic<int> samples{0};
+        QElapsedTimer timer;
+        RunObserver observer;
+        observer.sample = [&](const benchmark::Sample&) {
+            if (++samples != 5) return;
+            timer.start();
+            stop.request_stop();
+        };
+        const auto run =
+            guest.run(shortRun(benchmark::Direction::forward, 2, 30), observer, stop.get_token());
+        QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
+        QVERIFY(!run->complete);
+        QVERIFY2(timer.elapsed() < 600, qPrintable(QString::number(timer.elapsed())));
+        // And the next run finds it free.
+        Device again(*agent.door->open().value());
+        again.work();
+        QVERIFY(guest.run(shortRun(benchmark::Direction::forward, 1, 0.5), {}, {}).has_value());
+    }
+    void aControllerThatIsGoneEndsTheRun() {
+        const GuestedAgent agent;
+        const auto server = agent.door->open().value();
+        Device device(*server);
+        device.work();
+        {
+            auto link = EndpointLink::connect(agent.address, agent.key).value();
+            (void)link.channel().send(
+                {{"type", "guest-run"},
+                 {"legs", json::array({{{"direction", "forward"}, {"streams", 1}, {"seconds", 60}}})}});
+            QTRY_VERIFY_WITH_TIMEOUT(device.bytes.load() > 0 || link.channel().receive({}).has_value(), 5000);
+            QTest::qWait(1000);
+        } // the link closes in the middle of the run
+        Device again(*server);
+        again.work();
+        QTRY_VERIFY_WITH_TIMEOUT(server->run(shortRun(benchmark::Direction::forward, 1, 0.5), {}, {}).has_value(),
+                                 1000);
+    }
+    void anAgentWithoutGuestsSaysSo() {
+        const testing::LoopbackAgent agent;
+        RemoteGuest guest(agent.address, [&] { return EndpointLink::connect(agent.address, agent.key); });
+        QTRY_VERIFY_WITH_TIMEOUT(!guest.state().problem.empty(), 5000);
+        QVERIFY2(guest.state().problem.find("--guest") != std::string::npos, guest.state().problem.c_str());
+        const auto run = guest.run(shortRun(benchmark::Direction::forward), {}, {});
+        QVERIFY(!run.has_value());
+        QVERIFY2(run.error().sentence().find("--guest") != std::string::npos, run.error().sentence().c_str());
+        RemoteGuest nobody("127.0.0.1:1",
+                           [] { return EndpointLink::connect("127.0.0.1:1", Key::generate()); });
+        QTRY_VERIFY_WITH_TIMEOUT(!nobody.state().problem.empty(), 5000);
+    }
+    void anOrderOutOfBoundsIsRefused() {
+        const GuestedAgent agent;
+        auto link = EndpointLink::connect(agent.address, agent.key).value();
+        const json good{{"direction", "forward"}, {"streams", 1}, {"seconds", 1}};
+        const auto with = [&](const char* field, const json& value) {
+            json leg = good;
+            leg[field] = value;
+            return json::array({leg});
+        };
+        for (const json& legs :
+             {json(), json("x"), json::array(), json::array({1}), json::array({good, good, good}),
+              with("direction", "sideways"), with("streams", 0), with("streams", 9), with("streams", "1"),
+              with("seconds", 0), with("seconds", 1e9), with("warmup_s", -1)}) {
+            const auto answer =
+                link.ask({{"type", "guest-run"}, {"legs", legs}}, "guest-runs", std::chrono::seconds(2));
+            QVERIFY2(!answer.has_value() && answer.error().what.find("field") != std::string::npos,
+                     legs.dump().c_str());
+        }
+        // One that is sound, while no device is there.
+        const auto alone = link.ask({{"type", "guest-run"}, {"legs", json::array({good})}}, "guest-runs",
+                                    std::chrono::seconds(2));
+        QVERIFY(!alone.has_value());
+        QVERIFY2(alone.error().what.find("no device") != std::string::npos, alone.error().what.c_str());
+    }
+    void aCodeThatHasEndedIsMadeAnew() {
+        GuestSettings settings;
+        settings.listen = "127.0.0.1:0";
+        settings.lifetime = std::chrono::seconds(1);
+        GuestDoor door(settings);
+        const auto first = door.open().value();
+        QCOMPARE(door.open().value()->state().code, first->state().code);
+        QTRY_COMPARE_WITH_TIMEOUT(first->state().expiresIn.count(), 0, 3000);
+        QVERIFY(door.open().value()->state().code != first->state().code);
     }
     void nothingIsLeftBehind() {
         const auto files = testing::openFiles();

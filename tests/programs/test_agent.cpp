@@ -60,6 +60,35 @@ class TestAgent : public QObject {
         QCOMPARE(served.agent.ready.value("host", ""), std::string("127.0.0.1"));
         QVERIFY(served.agent.ready.value("port", 0) > 0);
     }
+    // A device with a browser measures against the agent's machine: the agent says where, and so does the
+    // command line to who has the key.
+    void itTakesDevicesWithABrowser() {
+        const Workplace place;
+        const Served agent{"metrodos-agent", {"--listen", "127.0.0.1:0", "--key-file", place.key, "--guest"}};
+        QVERIFY(agent.ready.contains("guest"));
+        const auto url = agent.ready.at("guest").at("urls").at(0).get<std::string>();
+        const auto code = agent.ready.at("guest").at("code").get<std::string>();
+        QVERIFY2(url.starts_with("http://127.0.0.1:") && url.ends_with("/" + code), url.c_str());
+        QCOMPARE(agent.ready.at("guest").at("expires_s").get<int>(), 3600);
+        QProcess asking;
+        asking.start(binary("metrodos-cli"),
+                     {"guest", "--at", QString("127.0.0.1:%1").arg(agent.ready.value("port", 0)),
+                      "--key-file", place.key, "--json"});
+        QTRY_VERIFY_WITH_TIMEOUT(asking.canReadLine() || asking.state() == QProcess::NotRunning, 10'000);
+        const auto told = nlohmann::json::parse(asking.readLine().toStdString(), nullptr, false);
+        QCOMPARE(told.value("url", ""), url);
+        QCOMPARE(told.value("code", ""), code);
+        ::kill(static_cast<pid_t>(asking.processId()), SIGINT);
+        QVERIFY(asking.waitForFinished(5000));
+        QCOMPARE(asking.exitCode(), 0);
+        // Without the flag it takes none, and says what to do.
+        const ServedAgent plain;
+        QVERIFY(!plain.agent.ready.contains("guest"));
+        const auto refused = cli({"guest", "--at", plain.address(), "--key-file", plain.key});
+        QCOMPARE(refused.code, 1);
+        QVERIFY2(refused.oneSentence() && refused.err.find("--guest") != std::string::npos,
+                 refused.err.c_str());
+    }
     void measuringAgainstItWorks() {
         const ServedAgent served;
         const auto out =

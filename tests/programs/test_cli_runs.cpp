@@ -275,7 +275,7 @@ class TestCliRuns : public QObject {
         for (const QStringList& wrong : {QStringList{"guest", "--for", "soon"},
                                          {"guest", "--for", "3 d"},
                                          {"guest", "--listen", "nowhere at all"},
-                                         {"guest", "--direction", "together"}}) {
+                                         {"guest", "--at", "127.0.0.1:1", "--key-file", "/nowhere"}}) {
             const auto said = cli(wrong);
             QVERIFY2(said.code == 1 && said.oneSentence(), said.err.c_str());
         }

@@ -38,39 +38,54 @@ GuestPanel::GuestPanel(QWidget* parent)
     connect(m_timer, &QTimer::timeout, this, &GuestPanel::look);
 }
 
-void GuestPanel::showGuest(const QString& machine, std::shared_ptr<probe::GuestServer> guest) {
+void GuestPanel::showGuest(const QString& machine, std::shared_ptr<probe::GuestEnd> guest) {
     m_guest = std::move(guest);
     m_machine = machine;
     m_wasHere = false;
-    const auto urls = m_guest->urls();
+    m_urls.clear();
+    m_address->clear();
+    m_picture->setCode({});
+    m_timer->start();
+    look();
+}
+
+void GuestPanel::showAddresses(const std::vector<std::string>& urls) {
+    if (urls == m_urls) return;
+    m_urls = urls;
     QStringList lines;
     for (const std::string& url : urls)
         lines << QString::fromStdString(url);
     m_address->setText(lines.join(QLatin1Char('\n')));
     if (!urls.empty())
         if (const auto code = probe::encodeQr(urls.front())) m_picture->setCode(*code);
-    m_timer->start();
-    look();
 }
 
 void GuestPanel::look() {
-    const bool isHere = m_guest->isPresent() && !m_guest->medium().empty();
-    if (m_guest->expiresIn().count() == 0) {
+    const probe::GuestState now = m_guest->state();
+    const bool isHere = now.isPresent && !now.medium.empty();
+    const bool isOwn = m_guest->servedBy() == "here";
+    const QString by = isOwn ? tr("this machine") : QString::fromStdString(m_guest->servedBy());
+    showAddresses(now.urls);
+    if (!now.problem.empty()) {
+        m_state->setText(QString::fromStdString(now.problem));
+    } else if (now.expiresIn.count() == 0) {
         m_timer->stop();
         m_state->setText(tr("This code has ended. Invite the device again."));
     } else if (isHere) {
         m_state->setText(
-            m_guest->medium() == "radio"
+            now.medium == "radio"
                 ? tr("%1 has joined, by radio: its runs tell of the air, not of a cable. Space measures.")
                       .arg(m_machine)
-                : tr("%1 has joined. Space measures between it and this machine.").arg(m_machine));
+                : tr("%1 has joined. Space measures between it and %2.").arg(m_machine, by));
+    } else if (now.urls.empty()) {
+        m_state->setText(tr("Asking %1 for an address and a code …").arg(by));
     } else {
         m_state->setText(
             tr("Open one of these in the browser of %1, or read the code with its camera. Nothing is "
                "installed there. The code ends in %2 min; anybody in this network who has it can take "
                "part.")
                 .arg(m_machine)
-                .arg((m_guest->expiresIn().count() + 59) / 60));
+                .arg((now.expiresIn.count() + 59) / 60));
     }
     if (isHere && !m_wasHere) Q_EMIT arrived(m_machine);
     m_wasHere = isHere;

@@ -1,7 +1,7 @@
 // A device with nothing but a browser as a machine of the job: the address and the code that it opens.
 #pragma once
 
-#include "probe/guest_server.h"
+#include "probe/guest_end.h"
 
 #include <QWidget>
 #include <memory>
@@ -19,7 +19,7 @@ class GuestPanel : public QWidget {
   public:
     explicit GuestPanel(QWidget* parent = nullptr);
 
-    void showGuest(const QString& machine, std::shared_ptr<probe::GuestServer> guest);
+    void showGuest(const QString& machine, std::shared_ptr<probe::GuestEnd> guest);
 
   Q_SIGNALS:
     void arrived(const QString& machine); ///< the device has opened the page and said how it is joined
@@ -27,7 +27,10 @@ class GuestPanel : public QWidget {
   private:
     void look();
 
-    std::shared_ptr<probe::GuestServer> m_guest;
+    void showAddresses(const std::vector<std::string>& urls);
+
+    std::shared_ptr<probe::GuestEnd> m_guest;
+    std::vector<std::string> m_urls;
     QString m_machine;
     QrPicture* m_picture;
     QLabel* m_address;

@@ -38,7 +38,8 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite)
     guest->setObjectName(QStringLiteral("invite"));
     guest->setToolTip(
         tr("Makes an address and a code by which the chosen machine takes part with nothing but a "
-           "browser"));
+           "browser, against this machine. Against another one: type guest@ and the address of its agent, "
+           "started with --guest"));
     guest->setFocusPolicy(Qt::TabFocus);
     top->addWidget(guest);
     connect(guest, &QPushButton::clicked, this, [this] {
@@ -98,8 +99,8 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite)
     fill();
 }
 
-void MachinesPage::invite(const house::Id& endpoint) {
-    const auto guest = m_invite(endpoint);
+void MachinesPage::invite(const house::Id& endpoint, const std::string& servedBy) {
+    const auto guest = m_invite(endpoint, servedBy);
     if (!guest) {
         Q_EMIT said(QString::fromStdString(guest.error().sentence()), true);
         return;
@@ -108,7 +109,7 @@ void MachinesPage::invite(const house::Id& endpoint) {
     QString label;
     for (house::Endpoint& e : next.endpoints) {
         if (e.id != endpoint) continue;
-        e.address = guestAddress;
+        e.address = servedBy == "here" ? guestAddress : guestAddress + ("@" + servedBy);
         label = QString::fromStdString(e.label);
         // What nothing is known of is at least that.
         if (house::Device* device = next.device(e.device); device != nullptr && device->deviceClass.empty())
@@ -196,6 +197,10 @@ void MachinesPage::setAddress(const house::Id& id, const QString& address) {
             Q_EMIT said(tr("“%1” is no address; write it like 192.168.1.20:47710, or “here”.").arg(address),
                         true);
             fill();
+            return;
+        }
+        if (const auto by = servesGuest(address.toStdString())) {
+            invite(id, *by);
             return;
         }
         e.address = address.toStdString();

@@ -3,7 +3,7 @@
 
 #include "desktop/model/agent_finder.h"
 #include "desktop/model/job_model.h"
-#include "probe/guest_server.h"
+#include "probe/guest_end.h"
 
 #include <QWidget>
 #include <functional>
@@ -23,13 +23,15 @@ class MachinesPage : public QWidget {
     Q_OBJECT
 
   public:
-    using Invite = std::function<quantity::Result<std::shared_ptr<probe::GuestServer>>(const house::Id&)>;
+    using Invite = std::function<quantity::Result<std::shared_ptr<probe::GuestEnd>>(
+        const house::Id& endpoint, const std::string& servedBy)>;
 
     /// `invite` makes a code for a device with a browser.
     MachinesPage(JobModel& model, Invite invite);
 
-    /// Invites a device with a browser to be this endpoint, and shows where it is to go.
-    void invite(const house::Id& endpoint);
+    /// Invites a device with a browser to be this endpoint, and shows where it is to go: to this machine, or
+    /// to the agent at an address.
+    void invite(const house::Id& endpoint, const std::string& servedBy = "here");
 
     /// Looks for agents for three seconds.
     void look();

@@ -17,7 +17,8 @@ class MeasurePages : public QTabWidget {
     Q_OBJECT
 
   public:
-    using Invite = std::function<quantity::Result<std::shared_ptr<probe::GuestServer>>(const house::Id&)>;
+    using Invite = std::function<quantity::Result<std::shared_ptr<probe::GuestEnd>>(
+        const house::Id& endpoint, const std::string& servedBy)>;
 
     MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access, Invite invite);
 

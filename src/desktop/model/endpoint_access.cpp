@@ -10,17 +10,29 @@ std::filesystem::path keyFile() {
     return configFile("METRODOS_KEY_FILE", QStringLiteral("key"));
 }
 
+std::optional<std::string> servesGuest(const std::string& address) {
+    const std::string guest = guestAddress;
+    if (address == guest) return "here";
+    if (address.starts_with(guest + "@")) return address.substr(guest.size() + 1);
+    return std::nullopt;
+}
+
+bool isSameAgent(const std::string& a, const std::string& b) {
+    const std::string port = ":" + std::to_string(probe::defaultPort);
+    return a == b || a + port == b || a == b + port;
+}
+
 bool isAgentAddress(const QString& text) {
     static const QRegularExpression form(
-        QStringLiteral("^(\\[[0-9A-Fa-f:.]+(%\\w+)?\\]|[\\w.-]+)(:[0-9]{1,5})?$"));
+        QStringLiteral("^(guest@)?(\\[[0-9A-Fa-f:.]+(%\\w+)?\\]|[\\w.-]+)(:[0-9]{1,5})?$"));
     return form.match(text).hasMatch();
 }
 
 quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {
     if (access.address == "here") return probe::EndpointLink::here("here");
-    if (access.address == guestAddress)
-        return quantity::problem("a device with a browser takes part in runs with this machine only", "",
-                                 "run between it and “here”");
+    if (servesGuest(access.address))
+        return quantity::problem("a device with a browser takes part in runs with one machine only", "",
+                                 "run between it and the machine that serves its page");
     if (access.address.empty())
         return quantity::problem("an end of the route has no address", "",
                                  "select the machine and give the address of its agent, or “here”");

@@ -3,7 +3,7 @@
 
 #include "house/house.h"
 #include "probe/endpoint_link.h"
-#include "probe/guest_server.h"
+#include "probe/guest_end.h"
 
 #include <QString>
 #include <filesystem>
@@ -16,11 +16,16 @@ namespace metrodos::desktop {
 struct EndpointAccess {
     std::string address; ///< "here" or host:port; empty: not known
     std::optional<probe::Key> key;
-    std::shared_ptr<probe::GuestServer> guest = nullptr; ///< a device with a browser; then there is no link
+    std::shared_ptr<probe::GuestEnd> guest = nullptr; ///< a device with a browser; then there is no link
 };
 
-/// In the place of an address: the machine takes part by the page of a guest.
+/// In the place of an address: the machine takes part by the page of a guest, which this machine serves.
+/// "guest@ADDRESS": which the agent there serves, started with --guest.
 inline constexpr const char* guestAddress = "guest";
+/// Who serves the page of a guest, "here" or the address of an agent; nothing: the address is no guest's.
+[[nodiscard]] std::optional<std::string> servesGuest(const std::string& address);
+/// Whether two addresses name the same agent, with the usual port or without.
+[[nodiscard]] bool isSameAgent(const std::string& a, const std::string& b);
 /// Asked when a test begins; a Problem while the simulated house is still starting.
 using AccessTo = std::function<quantity::Result<EndpointAccess>(const house::Id& endpoint)>;
 

@@ -1,18 +1,20 @@
 #include "desktop/model/machine_access.h"
 
+#include "probe/guest_remote.h"
+
 namespace metrodos::desktop {
 
-quantity::Result<std::shared_ptr<probe::GuestServer>> MachineAccess::invite(const house::Id& endpoint) {
+quantity::Result<std::shared_ptr<probe::GuestEnd>> MachineAccess::invite(const house::Id& endpoint,
+                                                                         const std::string& by) {
     m_guests.erase(endpoint);
-    probe::GuestSettings settings;
-    auto page = probe::guestPage();
-    if (!page) return tl::unexpected(page.error());
-    settings.page = std::move(*page);
-    auto server = probe::GuestServer::start(settings);
-    if (!server) { // the usual port is taken by another guest
-        settings.listen = "0.0.0.0:0";
-        server = probe::GuestServer::start(settings);
+    if (by != "here") {
+        EndpointAccess agent;
+        agent.address = by;
+        if (auto known = addKey(agent, {}); !known) return tl::unexpected(known.error());
+        return m_guests[endpoint] =
+                   std::make_shared<probe::RemoteGuest>(by, [agent] { return openLink(agent); });
     }
+    auto server = probe::GuestServer::startAnywhere({});
     if (!server) return tl::unexpected(server.error());
     return m_guests[endpoint] = std::move(*server);
 }
@@ -20,23 +22,29 @@ quantity::Result<std::shared_ptr<probe::GuestServer>> MachineAccess::invite(cons
 quantity::Result<EndpointAccess> MachineAccess::to(const house::Id& id) const {
     EndpointAccess out;
     if (const house::Endpoint* endpoint = m_job.house().endpoint(id)) out.address = endpoint->address;
-    if (out.address == guestAddress) {
+    if (const auto by = servesGuest(out.address)) {
         const auto guest = m_guests.find(id);
-        if (guest == m_guests.end() || guest->second->expiresIn().count() == 0)
+        if (guest == m_guests.end() || guest->second->servedBy() != *by ||
+            guest->second->state().expiresIn.count() == 0)
             return quantity::problem("the code of this device has ended", "",
                                      "invite it again: Measure, page Machines");
         out.guest = guest->second;
         return out;
     }
+    if (auto known = addKey(out, id); !known) return tl::unexpected(known.error());
+    return out;
+}
+
+quantity::Result<void> MachineAccess::addKey(EndpointAccess& out, const house::Id& endpoint) const {
     if (m_standins != nullptr) {
         if (!m_standins->isReady())
             return quantity::problem("the simulated house is still starting", "", "try again in a moment");
-        if (out.address.empty()) out.address = m_standins->address(id);
+        if (out.address.empty()) out.address = m_standins->address(endpoint);
         out.key = m_standins->key();
     } else if (const auto key = probe::Key::load(keyFile())) {
         out.key = *key;
     }
-    return out;
+    return {};
 }
 
 std::string MachineAccess::serviceUrl(const house::Service& service, const house::Id& machine) const {

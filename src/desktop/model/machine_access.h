@@ -4,6 +4,7 @@
 #include "desktop/model/demo.h"
 #include "desktop/model/endpoint_access.h"
 #include "desktop/model/job_model.h"
+#include "probe/guest_server.h"
 
 #include <map>
 #include <memory>
@@ -22,8 +23,9 @@ class MachineAccess {
     /// Address and key of an endpoint; a Problem while the simulated house is still starting.
     [[nodiscard]] quantity::Result<EndpointAccess> to(const house::Id& endpoint) const;
     /// Makes a code by which a device with a browser is this endpoint until the code ends; one that it has
-    /// already ends.
-    [[nodiscard]] quantity::Result<std::shared_ptr<probe::GuestServer>> invite(const house::Id& endpoint);
+    /// already ends. `by`: who serves the page, "here" or the address of an agent.
+    [[nodiscard]] quantity::Result<std::shared_ptr<probe::GuestEnd>> invite(const house::Id& endpoint,
+                                                                            const std::string& by);
     /// Those of a job that is left end.
     void dismissGuests() { m_guests.clear(); }
     /// Where `machine` loads from the service and to it; empty: no address is known.
@@ -32,7 +34,10 @@ class MachineAccess {
   private:
     const JobModel& m_job;
     std::unique_ptr<Standins> m_standins;
-    std::map<house::Id, std::shared_ptr<probe::GuestServer>> m_guests; ///< by endpoint
+    /// Key for an agent at this address, into `out`; a Problem while the simulated house is still starting.
+    [[nodiscard]] quantity::Result<void> addKey(EndpointAccess& out, const house::Id& endpoint) const;
+
+    std::map<house::Id, std::shared_ptr<probe::GuestEnd>> m_guests; ///< by endpoint
 };
 
 } // namespace metrodos::desktop

@@ -158,38 +158,45 @@ quantity::Result<void> RunController::performService(const RunRequest& request, 
     return {};
 }
 
-// A device with a browser, and this machine: it has no link that could be told what to do.
+// A device with a browser, and the machine that serves its page: it has no link that could be told what to
+// do.
 quantity::Result<void> RunController::performGuest(const RunRequest& request, const std::stop_token& stop) {
     const bool isTo = request.to.guest != nullptr;
     const EndpointAccess& other = isTo ? request.from : request.to;
-    if (other.guest || other.address != "here")
-        return quantity::problem("a device with a browser measures with this machine only", "",
-                                 "give the other end of the route the address “here”");
-    probe::GuestServer& guest = isTo ? *request.to.guest : *request.from.guest;
+    probe::GuestEnd& guest = isTo ? *request.to.guest : *request.from.guest;
+    if (other.guest || !isSameAgent(other.address, guest.servedBy()))
+        return quantity::problem(
+            "a device with a browser measures with the machine that serves its page only", "",
+            "give the other end of the route the address “" + guest.servedBy() + "”");
+    // The guest's forward is towards it.
+    const auto turned = [isTo](benchmark::RunConfig config) {
+        const bool forward = (config.direction == benchmark::Direction::forward) == isTo;
+        config.direction = forward ? benchmark::Direction::forward : benchmark::Direction::backward;
+        return config;
+    };
     for (std::size_t i = 0; i < request.wanted.steps.size() && !stop.stop_requested(); ++i) {
-        if (request.wanted.steps[i].size() > 1)
-            return quantity::problem("a device with a browser runs one way at a time", "",
-                                     "choose forward, backward or both in turn");
-        const benchmark::RunConfig& config = request.wanted.steps[i].front();
+        const auto& step = request.wanted.steps[i];
         std::stop_source own;
         const std::stop_callback passOn(stop, [&] { own.request_stop(); });
-        Record record(*this, request, i, own);
-        // The guest's forward is towards it.
-        benchmark::RunConfig asked = config;
-        const auto turned = [isTo](benchmark::Direction d) {
-            const bool forward = (d == benchmark::Direction::forward) == isTo;
-            return forward ? benchmark::Direction::forward : benchmark::Direction::backward;
-        };
-        asked.direction = turned(config.direction);
-        probe::RunObserver observer = record.observer(config.direction);
-        observer.started = [begin = observer.started, &config](benchmark::Run run) {
-            run.config = config;
-            begin(run);
-        };
-        auto run = guest.run(asked, observer, own.get_token());
-        if (!run) return tl::unexpected(run.error());
-        run->config = config;
-        if (auto finished = record.finish(*run); !finished) return finished;
+        std::deque<Record> records; // each is used by its leg's thread alone
+        std::vector<probe::GuestLeg> legs;
+        for (const benchmark::RunConfig& config : step) {
+            records.emplace_back(*this, request, i, own);
+            probe::RunObserver observer = records.back().observer(config.direction);
+            observer.started = [begin = observer.started, direction = config.direction](benchmark::Run run) {
+                run.config.direction = direction;
+                begin(run);
+            };
+            legs.push_back({turned(config), std::move(observer)});
+        }
+        auto runs = guest.runAll(legs, own.get_token());
+        if (!runs) return tl::unexpected(runs.error());
+        quantity::Result<void> kept;
+        for (std::size_t k = 0; k < runs->size(); ++k) {
+            (*runs)[k].config.direction = step[k].direction;
+            if (auto finished = records[k].finish((*runs)[k]); !finished) kept = std::move(finished);
+        }
+        if (!kept) return kept;
     }
     return {};
 }
