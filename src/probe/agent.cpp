@@ -24,7 +24,7 @@ struct Agent::Impl {
     Impl(const AgentSettings& s, PerformerFactory f, Fd socket)
         : settings(s)
         , factory(std::move(f))
-        , tls(s.key)
+        , tls(s.keys)
         , listener(std::move(socket)) {}
 
     struct Guest {
@@ -89,15 +89,26 @@ struct Agent::Impl {
     }
 
     void serve(Guest& guest, Fd fd) {
-        auto channel = tls.accept(std::move(fd), handshakeLimit);
+        std::string named;
+        auto channel = tls.accept(std::move(fd), handshakeLimit, &named);
         if (!channel) {
             spdlog::debug("{}", channel.error().sentence());
+            if (named == meetingIdentity && settings.meeting) settings.meeting->countWrongTry();
+        } else if ((*channel)->pairing() != nullptr) {
+            if (settings.meeting) settings.meeting->serve(**channel, settings.name);
         } else if (!makeKnown(guest)) {
             (void)(*channel)->send(
                 problemMessage({"the agent is busy with others", settings.name, "try again in a moment"}));
         } else {
             const auto performer = factory([this](const Address& peer) { return mayConnect(peer); });
-            serveSession(**channel, *performer, settings.name, stop, settings.guest.get());
+            SessionExtras extras{settings.guest.get(), {}};
+            if (settings.forget)
+                extras.forget = [this, identity = (*channel)->identity()]() -> quantity::Result<void> {
+                    if (auto forgotten = settings.forget(identity); !forgotten) return forgotten;
+                    settings.keys->remove(identity);
+                    return {};
+                };
+            serveSession(**channel, *performer, settings.name, stop, extras);
         }
         guest.done = true;
     }

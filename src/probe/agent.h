@@ -2,7 +2,8 @@
 #pragma once
 
 #include "probe/guest_door.h"
-#include "probe/key.h"
+#include "probe/key_ring.h"
+#include "probe/meeting.h"
 #include "probe/performer.h"
 
 #include <memory>
@@ -11,11 +12,14 @@
 namespace metrodos::probe {
 
 struct AgentSettings {
-    std::string listen; ///< "host:port"; port 0 takes a free one
-    std::string name;   ///< how the endpoint calls itself
-    Key key;
+    std::string listen;                         ///< "host:port"; port 0 takes a free one
+    std::string name;                           ///< how the endpoint calls itself
+    std::shared_ptr<KeyRing> keys;              ///< of those who may connect
     std::vector<AddressRange> allowed;          ///< peers besides the nearby ones
     std::shared_ptr<GuestDoor> guest = nullptr; ///< of devices with a browser; nullptr: none may take part
+    std::shared_ptr<Meeting> meeting = nullptr; ///< with who has the code; nullptr: there is none
+    /// A controller wants its key forgotten, before the ring does; empty: none may ask.
+    std::function<quantity::Result<void>(const std::string& identity)> forget = {};
 };
 
 /// Makes the performer of one session; the filter says which peers may open data connections.

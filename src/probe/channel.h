@@ -17,6 +17,8 @@ inline constexpr std::size_t maxMessage = 256 * 1024;
 inline constexpr int maxDepth = 16;
 inline constexpr int protocolVersion = 3;
 
+struct Pairing;
+
 /// Both directions may be used from different threads at once.
 class Channel {
   public:
@@ -34,6 +36,10 @@ class Channel {
     /// in-process.
     [[nodiscard]] virtual std::string localHost() const { return {}; }
     [[nodiscard]] virtual std::string peerHost() const { return {}; }
+    /// Which key the peer has shown (key_ring.h); empty in-process.
+    [[nodiscard]] virtual std::string identity() const { return {}; }
+    /// What was made of a meeting (meeting.h); nullptr: this is none.
+    [[nodiscard]] virtual const Pairing* pairing() const { return nullptr; }
 };
 
 /// Two ends of a channel within the process.

@@ -29,13 +29,13 @@ quantity::Problem notAKey(const std::string& where) {
             "copy the whole key, or make one with metrodos-cli key new FILE"};
 }
 
+} // namespace
+
 // Throws: what was guessable would be worse than nothing.
 void fillRandom(unsigned char* bytes, std::size_t count) {
     if (RAND_bytes(bytes, static_cast<int>(count)) != 1)
         throw std::runtime_error("the system has no random numbers");
 }
-
-} // namespace
 
 std::string randomLetters(std::size_t count) {
     std::string out(count, '\0');

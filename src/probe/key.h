@@ -14,6 +14,8 @@ namespace metrodos::probe {
 /// The signs of Crockford base32, five bits each.
 inline constexpr std::string_view crockford = "0123456789ABCDEFGHJKMNPQRSTVWXYZ";
 
+/// Throws std::runtime_error where the system has no random numbers.
+void fillRandom(unsigned char* bytes, std::size_t count);
 /// So many random letters and digits of it. Throws std::runtime_error where the system has no random numbers.
 [[nodiscard]] std::string randomLetters(std::size_t count);
 
@@ -21,6 +23,9 @@ inline constexpr std::string_view crockford = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"
 class Key {
   public:
     static Key generate();
+    Key() = default; ///< all zero: a place for one
+    explicit Key(const std::array<std::uint8_t, 16>& bits)
+        : m_bits(bits) {}
     /// Takes the written form in either case; blanks, hyphens and line ends are skipped; O is 0, I and L
     /// are 1.
     static quantity::Result<Key> parse(std::string_view text);

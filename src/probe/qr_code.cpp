@@ -1,7 +1,5 @@
 #include "probe/qr_code.h"
 
-#include "probe/counters.h"
-
 #include <algorithm>
 #include <cctype>
 #include <chrono>
@@ -15,7 +13,6 @@ namespace metrodos::probe {
 namespace {
 
 constexpr std::size_t maxTextBytes = 500; // bytes
-constexpr std::string_view scheme = "METRODOS:";
 
 template <auto destroy>
 struct Destroy {
@@ -49,20 +46,6 @@ std::vector<std::string> textsOf(const Scanner& s, zbar::zbar_image_t* image) {
     for (const auto* symbol = zbar::zbar_image_first_symbol(image); symbol != nullptr;
          symbol = zbar::zbar_symbol_next(symbol))
         out.emplace_back(zbar::zbar_symbol_get_data(symbol), zbar::zbar_symbol_get_data_length(symbol));
-    return out;
-}
-
-bool isPlainAddress(std::string_view text) {
-    return text.size() <= 262 && std::all_of(text.begin(), text.end(), [](unsigned char c) {
-               return std::isalnum(c) != 0 || c == '.' || c == ':' || c == '-' || c == '[' || c == ']' ||
-                      c == '%';
-           });
-}
-
-std::string mapped(std::string_view text, int (*with)(int)) {
-    std::string out(text);
-    std::transform(out.begin(), out.end(), out.begin(),
-                   [with](unsigned char c) { return static_cast<char>(with(c)); });
     return out;
 }
 
@@ -142,44 +125,6 @@ quantity::Result<std::vector<std::string>> readQrByCamera(const std::string& dev
         if (auto found = textsOf(s, grey.get()); !found.empty()) return found;
     }
     return none("the camera saw no code");
-}
-
-std::string Invitation::text() const {
-    return std::string(scheme) + mapped(address, std::toupper) + '/' + (key ? key->text() : std::string());
-}
-
-quantity::Result<Invitation> Invitation::parse(std::string_view text) {
-    const auto wrong = [] {
-        return quantity::problem("this code is not one of Metrodos", "",
-                                 "show the code of metrodos-agent --code, or of the Machines page");
-    };
-    if (text.size() > maxTextBytes || mapped(text.substr(0, scheme.size()), std::toupper) != scheme)
-        return wrong();
-    text.remove_prefix(scheme.size());
-    const auto slash = text.find('/');
-    if (slash == std::string_view::npos || !isPlainAddress(text.substr(0, slash))) return wrong();
-    Invitation out;
-    out.address = mapped(text.substr(0, slash), std::tolower);
-    if (const auto rest = text.substr(slash + 1); !rest.empty()) {
-        const auto key = Key::parse(rest);
-        if (!key) return wrong();
-        out.key = *key;
-    }
-    if (out.address.empty() && !out.key) return wrong();
-    return out;
-}
-
-std::optional<std::string> reachableAddress(const std::string& host, std::uint16_t port) {
-    const auto written = [&](const std::string& h) {
-        return (h.find(':') == std::string::npos ? h : '[' + h + ']') + ':' + std::to_string(port);
-    };
-    if (host != "0.0.0.0" && host != "::") return written(host);
-    for (const auto& [name, own] : addresses()) {
-        const bool isVersion4 = own.find(':') == std::string::npos;
-        const bool reaches = !own.starts_with("127.") && !own.starts_with("169.254."); // RFC 3927
-        if (isVersion4 && reaches) return written(own);
-    }
-    return std::nullopt;
 }
 
 } // namespace metrodos::probe

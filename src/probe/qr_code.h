@@ -1,7 +1,7 @@
 // QR codes (ISO/IEC 18004): keys and addresses from screen to screen, without typing.
 #pragma once
 
-#include "probe/key.h"
+#include "probe/invitation.h"
 
 #include <cstdint>
 #include <optional>
@@ -43,21 +43,5 @@ inline constexpr int quietZone = 4;
 /// camera, when it cannot be used, when nothing was seen, or when stopped.
 [[nodiscard]] quantity::Result<std::vector<std::string>>
 readQrByCamera(const std::string& device, double seconds, const std::stop_token& stop);
-
-/// What a code says of an agent: where it is, which key it knows, or both.
-struct Invitation {
-    std::string address;    ///< host:port; empty: the key only
-    std::optional<Key> key; ///< nothing: the address only
-
-    /// "METRODOS:ADDRESS/KEY", either part may be empty; upper case, which makes a smaller code.
-    [[nodiscard]] std::string text() const;
-    [[nodiscard]] static quantity::Result<Invitation> parse(std::string_view text);
-
-    friend bool operator==(const Invitation&, const Invitation&) = default;
-};
-
-/// The address under which the others of the network reach an agent that waits on this one: itself, or, if it
-/// waits on every address, the machine's first that is neither loopback nor link-local. Nothing: it has none.
-[[nodiscard]] std::optional<std::string> reachableAddress(const std::string& host, std::uint16_t port);
 
 } // namespace metrodos::probe

@@ -15,11 +15,12 @@ constexpr std::chrono::seconds silenceOutside{60};
 
 class Session {
   public:
-    Session(Channel& channel, Performer& performer, const std::string& name, GuestDoor* guest)
+    Session(Channel& channel, Performer& performer, const std::string& name, const SessionExtras& extras)
         : m_channel(channel)
         , m_performer(performer)
         , m_name(name)
-        , m_guest(channel, guest) {}
+        , m_extras(extras)
+        , m_guest(channel, extras.guest) {}
 
     void serve(const std::atomic<bool>& stop) {
         auto heard = Clock::now();
@@ -57,6 +58,7 @@ class Session {
         if (*type == "join") return join(message);
         if (*type == "idle") return idle();
         if (*type == "start") return start();
+        if (*type == "forget") return forget();
         if (*type == "guest") return m_guest.tell();
         if (*type == "guest-run") return m_guest.begin(message);
         if (*type == "cancel") {
@@ -121,6 +123,13 @@ class Session {
         return reply({{"type", "idle"}, {"rtt_us", benchmark::toJson(p)}});
     }
 
+    bool forget() {
+        if (!m_extras.forget)
+            return refuse({"this agent has its key from a file", m_name, "remove the key there"});
+        if (const auto forgotten = m_extras.forget(); !forgotten) return refuse(forgotten.error());
+        return reply({{"type", "forgotten"}});
+    }
+
     bool start() {
         const auto started =
             m_performer.start([this](const json& event) { return m_channel.send(event).has_value(); });
@@ -132,6 +141,7 @@ class Session {
     Channel& m_channel;
     Performer& m_performer;
     const std::string& m_name;
+    const SessionExtras& m_extras;
     GuestSession m_guest;
     bool m_greeted = false;
     bool m_inRun = false;
@@ -140,8 +150,8 @@ class Session {
 } // namespace
 
 void serveSession(Channel& channel, Performer& performer, const std::string& name,
-                  const std::atomic<bool>& stop, GuestDoor* guest) {
-    Session(channel, performer, name, guest).serve(stop);
+                  const std::atomic<bool>& stop, const SessionExtras& extras) {
+    Session(channel, performer, name, extras).serve(stop);
 }
 
 } // namespace metrodos::probe

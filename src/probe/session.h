@@ -9,13 +9,19 @@
 
 namespace metrodos::probe {
 
+/// What an agent offers besides runs.
+struct SessionExtras {
+    GuestDoor* guest = nullptr; ///< nullptr: no device with a browser may take part
+    /// Forgets the key that the controller has shown; empty: this endpoint has no such keys.
+    std::function<quantity::Result<void>()> forget = {};
+};
+
 /// Serves one controller until the channel closes, the controller falls silent during a run, or `stop` is
 /// set. A run in progress then ends. The first message must be a hello of the same protocol version:
 ///   hello → hello · facts → facts · prepare → prepared · join → joined · idle → idle · start → events ·
-///   cancel → cancelled · alive → (nothing) · guest, guest-run (guest_door.h). What cannot be done is
-///   answered
-/// by a problem. `guest`: nullptr where no device with a browser may take part.
+///   cancel → cancelled · alive → (nothing) · guest, guest-run (guest_door.h) · forget → forgotten.
+/// What cannot be done is answered by a problem.
 void serveSession(Channel& channel, Performer& performer, const std::string& name,
-                  const std::atomic<bool>& stop, GuestDoor* guest = nullptr);
+                  const std::atomic<bool>& stop, const SessionExtras& extras = {});
 
 } // namespace metrodos::probe

@@ -1,5 +1,5 @@
 // Both ends know 128 random bits before they meet; from those TLS derives the keys of a connection. They are
-// the external pre-shared key of RFC 8446, 4.2.11: the client names it by one fixed identity, and proves in
+// the external pre-shared key of RFC 8446, 4.2.11: the client names it by its identity, and proves in
 // its first message that it has it by a binder, an HMAC over that message. A Diffie-Hellman exchange is mixed
 // in (psk_dhe_ke), so that whoever records a connection and learns the key later still cannot read it.
 // OpenSSL takes such a key as a session that was never opened, with the cipher whose hash goes with it
@@ -7,6 +7,9 @@
 // keeps nobody out; and the older kind of pre-shared key in TLS 1.2 has no exchange mixed in. A stranger
 // costs one key exchange and ends as a handshake that failed; the guess is one in 2^128.
 #include "probe/tls.h"
+
+#include "probe/meeting.h"
+#include "probe/words.h"
 
 #include <atomic>
 #include <cerrno>
@@ -23,11 +26,21 @@ using Clock = std::chrono::steady_clock;
 using nlohmann::json;
 using quantity::problem;
 
-constexpr char identity[] = "metrodos";
 constexpr std::chrono::seconds sendLimit{5};
 
 using SslPointer = std::unique_ptr<SSL, decltype(&SSL_free)>;
 using Secret = std::array<unsigned char, 32>;
+
+// What a context's callbacks look keys up in; lives as long as the context.
+struct Keys {
+    std::optional<Credential> own;       // offered by a client, accepted by a server
+    std::shared_ptr<const KeyRing> ring; // accepted by a server; nullptr: its own only
+
+    [[nodiscard]] std::optional<Credential> find(std::string_view identity) const {
+        if (ring) return ring->find(identity);
+        return own && own->identity == identity ? own : std::nullopt;
+    }
+};
 
 SSL_SESSION* sessionFor(SSL* ssl, const Secret& secret) {
     static constexpr unsigned char aes128GcmSha256[] = {0x13, 0x01};
@@ -43,34 +56,62 @@ SSL_SESSION* sessionFor(SSL* ssl, const Secret& secret) {
     return session;
 }
 
-const Secret& secretOf(SSL* ssl) {
-    return *static_cast<const Secret*>(SSL_CTX_get_app_data(SSL_get_SSL_CTX(ssl)));
+const Keys& keysOf(SSL* ssl) {
+    return *static_cast<const Keys*>(SSL_CTX_get_app_data(SSL_get_SSL_CTX(ssl)));
+}
+// The identity that was named in a handshake, while it goes on.
+std::string& namedIn(SSL* ssl) {
+    return *static_cast<std::string*>(SSL_get_app_data(ssl));
 }
 
 int offerSession(SSL* ssl, const EVP_MD*, const unsigned char** id, std::size_t* length,
                  SSL_SESSION** session) {
-    *id = reinterpret_cast<const unsigned char*>(identity);
-    *length = sizeof identity - 1;
-    *session = sessionFor(ssl, secretOf(ssl));
+    const auto& own = keysOf(ssl).own;
+    if (!own) return 0;
+    namedIn(ssl) = own->identity;
+    *id = reinterpret_cast<const unsigned char*>(own->identity.data());
+    *length = own->identity.size();
+    *session = sessionFor(ssl, own->secret);
     return *session != nullptr ? 1 : 0;
 }
 
 int findSession(SSL* ssl, const unsigned char* id, std::size_t length, SSL_SESSION** session) {
     *session = nullptr;
-    if (length == sizeof identity - 1 && std::memcmp(id, identity, length) == 0)
-        *session = sessionFor(ssl, secretOf(ssl));
+    const std::string_view identity(reinterpret_cast<const char*>(id), length);
+    if (const auto known = keysOf(ssl).find(identity)) {
+        namedIn(ssl) = known->identity;
+        *session = sessionFor(ssl, known->secret);
+    }
     return 1; // without a session the handshake fails for want of a certificate
+}
+
+// The key of the pair and the words to compare, from the secrets of this very connection (RFC 8446, 7.5).
+std::optional<Pairing> exportPairing(SSL* ssl) {
+    constexpr std::string_view keyLabel = "EXPORTER-metrodos-pair";
+    constexpr std::string_view wordsLabel = "EXPORTER-metrodos-words";
+    constexpr std::size_t comparedWords = 4;
+    std::array<std::uint8_t, 16> key{};
+    std::array<std::uint8_t, 6> words{}; // 44 bits of 48
+    if (SSL_export_keying_material(ssl, key.data(), key.size(), keyLabel.data(), keyLabel.size(), nullptr, 0,
+                                   0) != 1 ||
+        SSL_export_keying_material(ssl, words.data(), words.size(), wordsLabel.data(), wordsLabel.size(),
+                                   nullptr, 0, 0) != 1)
+        return std::nullopt;
+    return Pairing{Key(key), toWords(words, comparedWords)};
 }
 
 /// One TLS connection. OpenSSL objects are not for two threads at once, so calls take the lock and never
 /// block inside it.
 class TlsChannel final : public Channel {
   public:
-    TlsChannel(Fd socket, SslPointer ssl)
+    TlsChannel(Fd socket, SslPointer ssl, std::string identity)
         : m_socket(std::move(socket))
         , m_ssl(std::move(ssl))
         , m_local(localAddress(m_socket.get()).host())
-        , m_peer(peerAddress(m_socket.get()).host()) {}
+        , m_peer(peerAddress(m_socket.get()).host())
+        , m_identity(std::move(identity)) {
+        if (m_identity == meetingIdentity) m_pairing = exportPairing(m_ssl.get());
+    }
     ~TlsChannel() override { TlsChannel::close(); }
 
     quantity::Result<void> send(const json& message) override {
@@ -138,6 +179,8 @@ class TlsChannel final : public Channel {
 
     [[nodiscard]] std::string localHost() const override { return m_local; }
     [[nodiscard]] std::string peerHost() const override { return m_peer; }
+    [[nodiscard]] std::string identity() const override { return m_identity; }
+    [[nodiscard]] const Pairing* pairing() const override { return m_pairing ? &*m_pairing : nullptr; }
 
   private:
     [[nodiscard]] tl::unexpected<quantity::Problem> closed() const {
@@ -177,20 +220,22 @@ class TlsChannel final : public Channel {
     std::string m_buffer; // only for the receiving thread
     std::string m_local;
     std::string m_peer;
+    std::string m_identity;
+    std::optional<Pairing> m_pairing;
 };
 
 } // namespace
 
 struct TlsContext::Impl {
-    explicit Impl(const Key& key)
-        : secret(key.secret())
+    explicit Impl(Keys known)
+        : keys(std::move(known))
         , context(SSL_CTX_new(TLS_method()), &SSL_CTX_free) {
         SSL_CTX* c = context.get();
         if (c == nullptr || SSL_CTX_set_min_proto_version(c, TLS1_3_VERSION) != 1 ||
             SSL_CTX_set_max_proto_version(c, TLS1_3_VERSION) != 1 ||
             SSL_CTX_set_ciphersuites(c, "TLS_AES_128_GCM_SHA256") != 1)
             throw std::runtime_error("TLS 1.3 is not available in this system's OpenSSL");
-        SSL_CTX_set_app_data(c, &secret);
+        SSL_CTX_set_app_data(c, &keys);
         SSL_CTX_set_psk_use_session_callback(c, offerSession);
         SSL_CTX_set_psk_find_session_callback(c, findSession);
         SSL_CTX_set_session_cache_mode(c, SSL_SESS_CACHE_OFF);
@@ -200,11 +245,12 @@ struct TlsContext::Impl {
     }
 
     quantity::Result<std::unique_ptr<Channel>> handshake(Fd socket, std::chrono::milliseconds limit,
-                                                         bool server) const {
+                                                         bool server, std::string& named) const {
         setBlocking(socket.get(), false);
         setTimeouts(socket.get(), sendLimit, true);
         SslPointer ssl(SSL_new(context.get()), &SSL_free);
         if (!ssl || SSL_set_fd(ssl.get(), socket.get()) != 1) return problem("TLS could not be set up");
+        SSL_set_app_data(ssl.get(), &named);
         server ? SSL_set_accept_state(ssl.get()) : SSL_set_connect_state(ssl.get());
         const auto end = Clock::now() + limit;
         const std::string peer = peerAddress(socket.get()).text();
@@ -230,27 +276,36 @@ struct TlsContext::Impl {
         if (SSL_session_reused(ssl.get()) != 1)
             return problem("what answers there does not know the key", peer,
                            "check the address and the key file");
-        return std::make_unique<TlsChannel>(std::move(socket), std::move(ssl));
+        SSL_set_app_data(ssl.get(), nullptr);
+        return std::make_unique<TlsChannel>(std::move(socket), std::move(ssl), named);
     }
 
-    Secret secret;
+    Keys keys;
     std::unique_ptr<SSL_CTX, decltype(&SSL_CTX_free)> context;
 };
 
 TlsContext::TlsContext(const Key& key)
-    : m_impl(std::make_unique<Impl>(key)) {}
+    : TlsContext(credentialOf(key)) {}
+TlsContext::TlsContext(Credential own)
+    : m_impl(std::make_unique<Impl>(Keys{std::move(own), nullptr})) {}
+TlsContext::TlsContext(std::shared_ptr<const KeyRing> keys)
+    : m_impl(std::make_unique<Impl>(Keys{std::nullopt, std::move(keys)})) {}
 TlsContext::~TlsContext() = default;
 TlsContext::TlsContext(TlsContext&&) noexcept = default;
 TlsContext& TlsContext::operator=(TlsContext&&) noexcept = default;
 
-quantity::Result<std::unique_ptr<Channel>> TlsContext::accept(Fd socket,
-                                                              std::chrono::milliseconds limit) const {
-    return m_impl->handshake(std::move(socket), limit, true);
+quantity::Result<std::unique_ptr<Channel>> TlsContext::accept(Fd socket, std::chrono::milliseconds limit,
+                                                              std::string* named) const {
+    std::string claimed;
+    auto channel = m_impl->handshake(std::move(socket), limit, true, claimed);
+    if (named != nullptr) *named = claimed;
+    return channel;
 }
 
 quantity::Result<std::unique_ptr<Channel>> TlsContext::connect(Fd socket,
                                                                std::chrono::milliseconds limit) const {
-    return m_impl->handshake(std::move(socket), limit, false);
+    std::string named;
+    return m_impl->handshake(std::move(socket), limit, false, named);
 }
 
 } // namespace metrodos::probe

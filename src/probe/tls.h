@@ -3,7 +3,7 @@
 #pragma once
 
 #include "probe/channel.h"
-#include "probe/key.h"
+#include "probe/key_ring.h"
 #include "probe/socket.h"
 
 #include <memory>
@@ -14,6 +14,9 @@ namespace metrodos::probe {
 class TlsContext {
   public:
     explicit TlsContext(const Key& key);
+    explicit TlsContext(Credential own);
+    /// For a listener with any number of keys, which may change meanwhile.
+    explicit TlsContext(std::shared_ptr<const KeyRing> keys);
     ~TlsContext();
     TlsContext(TlsContext&&) noexcept;
     TlsContext& operator=(TlsContext&&) noexcept;
@@ -21,9 +24,9 @@ class TlsContext {
     TlsContext& operator=(const TlsContext&) = delete;
 
     /// Handshakes on a connected socket within `limit`. A peer without the key gets no answer beyond the
-    /// alert.
-    [[nodiscard]] quantity::Result<std::unique_ptr<Channel>> accept(Fd socket,
-                                                                    std::chrono::milliseconds limit) const;
+    /// alert. `named`: which identity the peer claimed, also where it could not prove it.
+    [[nodiscard]] quantity::Result<std::unique_ptr<Channel>>
+    accept(Fd socket, std::chrono::milliseconds limit, std::string* named = nullptr) const;
     [[nodiscard]] quantity::Result<std::unique_ptr<Channel>> connect(Fd socket,
                                                                      std::chrono::milliseconds limit) const;
 

@@ -1,5 +1,8 @@
 // metrodos-agent: makes this machine an endpoint.
 #include "probe/agent.h"
+#include "probe/endpoint_link.h"
+#include "probe/invitation.h"
+#include "probe/pair_store.h"
 #include "programs/shutdown.h"
 // The static agent has no announcing and no codes, which want libraries of the system.
 #ifndef METRODOS_STATIC
@@ -15,6 +18,7 @@
 namespace {
 
 using namespace metrodos;
+using quantity::Result;
 
 int fail(const quantity::Problem& problem) {
     std::cerr << "metrodos-agent: " << problem.sentence() << '\n';
@@ -27,6 +31,130 @@ std::string machineName() {
     return name.data();
 }
 
+struct Options {
+    std::string listen;
+    std::string keyFile;
+    std::string name = machineName();
+    std::vector<std::string> allow;
+    std::string pairs;
+    bool meets = false;
+    bool takesGuests = false;
+    bool silent = false;
+    bool showsCode = false;
+    bool asksHealth = false;
+};
+
+void addOptions(CLI::App& app, Options& o) {
+    app.add_option("--listen", o.listen, "ADDR[:PORT] to wait on; port 0 takes a free one")->required();
+    app.add_option(
+        "--key-file", o.keyFile,
+        "the key, as made by metrodos-cli key new; without it the agent uses the keys that it has made "
+        "at meetings, and waits for a first one where it has none");
+    app.add_flag("--meet", o.meets, "wait for a meeting although there are keys");
+    app.add_option("--pairs", o.pairs,
+                   "folder of the keys made at meetings; usually in the user's configuration");
+    app.add_option("--name", o.name, "what the endpoint is called")->check([](const std::string& text) {
+        return text.size() <= 200 ? std::string() : std::string("the name is longer than 200 bytes");
+    });
+    app.add_option("--allow", o.allow,
+                   "CIDR of peers to allow besides loopback, private and link-local ones");
+    app.add_flag(
+        "--guest", o.takesGuests,
+        "let a device with nothing but a browser measure against this machine: shows an address and a "
+        "code, good for an hour; whoever has the key can have a new one");
+#ifndef METRODOS_STATIC
+    app.add_flag("--code", o.showsCode,
+                 "show address and key as a code that the window can read; whoever sees it has the key");
+#endif
+    app.add_flag("--silent", o.silent, "do not announce this endpoint on the network");
+    app.add_flag("--health", o.asksHealth,
+                 "ask the agent that waits at --listen with --key-file whether it serves, and end");
+}
+
+// Shows for a terminal what the window reads or is told.
+void showCode(const probe::Invitation& invitation) {
+#ifndef METRODOS_STATIC
+    if (const auto code = probe::encodeQr(invitation.text())) std::cerr << probe::terminalText(*code);
+#else
+    (void)invitation;
+#endif
+}
+
+// `reached`: where others reach the agent, known when it listens.
+probe::MeetingDesk deskOf(const std::shared_ptr<std::string>& reached, const probe::PairStore& store) {
+    probe::MeetingDesk out;
+    out.show = [reached](const probe::MeetingCode& code) {
+        if (!reached->empty()) showCode({*reached, std::nullopt, code});
+        std::cerr << "Type these words on the page Machines of Metrodos; they are good for ten minutes:\n  "
+                  << code.words() << '\n';
+        if (!reached->empty()) std::cerr << "at the address " << *reached << '\n';
+        std::cerr << std::flush;
+    };
+    out.met = [](const std::string& words, const std::string& controller) {
+        std::cerr << controller << " is here. It should show the same four words:\n  " << words << std::endl;
+    };
+    out.keep = [store](const probe::Key& key, const std::string& controller) {
+        auto kept = store.keep(key);
+        std::cerr << (kept ? controller + " has a key of this machine from now on." : kept.error().sentence())
+                  << std::endl;
+        return kept;
+    };
+    return out;
+}
+
+// The keys of this agent, and its meeting where it waits for one.
+Result<void> addKeys(probe::AgentSettings& settings, const Options& o,
+                     const std::shared_ptr<std::string>& reached) {
+    settings.keys = std::make_shared<probe::KeyRing>();
+    if (!o.keyFile.empty()) {
+        const auto key = probe::Key::load(o.keyFile);
+        if (!key) return tl::unexpected(key.error());
+        settings.keys->add(*key);
+        if (!o.meets) return {};
+    }
+    const std::filesystem::path folder =
+        o.pairs.empty() ? probe::PairStore::usualFolder() : std::filesystem::path(o.pairs);
+    if (folder.empty())
+        return quantity::problem("there is no place for the keys made at meetings", "",
+                                 "name a folder with --pairs, or give a key with --key-file");
+    const probe::PairStore store(folder);
+    const auto known = store.load();
+    if (!known) return tl::unexpected(known.error());
+    for (const probe::Key& key : *known)
+        settings.keys->add(key);
+    settings.forget = [store](const std::string& identity) { return store.forget(identity); };
+    if (known->empty() || o.meets)
+        settings.meeting = std::make_shared<probe::Meeting>(settings.keys, deskOf(reached, store));
+    return {};
+}
+
+Result<probe::GuestState> addGuests(probe::AgentSettings& settings) {
+    const auto here = probe::resolve(settings.listen);
+    if (!here) return tl::unexpected(here.error());
+    probe::GuestSettings guests;
+    guests.listen = probe::numericAddress(here->host(), probe::guestPort).value_or(*here).text();
+    guests.allowed = settings.allowed;
+    settings.guest = std::make_shared<probe::GuestDoor>(guests);
+    const auto server = settings.guest->open();
+    if (!server) return tl::unexpected(server.error());
+    return (*server)->state();
+}
+
+// What a container's health check wants to know.
+int health(const Options& o) {
+    const auto key = probe::Key::load(o.keyFile);
+    if (!key) return fail(key.error());
+    const auto address = probe::resolve(o.listen);
+    if (!address) return fail(address.error());
+    const bool isAny = address->host() == "0.0.0.0" || address->host() == "::";
+    const auto own =
+        isAny ? probe::numericAddress(address->host() == "::" ? "::1" : "127.0.0.1", address->port())
+              : address;
+    if (!own) return fail(own.error());
+    const auto link = probe::EndpointLink::connect(own->text(), *key);
+    return link ? 0 : fail(link.error());
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
@@ -34,77 +162,48 @@ int main(int argc, char** argv) {
     probe::ignoreBrokenPipes();
     CLI::App app{
         "Makes this machine an endpoint of Metrodos: it takes part in runs for those who have the key."};
-    std::string listen;
-    std::string keyFile;
-    std::string name = machineName();
-    std::vector<std::string> allow;
-    bool silent = false;
-    bool showsCode = false;
-    bool takesGuests = false;
-    app.add_option("--listen", listen, "ADDR[:PORT] to wait on; port 0 takes a free one")->required();
-    app.add_option("--key-file", keyFile, "the key, as made by metrodos-cli key new")->required();
-    app.add_option("--name", name, "what the endpoint is called")->check([](const std::string& text) {
-        return text.size() <= 200 ? std::string() : std::string("the name is longer than 200 bytes");
-    });
-    app.add_option("--allow", allow, "CIDR of peers to allow besides loopback, private and link-local ones");
-    app.add_flag(
-        "--guest", takesGuests,
-        "let a device with nothing but a browser measure against this machine: shows an address and a "
-        "code, good for an hour; whoever has the key can have a new one");
-#ifndef METRODOS_STATIC
-    app.add_flag("--code", showsCode,
-                 "show address and key as a code that the window can read; whoever sees it has the key");
-#endif
-    app.add_flag("--silent", silent, "do not announce this endpoint on the network");
+    Options o;
+    addOptions(app, o);
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& error) {
         return app.exit(error) == 0 ? 0 : 2;
     }
+    if (o.asksHealth) return health(o);
 
     probe::AgentSettings settings;
-    settings.listen = listen;
-    settings.name = name;
-    const auto key = probe::Key::load(keyFile);
-    if (!key) return fail(key.error());
-    settings.key = *key;
-    for (const std::string& range : allow) {
+    settings.listen = o.listen;
+    settings.name = o.name;
+    const auto reached = std::make_shared<std::string>(); // by others; empty: nobody can
+    if (const auto added = addKeys(settings, o, reached); !added) return fail(added.error());
+    for (const std::string& range : o.allow) {
         const auto parsed = probe::AddressRange::parse(range);
         if (!parsed) return fail(parsed.error());
         settings.allowed.push_back(*parsed);
     }
     std::optional<probe::GuestState> guest;
-    if (takesGuests) {
-        probe::GuestSettings invited;
-        const auto here = probe::resolve(listen);
-        if (!here) return fail(here.error());
-        invited.listen = probe::numericAddress(here->host(), probe::guestPort).value_or(*here).text();
-        invited.allowed = settings.allowed;
-        settings.guest = std::make_shared<probe::GuestDoor>(invited);
-        const auto server = settings.guest->open();
-        if (!server) return fail(server.error());
-        guest = (*server)->state();
+    if (o.takesGuests) {
+        const auto added = addGuests(settings);
+        if (!added) return fail(added.error());
+        guest = *added;
     }
     const auto agent = probe::Agent::start(
-        settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(name, filter); });
+        settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(o.name, filter); });
     if (!agent) return fail(agent.error());
     const probe::Address address = (*agent)->address();
+    *reached = probe::reachableAddress(address.host(), address.port()).value_or("");
 #ifndef METRODOS_STATIC
     // Nobody else can reach an agent on loopback.
     std::optional<probe::Announcement> announcement;
-    if (!silent && !address.isLoopback()) announcement.emplace(name, address.port());
-    if (showsCode) {
-        const auto reachable = probe::reachableAddress(address.host(), address.port());
-        const auto code = probe::encodeQr(probe::Invitation{reachable.value_or(""), *key}.text());
-        if (!code) return fail(code.error());
-        std::cerr << probe::terminalText(*code) << (reachable ? *reachable : "no address that others reach")
-                  << '\n';
-    }
-#else
-    (void)showsCode;
-    (void)silent;
+    if (!o.silent && !address.isLoopback()) announcement.emplace(o.name, address.port());
 #endif
-    nlohmann::json ready{{"ready", true}, {"host", address.host()}, {"port", address.port()}, {"name", name}};
+    if (o.showsCode && !o.keyFile.empty()) {
+        showCode({*reached, probe::Key::load(o.keyFile).value(), std::nullopt});
+        std::cerr << (reached->empty() ? "no address that others reach" : *reached) << '\n';
+    }
+    nlohmann::json ready{
+        {"ready", true}, {"host", address.host()}, {"port", address.port()}, {"name", o.name}};
+    if (settings.meeting) ready["meeting"] = true;
     if (guest) {
         std::cerr << "A device with a browser opens one of these:\n";
         for (const std::string& url : guest->urls)
@@ -113,6 +212,7 @@ int main(int argc, char** argv) {
             {"urls", guest->urls}, {"code", guest->code}, {"expires_s", guest->expiresIn.count()}};
     }
     std::cout << ready.dump() << std::endl;
+    if (settings.meeting) settings.meeting->open();
     programs::waitForEnd(signals);
     return 0;
 }

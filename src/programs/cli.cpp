@@ -6,7 +6,9 @@
 #include "catalog/check.h"
 #include "catalog/load.h"
 #include "job/open.h"
+#include "probe/account.h"
 #include "probe/conduct.h"
+#include "probe/meeting.h"
 #include "probe/qr_code.h"
 #include "probe/run_stamp.h"
 #include "programs/cli_files.h"
@@ -55,6 +57,26 @@ int showKey(const Arguments& a) {
     const auto code = probe::encodeQr(probe::Invitation{"", *key}.text());
     if (!code) return fail(code.error());
     std::cout << probe::terminalText(*code) << key->text() << '\n';
+    return 0;
+}
+
+// The full secret of the meeting has been typed: who answers to it is the machine that shows it.
+int meet(const Arguments& a) {
+    std::string words;
+    for (const std::string& word : a.words)
+        words += word + ' ';
+    const auto code = probe::MeetingCode::parse(words);
+    if (!code) return fail(code.error());
+    auto call = probe::MeetingCall::to(a.from, *code, probe::ownAccount());
+    if (!call) return fail(call.error());
+    if (const auto saved = call->pairing().key.save(a.newKey); !saved) return fail(saved.error());
+    if (const auto kept = call->keep(); !kept) {
+        std::error_code gone;
+        std::filesystem::remove(a.newKey, gone); // of no use to anybody
+        return fail(kept.error());
+    }
+    std::cout << call->agent() << " should show the same four words:\n  " << call->pairing().words
+              << "\nIf it does not, delete " << a.newKey << ".\n";
     return 0;
 }
 
@@ -270,6 +292,15 @@ class Commands {
         add(*key, "show", "show a key in letters and as a code; whoever sees it has it", showKey)
             .add_option("file", a.keyFile)
             ->required();
+        addMeeting(*key);
+    }
+    void addMeeting(CLI::App& key) {
+        Arguments& a = m_arguments;
+        CLI::App& meeting =
+            add(key, "meet", "meet an agent that shows eight words, and keep the key made there", meet);
+        meeting.add_option("address", a.from, "HOST:PORT of the agent")->required();
+        meeting.add_option("file", a.newKey, "new file for the key")->required();
+        meeting.add_option("words", a.words, "those that it shows")->required();
     }
     void addMachines() {
         Arguments& a = m_arguments;

@@ -18,6 +18,7 @@ struct Arguments {
     std::string to;
     std::string file;
     std::string newKey;
+    std::vector<std::string> words; ///< of a meeting
     std::vector<std::string> endpoints;
     std::uint64_t seed = 1;
     std::vector<std::string> flows;

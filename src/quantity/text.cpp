@@ -76,7 +76,7 @@ std::string cutTo(std::string_view text, std::size_t bytes) {
 }
 
 std::string inQuotes(std::string_view text) {
-    return "“" + shortened(text, 60) + "”";
+    return "“" + shortened(oneLine(text.substr(0, 1000)), 60) + "”";
 }
 
 std::string counted(long long n, std::string_view one, std::string_view many) {

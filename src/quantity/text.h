@@ -18,7 +18,7 @@ namespace metrodos::quantity {
 [[nodiscard]] std::string shortened(std::string_view text, std::size_t letters);
 /// The first whole letters of `text` that take at most so many bytes: what a place of limited size holds.
 [[nodiscard]] std::string cutTo(std::string_view text, std::size_t bytes);
-/// What was typed or read, as a Problem quotes it: “…”, shortened to 60 letters.
+/// What was typed or read, as a Problem quotes it: “…”, one line, shortened to 60 letters.
 [[nodiscard]] std::string inQuotes(std::string_view text);
 [[nodiscard]] std::size_t lettersOf(std::string_view text);
 

@@ -341,7 +341,8 @@ Result<std::unique_ptr<SimulatedHouse>> SimulatedHouse::start(SimulationSettings
     out->m_shared = std::make_shared<Shared>();
     out->m_shared->settings = std::move(settings);
     for (const house::Endpoint& endpoint : house->endpoints) {
-        const probe::AgentSettings agent{"127.0.0.1:0", endpoint.label, out->m_shared->settings.key, {}};
+        const probe::AgentSettings agent{
+            "127.0.0.1:0", endpoint.label, probe::ringOf(out->m_shared->settings.key), {}};
         auto started =
             probe::Agent::start(agent, [shared = out->m_shared, id = endpoint.id](const probe::PeerFilter&) {
                 return std::make_unique<SimulatedPerformer>(shared, id);

@@ -341,7 +341,7 @@ class TestDatagrams : public QObject {
     void itWorksOverIpv6() {
         if (!std::ifstream("/proc/net/if_inet6").good()) QSKIP("this machine has no IPv6");
         const Key key = Key::generate();
-        AgentSettings settings{"[::1]:0", "six", key, {}};
+        AgentSettings settings{"[::1]:0", "six", ringOf(key), {}};
         auto agent = Agent::start(settings, [](const PeerFilter& f) { return makePerformer("six", f); });
         if (!agent) QSKIP("this machine has no IPv6 loopback");
         auto from = EndpointLink::here("here").value();

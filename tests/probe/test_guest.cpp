@@ -185,7 +185,7 @@ struct GuestedAgent {
         GuestSettings guests;
         guests.listen = "127.0.0.1:0";
         door = std::make_shared<GuestDoor>(guests);
-        AgentSettings settings{"127.0.0.1:0", "the other machine", key, {}, door};
+        AgentSettings settings{"127.0.0.1:0", "the other machine", ringOf(key), {}, door};
         agent = Agent::start(settings, [](const PeerFilter& filter) {
                     return makePerformer("the other machine", filter);
                 }).value();
@@ -569,16 +569,18 @@ class TestGuest : public QObject {
         device.work();
         {
             auto link = EndpointLink::connect(agent.address, agent.key).value();
-            (void)link.channel().send(
-                {{"type", "guest-run"},
-                 {"legs", json::array({{{"direction", "forward"}, {"streams", 1}, {"seconds", 60}}})}});
-            QTRY_VERIFY_WITH_TIMEOUT(device.bytes.load() > 0 || link.channel().receive({}).has_value(), 5000);
-            QTest::qWait(1000);
+            const json leg{{"direction", "backward"}, {"streams", 1}, {"seconds", 60}};
+            (void)link.channel().send({{"type", "guest-run"}, {"legs", json::array({leg})}});
+            QTRY_VERIFY_WITH_TIMEOUT(device.bytes.load() > 0, 5000);
         } // the link closes in the middle of the run
         Device again(*server);
         again.work();
-        QTRY_VERIFY_WITH_TIMEOUT(server->run(shortRun(benchmark::Direction::forward, 1, 0.5), {}, {}).has_value(),
-                                 1000);
+        auto next = server->run(shortRun(benchmark::Direction::forward, 1, 0.5), {}, {});
+        for (int i = 0; i < 20 && !next && next.error().what.find("busy") != std::string::npos; ++i) {
+            QTest::qWait(50);
+            next = server->run(shortRun(benchmark::Direction::forward, 1, 0.5), {}, {});
+        }
+        QVERIFY2(next.has_value(), next ? "" : next.error().sentence().c_str());
     }
     void anAgentWithoutGuestsSaysSo() {
         const testing::LoopbackAgent agent;

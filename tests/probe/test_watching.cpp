@@ -75,7 +75,7 @@ class TestWatching : public QObject {
             std::condition_variable_any wait;
             std::unique_lock lock(mutex);
             (void)wait.wait_for(lock, stop.get_token(), std::chrono::seconds(2), [] { return false; });
-            const AgentSettings settings{address, "again", key, {}};
+            const AgentSettings settings{address, "again", ringOf(key), {}};
             again =
                 Agent::start(settings, [](const PeerFilter& f) { return makePerformer("again", f); }).value();
             (void)wait.wait(lock, stop.get_token(), [] { return false; });

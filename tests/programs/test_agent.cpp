@@ -89,6 +89,68 @@ class TestAgent : public QObject {
         QVERIFY2(refused.oneSentence() && refused.err.find("--guest") != std::string::npos,
                  refused.err.c_str());
     }
+    // Without a key file the agent shows eight words; who types them has a key from then on, also after both
+    // were started anew.
+    void itMeetsWhoHasItsWords() {
+        const Workplace place;
+        const QString pairs = place.path("pairs");
+        const QStringList arguments{"--listen", "127.0.0.1:0", "--pairs", pairs, "--name", "cellar box"};
+        const QString key = place.path("made");
+        std::string words;
+        {
+            Served agent{"metrodos-agent", arguments};
+            QCOMPARE(agent.ready.value("meeting", false), true);
+            QVERIFY(!agent.ready.contains("words")); // which logs would keep
+            const QString address = QString("127.0.0.1:%1").arg(agent.ready.value("port", 0));
+            QString shown;
+            QTRY_VERIFY_WITH_TIMEOUT(
+                (shown += agent.process.readAllStandardError(), shown.contains("at the address " + address)),
+                5000);
+            const QStringList lines = shown.split('\n');
+            const auto told = std::find_if(lines.begin(), lines.end(), [](const QString& line) {
+                return line.startsWith("  ") && line.trimmed().split(' ').size() == 8;
+            });
+            QVERIFY2(told != lines.end(), qPrintable(shown));
+            const auto wrong = cli(QStringList{"key", "meet", address, key} +
+                                   QString("able able able able able able able able").split(' '));
+            QVERIFY2(wrong.code == 1 && wrong.oneSentence(), wrong.err.c_str());
+            const auto few = cli({"key", "meet", address, key, "able"});
+            QVERIFY2(few.code == 1 && few.oneSentence() && few.err.find('8') != std::string::npos,
+                     few.err.c_str());
+            QVERIFY(!QFile::exists(key));
+            const auto met = cli(QStringList{"key", "meet", address, key} + told->trimmed().split(' '));
+            QVERIFY2(met.code == 0, met.err.c_str());
+            QString after;
+            QTRY_VERIFY_WITH_TIMEOUT(
+                (after += agent.process.readAllStandardError(), after.contains("has a key")), 5000);
+            // Both show the same four.
+            const QStringList ours = QString::fromStdString(met.out).split('\n');
+            QVERIFY2(ours.size() > 1 && after.contains(ours[1]), qPrintable(after));
+            QCOMPARE(ours[1].trimmed().split(' ').size(), qsizetype(4));
+            QCOMPARE(cli({"endpoints", address, "--key-file", key}).code, 0);
+            // The words were good once.
+            const auto again =
+                cli(QStringList{"key", "meet", address, place.path("other")} + told->trimmed().split(' '));
+            QVERIFY2(again.code == 1 && again.oneSentence(), again.err.c_str());
+        }
+        const Served anew{"metrodos-agent", arguments};
+        QVERIFY(!anew.ready.contains("meeting"));
+        const QString address = QString("127.0.0.1:%1").arg(anew.ready.value("port", 0));
+        QCOMPARE(cli({"endpoints", address, "--key-file", key}).code, 0);
+        const Workplace stranger;
+        QCOMPARE(cli({"endpoints", address, "--key-file", stranger.key}).code, 1);
+    }
+    void itSaysWhetherItServes() {
+        const ServedAgent served;
+        const auto asked = [&](const QString& listen, const QString& key) {
+            return run(binary("metrodos-agent"), {"--listen", listen, "--key-file", key, "--health"});
+        };
+        QCOMPARE(asked(served.address(), served.key).code, 0);
+        const auto nobody = asked("127.0.0.1:1", served.key);
+        QVERIFY2(nobody.code == 1 && nobody.oneSentence(), nobody.err.c_str());
+        const Workplace other;
+        QCOMPARE(asked(served.address(), other.key).code, 1);
+    }
     void measuringAgainstItWorks() {
         const ServedAgent served;
         const auto out =

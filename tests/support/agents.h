@@ -15,11 +15,12 @@ using namespace metrodos::probe;
 /// An agent on a free port of loopback.
 struct LoopbackAgent {
     Key key = Key::generate();
+    std::shared_ptr<KeyRing> keys = ringOf(key);
     std::unique_ptr<Agent> agent;
     std::string address;
 
     explicit LoopbackAgent(const std::string& name = "test agent") {
-        AgentSettings settings{"127.0.0.1:0", name, key, {}};
+        AgentSettings settings{"127.0.0.1:0", name, keys, {}};
         agent = Agent::start(settings, [name](const PeerFilter& filter) {
                     return makePerformer(name, filter);
                 }).value();
