@@ -5,6 +5,7 @@
 #include "probe/guest_server.h"
 #include "probe/http_connection.h"
 #include "support/agents.h"
+#include "support/meeting_agent.h"
 
 #include <QElapsedTimer>
 #include <QTest>
@@ -16,6 +17,7 @@
 using namespace metrodos;
 using namespace metrodos::probe;
 using nlohmann::json;
+using testing::GuestedAgent;
 
 namespace {
 
@@ -173,25 +175,6 @@ std::unique_ptr<GuestServer> served(std::chrono::seconds lifetime = std::chrono:
     settings.page = page;
     return std::move(GuestServer::start(settings).value());
 }
-
-// An agent that takes devices with a browser.
-struct GuestedAgent {
-    Key key = Key::generate();
-    std::shared_ptr<GuestDoor> door;
-    std::unique_ptr<Agent> agent;
-    std::string address;
-
-    GuestedAgent() {
-        GuestSettings guests;
-        guests.listen = "127.0.0.1:0";
-        door = std::make_shared<GuestDoor>(guests);
-        AgentSettings settings{"127.0.0.1:0", "the other machine", ringOf(key), {}, door};
-        agent = Agent::start(settings, [](const PeerFilter& filter) {
-                    return makePerformer("the other machine", filter);
-                }).value();
-        address = agent->address().text();
-    }
-};
 
 benchmark::RunConfig shortRun(benchmark::Direction direction, int streams = 2, double seconds = 1) {
     benchmark::RunConfig out;

@@ -5,6 +5,7 @@
 #include "probe/pair_store.h"
 #include "probe/words.h"
 #include "support/agents.h"
+#include "support/meeting_agent.h"
 
 #include <QTemporaryDir>
 #include <QTest>
@@ -14,58 +15,9 @@
 
 using namespace metrodos;
 using namespace metrodos::probe;
+using testing::MeetingAgent;
 
 namespace {
-
-// An agent that waits for a meeting, and what it told.
-struct MeetingAgent {
-    std::shared_ptr<KeyRing> keys = std::make_shared<KeyRing>();
-    std::mutex mutex;
-    std::vector<MeetingCode> shown;
-    std::vector<std::string> met; // the four words
-    std::vector<std::string> controllers;
-    std::vector<Key> kept;
-    bool canKeep = true;
-    std::unique_ptr<Agent> agent;
-    std::string address;
-
-    explicit MeetingAgent(std::chrono::seconds lifetime = std::chrono::seconds(60)) {
-        MeetingDesk desk;
-        desk.show = [this](const MeetingCode& code) {
-            const std::lock_guard lock(mutex);
-            shown.push_back(code);
-        };
-        desk.met = [this](const std::string& words, const std::string& controller) {
-            const std::lock_guard lock(mutex);
-            met.push_back(words);
-            controllers.push_back(controller);
-        };
-        desk.keep = [this](const Key& key, const std::string&) -> quantity::Result<void> {
-            const std::lock_guard lock(mutex);
-            if (!canKeep) return quantity::problem("the disk is full", "", "make room");
-            kept.push_back(key);
-            return {};
-        };
-        desk.lifetime = lifetime;
-        AgentSettings settings{"127.0.0.1:0", "cellar box", keys, {}};
-        settings.meeting = std::make_shared<Meeting>(keys, desk);
-        agent = Agent::start(settings, [](const PeerFilter& filter) {
-                    return makePerformer("cellar box", filter);
-                }).value();
-        address = agent->address().text();
-        settings.meeting->open();
-    }
-    std::size_t codes() {
-        const std::lock_guard lock(mutex);
-        return shown.size();
-    }
-    MeetingCode code() {
-        while (codes() == 0)
-            QTest::qWait(2);
-        const std::lock_guard lock(mutex);
-        return shown.back();
-    }
-};
 
 // Stands between two machines and keeps all that passes.
 class Tap {

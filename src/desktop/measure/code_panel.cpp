@@ -219,6 +219,10 @@ void CodePanel::take(const std::vector<std::string>& texts) {
             wrong = invitation.error();
             continue;
         }
+        if (invitation->meeting) {
+            Q_EMIT meetingRead(QString::fromStdString(invitation->address), *invitation->meeting);
+            return;
+        }
         if (invitation->key)
             if (const auto kept = keep(*invitation->key); !kept) {
                 Q_EMIT said(QString::fromStdString(kept.error().sentence()), true);

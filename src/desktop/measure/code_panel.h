@@ -33,6 +33,7 @@ class CodePanel : public QWidget {
 
   Q_SIGNALS:
     void addressRead(const QString& address);
+    void meetingRead(const QString& address, const metrodos::probe::MeetingCode& code);
     void said(const QString& sentence, bool isProblem);
 
   protected:

@@ -20,7 +20,7 @@ GuestPanel::GuestPanel(QWidget* parent)
     setObjectName(QStringLiteral("guest-panel"));
     m_picture->setObjectName(QStringLiteral("guest-code"));
     m_address->setObjectName(QStringLiteral("guest-address"));
-    m_address->setFont(codeFont(14, true));
+    m_address->setFont(textFont(15, true)); // the mono face tears an address at its points
     m_address->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
     m_address->setWordWrap(true);
     m_state->setObjectName(QStringLiteral("guest-state"));
@@ -87,7 +87,7 @@ void GuestPanel::look() {
                 .arg(m_machine)
                 .arg((now.expiresIn.count() + 59) / 60));
     }
-    if (isHere && !m_wasHere) Q_EMIT arrived(m_machine);
+    if (isHere && !m_wasHere) Q_EMIT arrived(m_machine, QString::fromStdString(now.peer));
     m_wasHere = isHere;
 }
 

@@ -22,7 +22,8 @@ class GuestPanel : public QWidget {
     void showGuest(const QString& machine, std::shared_ptr<probe::GuestEnd> guest);
 
   Q_SIGNALS:
-    void arrived(const QString& machine); ///< the device has opened the page and said how it is joined
+    void arrived(const QString& machine,
+                 const QString& address); ///< the device has opened the page and said how it is joined
 
   private:
     void look();

@@ -2,15 +2,18 @@
 
 #include "desktop/measure/code_panel.h"
 #include "desktop/measure/guest_panel.h"
+#include "desktop/measure/meet_panel.h"
 #include "desktop/model/endpoint_access.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <QShortcut>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -19,11 +22,22 @@ namespace {
 
 constexpr int columnWidth = 230;
 
+// How this computer is let in there.
+QString keyText(const probe::KnownMachine& machine) {
+    if (machine.kind == probe::MachineKind::browser) return MachinesPage::tr("by browser, a code each time");
+    if (machine.id.empty()) return MachinesPage::tr("not met yet");
+    if (machine.isRevoked) return MachinesPage::tr("deleted");
+    if (!machine.hasOwnKey) return MachinesPage::tr("the shared one");
+    return MachinesPage::tr("its own, since %1, by %2")
+        .arg(momentText(machine.pairedAt), QString::fromStdString(machine.pairedBy));
+}
+
 } // namespace
 
-MachinesPage::MachinesPage(JobModel& model, Invite invite)
+MachinesPage::MachinesPage(JobModel& model, Invite invite, std::shared_ptr<probe::KnownMachines> known)
     : m_model(model)
-    , m_invite(std::move(invite)) {
+    , m_invite(std::move(invite))
+    , m_known(std::move(known)) {
     setObjectName(QStringLiteral("machines"));
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(14, 8, 8, 6);
@@ -49,6 +63,13 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite)
         else
             this->invite(machine->data(Qt::UserRole).toString().toStdString());
     });
+    auto* meeting = new QPushButton(tr("Meet a &new machine"));
+    meeting->setObjectName(QStringLiteral("meet"));
+    meeting->setToolTip(
+        tr("Makes a key with a machine whose agent has none yet, by eight words that it shows"));
+    meeting->setFocusPolicy(Qt::TabFocus);
+    top->addWidget(meeting);
+    connect(meeting, &QPushButton::clicked, this, &MachinesPage::meet);
     top->addStretch();
     layout->addLayout(top);
     m_machines =
@@ -59,14 +80,39 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite)
     m_hint->setWordWrap(true);
     m_hint->setContentsMargins(4, 6, 4, 2);
     layout->addWidget(m_hint);
-    m_found = plainTable(QStringLiteral("found-table"), tr("Machines that announce themselves"),
-                         {tr("Announces itself as"), tr("Address"), tr("Last seen")}, {columnWidth});
-    m_found->setToolTip(tr("Enter or a double click gives the address to the machine that is chosen above"));
-    layout->addWidget(m_found, 1);
+    m_others = plainTable(QStringLiteral("found-table"), tr("Machines that are known or announce themselves"),
+                          {tr("Known, or announces itself, as"), tr("Address"), tr("Last seen"), tr("Key")},
+                          {columnWidth, 180, 130});
+    m_others->setToolTip(tr("Enter or a double click gives the address to the machine that is chosen above; "
+                            "Delete takes the key from one that was met"));
+    layout->addWidget(m_others, 1);
+    auto* forget =
+        new QShortcut(QKeySequence(Qt::Key_Delete), m_others, nullptr, nullptr, Qt::WidgetShortcut);
+    connect(forget, &QShortcut::activated, this, &MachinesPage::revoke);
+    connect(m_others, &QTableWidget::currentCellChanged, this, [this] { m_toRevoke.clear(); });
+    m_meet = new MeetPanel(m_known);
+    m_meet->hide();
+    layout->addWidget(m_meet);
+    connect(m_meet, &MeetPanel::said, this, &MachinesPage::said);
+    connect(m_meet, &MeetPanel::met, this, [this](const QString& name, const QString& address) {
+        fill();
+        m_machines->setFocus();
+        if (m_machines->rowCount() > 0)
+            takeAddress(address);
+        else
+            Q_EMIT said(tr("%1 is known now; enter it in Walk to measure with it.").arg(name), false);
+    });
     m_guest = new GuestPanel;
     m_guest->hide();
     layout->addWidget(m_guest);
-    connect(m_guest, &GuestPanel::arrived, this, [this](const QString& name) {
+    connect(m_guest, &GuestPanel::arrived, this, [this](const QString& name, const QString& address) {
+        probe::KnownMachine device;
+        device.name = name.toStdString();
+        device.kind = probe::MachineKind::browser;
+        device.address = address.toStdString();
+        if (const auto seen = m_known->see(device); !seen)
+            Q_EMIT said(QString::fromStdString(seen.error().sentence()), true);
+        fill();
         Q_EMIT said(tr("%1 has joined. Space measures.").arg(name), false);
     });
     connect(&m_model, &JobModel::opened, m_guest, &QWidget::hide);
@@ -74,6 +120,21 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite)
     layout->addWidget(m_codes);
     connect(m_codes, &CodePanel::said, this, &MachinesPage::said);
     connect(m_codes, &CodePanel::addressRead, this, &MachinesPage::takeAddress);
+    connect(m_codes, &CodePanel::meetingRead, this,
+            [this](const QString& address, const probe::MeetingCode& code) { m_meet->begin(address, code); });
+    connect(&m_forgetting, &TestRunner::finished, this, [this](const nlohmann::json& done) {
+        fill();
+        Q_EMIT said(
+            done.value("forgotten", false)
+                ? tr("The key is deleted here and there.")
+                : tr("The key is deleted here. The machine could not be told: delete it there too, in the "
+                     "folder of its agent's keys."),
+            false);
+    });
+    connect(&m_forgetting, &TestRunner::failed, this, [this](const QString& sentence) {
+        fill();
+        Q_EMIT said(sentence, true);
+    });
 
     connect(m_look, &QPushButton::clicked, this, &MachinesPage::look);
     connect(m_machines, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
@@ -81,8 +142,8 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite)
             setAddress(m_machines->item(item->row(), 0)->data(Qt::UserRole).toString().toStdString(),
                        item->text().trimmed());
     });
-    connect(m_found, &QTableWidget::itemActivated, this,
-            [this](const QTableWidgetItem* item) { takeFound(item->row()); });
+    connect(m_others, &QTableWidget::itemActivated, this,
+            [this](const QTableWidgetItem* item) { takeOther(item->row()); });
     connect(&m_model, &JobModel::changed, this, &MachinesPage::fill);
     connect(&m_finder, &AgentFinder::looked, this, [this] {
         m_look->setEnabled(true);
@@ -151,28 +212,99 @@ void MachinesPage::fill() {
     m_hint->setText(
         m_machines->rowCount() == 0
             ? tr("The house has no machines yet: enter them in Walk.")
-            : tr("Start metrodos-agent with your key on each machine. Those that announce themselves "
-                 "stand below: choose a machine above, then press Enter on its agent. “here” is this "
-                 "machine."));
-    fillFound();
+            : tr("Start metrodos-agent on each machine and meet it once. Those that are known or announce "
+                 "themselves stand below: choose a machine above, then press Enter on its agent. “here” is "
+                 "this machine."));
+    fillOthers();
     m_filling = false;
 }
 
-void MachinesPage::fillFound() {
-    m_found->setRowCount(0);
-    for (const SeenAgent& f : m_finder.agents()) {
-        const int at = m_found->rowCount();
-        m_found->insertRow(at);
-        m_found->setItem(at, 0, plainCell(f.name));
-        auto* address = plainCell(f.address);
-        m_found->setItem(at, 1, address);
-        m_found->setItem(at, 2, plainCell(f.seen));
+void MachinesPage::fillOthers() {
+    m_rows.clear();
+    const auto known = m_known->load();
+    if (!known) m_hint->setText(QString::fromStdString(known.error().sentence()));
+    for (const probe::KnownMachine& k : known.value_or(std::vector<probe::KnownMachine>{})) {
+        m_rows.push_back({k, momentText(k.seenAt)});
     }
+    for (const SeenAgent& f : m_finder.agents()) {
+        const std::string address = f.address.toStdString();
+        const auto same = std::find_if(m_rows.begin(), m_rows.end(), [&](const OtherMachine& o) {
+            return o.isMet() && isSameAgent(o.known.address, address);
+        });
+        if (same != m_rows.end()) {
+            same->seen = f.seen;
+            continue;
+        }
+        OtherMachine other{{}, f.seen};
+        other.known.name = f.name.toStdString();
+        other.known.address = address;
+        m_rows.push_back(std::move(other));
+    }
+    const int row = m_others->currentRow();
+    m_others->setRowCount(static_cast<int>(m_rows.size()));
+    for (int at = 0; at < m_others->rowCount(); ++at) {
+        const OtherMachine& other = m_rows[static_cast<std::size_t>(at)];
+        m_others->setItem(at, 0, plainCell(QString::fromStdString(other.known.name)));
+        m_others->setItem(at, 1, plainCell(QString::fromStdString(other.known.address)));
+        m_others->setItem(at, 2, plainCell(other.seen));
+        m_others->setItem(at, 3, plainCell(keyText(other.known)));
+    }
+    m_others->setCurrentCell(std::clamp(row, 0, std::max(0, m_others->rowCount() - 1)), 0);
 }
 
-void MachinesPage::takeFound(int row) {
-    if (row >= 0 && row < static_cast<int>(m_finder.agents().size()))
-        takeAddress(m_finder.agents()[static_cast<std::size_t>(row)].address);
+void MachinesPage::takeOther(int row) {
+    if (row < 0 || row >= static_cast<int>(m_rows.size())) return;
+    const probe::KnownMachine& other = m_rows[static_cast<std::size_t>(row)].known;
+    if (other.kind == probe::MachineKind::browser)
+        Q_EMIT said(tr("%1 has only a browser: choose its machine above and invite it.")
+                        .arg(QString::fromStdString(other.name)),
+                    true);
+    else
+        takeAddress(QString::fromStdString(other.address));
+}
+
+void MachinesPage::meet() {
+    const int row = m_others->currentRow();
+    const bool isNew = row >= 0 && row < static_cast<int>(m_rows.size()) &&
+                       !m_rows[static_cast<std::size_t>(row)].isMet() &&
+                       m_rows[static_cast<std::size_t>(row)].known.kind == probe::MachineKind::agent;
+    m_meet->begin(isNew ? QString::fromStdString(m_rows[static_cast<std::size_t>(row)].known.address)
+                        : QString());
+}
+
+void MachinesPage::revoke() {
+    const int row = m_others->currentRow();
+    if (row < 0 || row >= static_cast<int>(m_rows.size()) || m_forgetting.isRunning()) return;
+    const probe::KnownMachine machine = m_rows[static_cast<std::size_t>(row)].known;
+    if (machine.id.empty()) return;
+    const QString name = QString::fromStdString(machine.name);
+    if (!machine.hasOwnKey || machine.isRevoked) {
+        if (const auto gone = m_known->drop(machine.id); !gone)
+            Q_EMIT said(QString::fromStdString(gone.error().sentence()), true);
+        else
+            Q_EMIT said(tr("%1 is no longer in the list.").arg(name), false);
+        fill();
+        return;
+    }
+    if (m_toRevoke != machine.id) {
+        m_toRevoke = machine.id;
+        Q_EMIT said(
+            tr("Delete once more deletes the key of %1; to measure with it, it must be met anew.").arg(name),
+            true);
+        return;
+    }
+    m_toRevoke.clear();
+    Q_EMIT said(tr("Deleting the key of %1 …").arg(name), false);
+    m_forgetting.start([known = m_known,
+                        machine](const TestRunner::Progress&,
+                                 const std::stop_token&) -> quantity::Result<nlohmann::json> {
+        bool isForgotten = false;
+        if (auto link = probe::connectKnown(machine.address, known->keysFor(machine.address), nullptr);
+            link && link->channel().identity() == machine.identity)
+            isForgotten = link->ask({{"type", "forget"}}, "forgotten", std::chrono::seconds(3)).has_value();
+        if (const auto revoked = known->revoke(machine.id); !revoked) return tl::unexpected(revoked.error());
+        return nlohmann::json{{"forgotten", isForgotten}};
+    });
 }
 
 // For the machine that is chosen above.

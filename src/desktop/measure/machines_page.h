@@ -4,6 +4,7 @@
 #include "desktop/model/agent_finder.h"
 #include "desktop/model/job_model.h"
 #include "probe/guest_end.h"
+#include "probe/known_machines.h"
 
 #include <QWidget>
 #include <functional>
@@ -18,6 +19,14 @@ namespace metrodos::desktop {
 
 class CodePanel;
 class GuestPanel;
+class MeetPanel;
+
+/// A machine that is known or announces itself.
+struct OtherMachine {
+    probe::KnownMachine known; ///< id is empty where it only announces itself
+    QString seen;
+    [[nodiscard]] bool isMet() const { return !known.id.empty() && !known.isRevoked; }
+};
 
 class MachinesPage : public QWidget {
     Q_OBJECT
@@ -27,7 +36,7 @@ class MachinesPage : public QWidget {
         const house::Id& endpoint, const std::string& servedBy)>;
 
     /// `invite` makes a code for a device with a browser.
-    MachinesPage(JobModel& model, Invite invite);
+    MachinesPage(JobModel& model, Invite invite, std::shared_ptr<probe::KnownMachines> known);
 
     /// Invites a device with a browser to be this endpoint, and shows where it is to go: to this machine, or
     /// to the agent at an address.
@@ -41,19 +50,28 @@ class MachinesPage : public QWidget {
 
   private:
     void fill();
-    void fillFound();
-    void takeFound(int row);
+    void fillOthers();
+    void takeOther(int row);
+    /// Opens the panel for a first meeting, with the address of the chosen machine where it was not met yet.
+    void meet();
+    /// Deletes the key of the chosen machine, at the second time of asking; of one that has none, its record.
+    void revoke();
     void takeAddress(const QString& address);
     void setAddress(const house::Id& endpoint, const QString& address);
 
     JobModel& m_model;
     QPushButton* m_look;
     QTableWidget* m_machines;
-    QTableWidget* m_found;
+    QTableWidget* m_others; ///< machines that are known or announce themselves
     QLabel* m_hint;
     CodePanel* m_codes;
     Invite m_invite;
     GuestPanel* m_guest;
+    MeetPanel* m_meet;
+    std::shared_ptr<probe::KnownMachines> m_known;
+    std::vector<OtherMachine> m_rows; ///< of m_others
+    std::string m_toRevoke;           ///< id of what the next Delete revokes
+    TestRunner m_forgetting;
     AgentFinder m_finder;
     bool m_filling = false;
 };

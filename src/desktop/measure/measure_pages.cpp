@@ -9,7 +9,8 @@
 
 namespace metrodos::desktop {
 
-MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access, Invite invite) {
+MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access, Invite invite,
+                           std::shared_ptr<probe::KnownMachines> known) {
     setObjectName(QStringLiteral("measure-pages"));
     setDocumentMode(true);
     addTab(runs, tr("R&uns"));
@@ -23,14 +24,14 @@ MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo&
     add(new SearchPage(model, access), tr("&Loss-free rate"));
     add(new WatchPage(model, access), tr("&Watch"));
     add(new CopyPage(model, access), tr("File &copy"));
-    m_machines = new MachinesPage(model.job(), std::move(invite));
+    m_machines = new MachinesPage(model.job(), std::move(invite), std::move(known));
     addTab(m_machines, tr("Mach&ines"));
     connect(m_machines, &MachinesPage::said, this, &MeasurePages::said);
 }
 
-void MeasurePages::invite(const house::Id& endpoint) {
+void MeasurePages::invite(const house::Id& endpoint, const std::string& servedBy) {
     setCurrentWidget(m_machines);
-    m_machines->invite(endpoint);
+    m_machines->invite(endpoint, servedBy);
 }
 
 TestPage* MeasurePages::test() const {

@@ -20,10 +20,12 @@ class MeasurePages : public QTabWidget {
     using Invite = std::function<quantity::Result<std::shared_ptr<probe::GuestEnd>>(
         const house::Id& endpoint, const std::string& servedBy)>;
 
-    MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access, Invite invite);
+    MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo& access, Invite invite,
+                 std::shared_ptr<probe::KnownMachines> known);
 
-    /// Shows the machines with an invitation for this endpoint, a device with a browser.
-    void invite(const house::Id& endpoint);
+    /// Shows the machines with an invitation for this endpoint, a device with a browser, to the page that
+    /// "here" or an agent serves.
+    void invite(const house::Id& endpoint, const std::string& servedBy);
 
     /// The test on the page that is shown; nullptr: it is that of the runs.
     [[nodiscard]] TestPage* test() const;

@@ -10,6 +10,10 @@ std::filesystem::path keyFile() {
     return configFile("METRODOS_KEY_FILE", QStringLiteral("key"));
 }
 
+std::filesystem::path machinesFolder() {
+    return configFile("METRODOS_MACHINES", QStringLiteral("machines"));
+}
+
 std::optional<std::string> servesGuest(const std::string& address) {
     const std::string guest = guestAddress;
     if (address == guest) return "here";
@@ -36,10 +40,7 @@ quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {
     if (access.address.empty())
         return quantity::problem("an end of the route has no address", "",
                                  "select the machine and give the address of its agent, or “here”");
-    if (!access.key)
-        return quantity::problem("there is no key for the agents", "",
-                                 "make one with metrodos-cli key new and copy it to every machine");
-    return probe::EndpointLink::connect(access.address, *access.key);
+    return probe::connectKnown(access.address, access.keys, access.known.get());
 }
 
 } // namespace metrodos::desktop

@@ -4,6 +4,7 @@
 #include "house/house.h"
 #include "probe/endpoint_link.h"
 #include "probe/guest_end.h"
+#include "probe/known_machines.h"
 
 #include <QString>
 #include <filesystem>
@@ -14,8 +15,10 @@
 namespace metrodos::desktop {
 
 struct EndpointAccess {
-    std::string address; ///< "here" or host:port; empty: not known
-    std::optional<probe::Key> key;
+    std::string address;          ///< "here" or host:port; empty: not known
+    std::vector<probe::Key> keys; ///< that the agent there may know, the likeliest first
+    /// Where it is noted that the machine was seen; nullptr: nowhere.
+    std::shared_ptr<const probe::KnownMachines> known = nullptr;
     std::shared_ptr<probe::GuestEnd> guest = nullptr; ///< a device with a browser; then there is no link
 };
 
@@ -31,6 +34,10 @@ using AccessTo = std::function<quantity::Result<EndpointAccess>(const house::Id&
 
 /// Where the key of the agents lies on this machine; METRODOS_KEY_FILE in the environment goes before it.
 [[nodiscard]] std::filesystem::path keyFile();
+
+/// The machines that this computer has met; METRODOS_MACHINES in the environment goes before the usual
+/// folder.
+[[nodiscard]] std::filesystem::path machinesFolder();
 
 /// "here", a name or an address with or without a port, as far as its form goes: names are looked up when a
 /// run begins.

@@ -40,10 +40,13 @@ quantity::Result<void> MachineAccess::addKey(EndpointAccess& out, const house::I
         if (!m_standins->isReady())
             return quantity::problem("the simulated house is still starting", "", "try again in a moment");
         if (out.address.empty()) out.address = m_standins->address(endpoint);
-        out.key = m_standins->key();
-    } else if (const auto key = probe::Key::load(keyFile())) {
-        out.key = *key;
+        if (const auto key = m_standins->key()) out.keys.push_back(*key);
+        return {};
     }
+    // One made with this machine alone fits it and no other; the shared one may fit any.
+    out.known = m_known;
+    out.keys = m_known->keysFor(out.address);
+    if (const auto shared = probe::Key::load(keyFile())) out.keys.push_back(*shared);
     return {};
 }
 

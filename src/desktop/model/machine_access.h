@@ -26,6 +26,8 @@ class MachineAccess {
     /// already ends. `by`: who serves the page, "here" or the address of an agent.
     [[nodiscard]] quantity::Result<std::shared_ptr<probe::GuestEnd>> invite(const house::Id& endpoint,
                                                                             const std::string& by);
+    /// The machines that this computer has met.
+    [[nodiscard]] const std::shared_ptr<probe::KnownMachines>& known() const { return m_known; }
     /// Those of a job that is left end.
     void dismissGuests() { m_guests.clear(); }
     /// Where `machine` loads from the service and to it; empty: no address is known.
@@ -34,6 +36,7 @@ class MachineAccess {
   private:
     const JobModel& m_job;
     std::unique_ptr<Standins> m_standins;
+    std::shared_ptr<probe::KnownMachines> m_known = std::make_shared<probe::KnownMachines>(machinesFolder());
     /// Key for an agent at this address, into `out`; a Problem while the simulated house is still starting.
     [[nodiscard]] quantity::Result<void> addKey(EndpointAccess& out, const house::Id& endpoint) const;
 

@@ -63,7 +63,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_stages->addWidget(m_weigh);
     m_pages = new MeasurePages(
         m_model, m_measure, [this](const house::Id& id) { return m_machines.to(id); },
-        [this](const house::Id& id, const std::string& servedBy) { return m_machines.invite(id, servedBy); });
+        [this](const house::Id& id, const std::string& servedBy) { return m_machines.invite(id, servedBy); },
+        m_machines.known());
     m_stages->addWidget(m_pages);
     m_stages->addWidget(m_trace);
     m_status = plainLabel();

@@ -156,8 +156,8 @@ void MainWindow::beginMeasuring(const QString& address, job::Between between) {
     if (!beginJob(job::starterHouse(m_job.catalog(), between, address.toStdString()))) return;
     setStage(Stage::measure);
     setPage(Page::runs);
-    if (address == QLatin1String(guestAddress)) {
-        m_pages->invite("far-end");
+    if (const auto by = servesGuest(address.toStdString())) {
+        m_pages->invite("far-end", *by);
         return;
     }
     std::map<house::Id, EndpointAccess> machines;

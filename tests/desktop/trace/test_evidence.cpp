@@ -2,34 +2,18 @@
 // key and address, and the disks that real runs do not reach.
 #include "desktop/measure/code_panel.h"
 #include "desktop/measure/prepared_test.h"
+#include "support/code_picture.h"
 #include "support/measure_window.h"
 #include "support/runs.h"
 
 #include <QImage>
 #include <QLineEdit>
-#include <QPainter>
 #include <QTableWidget>
 
 using namespace metrodos;
 using namespace metrodos::testing;
 
 namespace {
-
-// The code as a camera would see it.
-QImage picture(const probe::Invitation& invitation) {
-    const probe::QrCode code = probe::encodeQr(invitation.text()).value();
-    constexpr int size = 5;
-    const int side = (code.side + 2 * probe::quietZone) * size;
-    QImage out(side, side, QImage::Format_RGB32);
-    out.fill(Qt::white);
-    QPainter p(&out);
-    for (int y = 0; y < code.side; ++y)
-        for (int x = 0; x < code.side; ++x)
-            if (code.isDark(x, y))
-                p.fillRect((x + probe::quietZone) * size, (y + probe::quietZone) * size, size, size,
-                           Qt::black);
-    return out;
-}
 
 // Declines tests until one whose description holds `words` is first.
 bool reach(MeasureWindow& w, const QString& words) {
@@ -212,11 +196,11 @@ class TestEvidence : public QObject {
         auto* codes = w.child<CodePanel>("codes");
         const probe::Key own = probe::Key::load(keyFile()).value();
         w.child<QTableWidget>("machine-table")->setCurrentCell(1, 0);
-        codes->read(picture({"192.168.7.9:47710", own}));
+        codes->read(codePicture({"192.168.7.9:47710", own}));
         const auto saved = job::Store::open(w.file)->house();
         QCOMPARE(saved.endpoints[1].address, std::string("192.168.7.9:47710"));
         // Another key does not replace the one that is there.
-        codes->read(picture({"", probe::Key::generate()}));
+        codes->read(codePicture({"", probe::Key::generate()}));
         QVERIFY2(w.child<QLabel>("status")->text().contains("another key"),
                  qPrintable(w.child<QLabel>("status")->text()));
         QVERIFY(probe::Key::load(keyFile()).value() == own);
