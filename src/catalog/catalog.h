@@ -57,6 +57,8 @@ struct HostClass {
     std::string label;
     RateSpread goodput;
     double windowBytes = 0;
+    /// So little is known of it that its own ceiling is measured before anything else.
+    bool baselineFirst = false;
     std::string source;
 };
 

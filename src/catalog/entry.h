@@ -48,6 +48,13 @@ class Entry {
         return it->get<std::string>();
     }
     [[nodiscard]] std::string textOr(const char* key) const { return m_value.contains(key) ? text(key) : ""; }
+    /// False where it is not said.
+    [[nodiscard]] bool flag(const char* key) const {
+        const auto it = m_value.find(key);
+        if (it == m_value.end()) return false;
+        if (!it->is_boolean()) fail(m_where, std::string("“") + key + "” must be true or false");
+        return it->get<bool>();
+    }
     [[nodiscard]] double number(const char* key, double low, double high) const {
         return bounded(m_value.contains(key) ? m_value.at(key) : json(), key, low, high);
     }

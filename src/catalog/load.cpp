@@ -78,7 +78,8 @@ void readDevices(Catalog& out, const std::filesystem::path& file) {
     const json document = read(file);
     each(document, file.string(), "hosts", [&](const Entry& e) {
         out.hosts.push_back({e.text("id"), e.text("label"), e.rates("goodput_bps"),
-                             e.number("window_bytes", 1024, 1e10), e.text("source")});
+                             e.number("window_bytes", 1024, 1e10), e.flag("baseline_first"),
+                             e.text("source")});
     });
     each(document, file.string(), "devices", [&](const Entry& e) {
         DeviceClass device;

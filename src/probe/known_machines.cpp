@@ -69,7 +69,7 @@ KnownMachine fromJson(const json& value) {
 }
 
 bool isSame(const KnownMachine& a, const KnownMachine& b) {
-    if (a.kind != b.kind || a.identity != b.identity) return false;
+    if (a.kind != b.kind || a.identity != b.identity || a.hasOwnKey != b.hasOwnKey) return false;
     return a.hasOwnKey || a.name == b.name; // many have the shared key
 }
 

@@ -48,6 +48,13 @@ class Builder {
         return house::isMachine(element(from ? 0 : m_elements.size() - 1).kind);
     }
 
+    [[nodiscard]] bool baselineFirst(bool from) const {
+        const house::Device* device = m_asked.house.device(element(from ? 0 : m_elements.size() - 1).device);
+        const catalog::HostClass* known =
+            device == nullptr ? nullptr : m_asked.catalog.host(device->deviceClass);
+        return known != nullptr && known->baselineFirst;
+    }
+
     [[nodiscard]] bool done(RunShape how) const {
         std::sort(how.arrangement.bypassed.begin(), how.arrangement.bypassed.end());
         return std::any_of(m_observations.begin(), m_observations.end(), [&](const Observation& o) {
@@ -196,6 +203,8 @@ class Builder {
             "Join " + end(true) + " and " + end(false) +
                 " by one short good cable and run: the ceiling of the machines",
             how);
+        if (!m_tests.empty() && m_tests.back().id == "baseline")
+            m_tests.back().isFirst = baselineFirst(true) || baselineFirst(false);
         const bool media = std::any_of(m_elements.begin(), m_elements.end(),
                                        [](const auto& e) { return house::isMedium(e.element.kind); });
         how.arrangement.setup = house::Setup::bench;

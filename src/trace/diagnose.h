@@ -57,6 +57,7 @@ struct NextTest {
     house::Id beside;             ///< together: the route that runs at the same time
     /// A reading of the PHY rates that a medium's adapters show: the share of them that TCP gets.
     std::optional<double> phyShare;
+    bool isFirst = false; ///< before what would tell more: without it nothing that is told is worth much
     std::vector<Outcome> outcomes; ///< of the first test: by falling probability
 };
 

@@ -191,6 +191,7 @@ std::vector<NextTest> ranked(std::vector<NextTest> tests, const Model& model, co
         return test.informationBits < std::max(minBits, minShareOfDoubt * doubt);
     });
     std::stable_sort(tests.begin(), tests.end(), [](const NextTest& a, const NextTest& b) {
+        if (a.isFirst != b.isFirst) return a.isFirst;
         return a.informationBits / (a.minutes + overheadMinutes) >
                b.informationBits / (b.minutes + overheadMinutes);
     });

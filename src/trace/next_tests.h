@@ -6,7 +6,8 @@
 
 namespace metrodos::trace {
 
-/// Sets the information that each test is expected to give about the limiter, sorts by it per minute, and
+/// Sets the information that each test is expected to give about the limiter, sorts by it per minute, but for
+/// those that have to be made first, and
 /// leaves out what would tell next to nothing. The information is that between the limiter and what the test
 /// would show, over the particles, in bits, less its bias for their number (Miller and Madow 1955).
 [[nodiscard]] std::vector<NextTest> ranked(std::vector<NextTest> tests, const Model& model,

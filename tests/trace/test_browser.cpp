@@ -65,6 +65,24 @@ class TestBrowser : public QObject {
                      (std::to_string(mbps) + ": " + std::to_string(wires) + " " + d.sentence).c_str());
         }
     }
+    // What a browser can do is too uncertain to judge anything by: it is measured before the rest.
+    void itsBaselineIsAskedForFirst() {
+        const auto before = diagnosed(withBrowser(), {});
+        QVERIFY(!before.nextTests.empty());
+        QCOMPARE(before.nextTests.front().id, std::string("baseline"));
+        QCOMPARE(before.nextTests.front().shape.arrangement.setup, house::Setup::baseline);
+        std::vector<Run> runs = both(940, 0.002);
+        for (Run& run : runs)
+            run.config.arrangement.setup = house::Setup::baseline;
+        const auto after = diagnosed(withBrowser(), runs);
+        for (const trace::NextTest& test : after.nextTests)
+            QVERIFY(test.id != "baseline");
+        // Of machines that are known it is one test of many.
+        house::House known = withBrowser();
+        known.device("shelf")->deviceClass = "laptop";
+        const auto others = diagnosed(known, {});
+        QVERIFY(others.nextTests.empty() || !others.nextTests.front().isFirst);
+    }
     // What goes by radio tells nothing of the cables of the route.
     void overRadioTheRunBelongsToTheAir() {
         std::vector<Run> runs = both(60, 0.1);

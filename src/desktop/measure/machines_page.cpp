@@ -113,7 +113,7 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite, std::shared_ptr<probe
         if (const auto seen = m_known->see(device); !seen)
             Q_EMIT said(QString::fromStdString(seen.error().sentence()), true);
         fill();
-        Q_EMIT said(tr("%1 has joined. Space measures.").arg(name), false);
+        Q_EMIT said(tr("%1 has joined. Space measures; N begins with what is suggested first.").arg(name), false);
     });
     connect(&m_model, &JobModel::opened, m_guest, &QWidget::hide);
     m_codes = new CodePanel(keyFile());
