@@ -74,6 +74,7 @@ int main(int argc, char** argv) {
     std::string page = "section";
     std::string size = "1280x800";
     std::vector<std::string> ways;
+    std::string invited;
     bool demo = false;
     bool dark = false;
     bool timing = false;
@@ -91,6 +92,7 @@ int main(int argc, char** argv) {
         ->check(CLI::IsMember(pageNames()));
     app.add_option("--ways", ways, "a thing that Walk shows, or two places and the ways between them")
         ->expected(1, 2);
+    app.add_option("--invite", invited, "a machine of the job that has only a browser: shows its address and code");
     app.add_flag("--dark", dark, "the dark scheme, for this time");
     app.add_flag("--time-start", timing, "print the time to the first painted window and end");
     try {
@@ -140,6 +142,7 @@ int main(int argc, char** argv) {
     if (!ways.empty())
         window.showWays(QString::fromStdString(ways.front()),
                         ways.size() == 2 ? QString::fromStdString(ways.back()) : QString());
+    if (!invited.empty()) window.inviteGuest(invited);
     if (!opened && !screenshot.empty())
         return fail({"the job could not be opened", job, "run metrodos-cli check on it"});
     if (!screenshot.empty()) return saveScreenshot(application, window, screenshot, *sizeOf(size));

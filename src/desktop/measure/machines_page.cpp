@@ -113,7 +113,8 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite, std::shared_ptr<probe
         if (const auto seen = m_known->see(device); !seen)
             Q_EMIT said(QString::fromStdString(seen.error().sentence()), true);
         fill();
-        Q_EMIT said(tr("%1 has joined. Space measures; N begins with what is suggested first.").arg(name), false);
+        Q_EMIT said(tr("%1 has joined. Space measures; N begins with what is suggested first.").arg(name),
+                    false);
     });
     connect(&m_model, &JobModel::opened, m_guest, &QWidget::hide);
     m_codes = new CodePanel(keyFile());
@@ -177,6 +178,9 @@ void MachinesPage::invite(const house::Id& endpoint, const std::string& servedBy
             device->deviceClass = "browser";
     }
     if (next != m_model.house()) m_model.apply(tr("invite %1").arg(label), next);
+    for (int row = 0; row < m_machines->rowCount(); ++row)
+        if (m_machines->item(row, 0)->data(Qt::UserRole).toString().toStdString() == endpoint)
+            m_machines->setCurrentCell(row, 0);
     m_guest->showGuest(label, *guest);
     m_guest->show();
     Q_EMIT said(tr("Open the address on %1.").arg(label), false);

@@ -427,6 +427,11 @@ void MainWindow::setPage(Page page) {
     }
 }
 
+void MainWindow::inviteGuest(const house::Id& endpoint) {
+    setStage(Stage::measure);
+    m_pages->invite(endpoint, "here");
+}
+
 void MainWindow::showWays(const QString& from, const QString& to) {
     m_walk->showWays(from, to);
 }

@@ -44,6 +44,8 @@ class MainWindow : public QMainWindow {
     void setPage(Page page);
     /// Shows the ways between two places in Walk, for pictures.
     void showWays(const QString& from, const QString& to);
+    /// Measure, page Machines, with the invitation of an endpoint that has only a browser.
+    void inviteGuest(const house::Id& endpoint);
     /// Whether what is shown is worked out to the end.
     [[nodiscard]] bool isSettled() const;
     /// Whether the demo's endpoints answer.

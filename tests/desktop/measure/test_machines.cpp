@@ -213,6 +213,7 @@ class TestMachines : public QObject {
         QTRY_COMPARE_WITH_TIMEOUT(w.child<QLabel>("guest-address")->text(), QString::fromStdString(url),
                                   5000);
         QCOMPARE(w.saved().endpoints.at(1).address, "guest@" + agent.address);
+        QCOMPARE(machines->currentRow(), 1);
         w.picture("guest-at");
         qunsetenv("METRODOS_KEY_FILE");
     }
