@@ -235,6 +235,26 @@ std::optional<SummaryRule> summaryRule(std::string_view wanted) {
     return std::nullopt;
 }
 
+std::string_view name(StepState state) {
+    switch (state) {
+    case StepState::open:
+        return "open";
+    case StepState::done:
+        return "done";
+    case StepState::failed:
+        return "failed";
+    case StepState::skipped:
+        return "skipped";
+    }
+    return "";
+}
+
+std::optional<StepState> stepState(std::string_view wanted) {
+    for (const StepState state : stepStates)
+        if (name(state) == wanted) return state;
+    return std::nullopt;
+}
+
 std::optional<Setup> setup(std::string_view wanted) {
     return named({Setup::place, Setup::baseline, Setup::bench}, wanted);
 }

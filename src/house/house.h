@@ -210,6 +210,7 @@ struct House {
     std::vector<Trial> trials;
     Weighing weighing;
     Measuring measuring;
+    Fitting fitting;
 
     [[nodiscard]] const Device* device(std::string_view id) const;
     [[nodiscard]] Device* device(std::string_view id);

@@ -77,6 +77,7 @@ quantity::Result<House> without(const House& house, const Id& thing) {
             if (use.peer == thing) use.peer.clear();
     }
     std::erase_if(out.weighing.plan, [&](const Choice& choice) { return choice.spot == thing; });
+    std::erase(out.fitting.planned, thing);
     for (Connection& connection : out.connections)
         std::erase_if(connection.phyRates,
                       [&](const PhyReading& r) { return r.from == thing || r.to == thing; });

@@ -220,6 +220,34 @@ struct Measuring {
     friend bool operator==(const Measuring&, const Measuring&) = default;
 };
 
+/// How far a step of fitting is (fit/steps.h).
+enum class StepState { open, done, failed, skipped };
+inline constexpr StepState stepStates[] = {StepState::open, StepState::done, StepState::failed,
+                                           StepState::skipped};
+[[nodiscard]] std::string_view name(StepState state); ///< "open", "done" …
+[[nodiscard]] std::optional<StepState> stepState(std::string_view name);
+
+/// What was recorded of a step. It outlives the step, which is derived anew from the house.
+struct StepRecord {
+    std::string step; ///< id of the step, at most 100 bytes
+    StepState state = StepState::open;
+    std::string at;          ///< ISO 8601, UTC: when the state was set; empty: never
+    std::string reason = {}; ///< of a failure or a skip
+    std::string note = {};
+    std::string what = {}; ///< what the step said, for when it is no longer derived
+    std::string of = {};   ///< what it was about (fit/steps.h): where that differs now, it is to be done anew
+
+    friend bool operator==(const StepRecord&, const StepRecord&) = default;
+};
+
+/// How far the chosen plan is fitted.
+struct Fitting {
+    std::vector<Id> planned = {}; ///< things that the plan has put into the house: devices, runs, jacks
+    std::vector<StepRecord> records = {};
+
+    friend bool operator==(const Fitting&, const Fitting&) = default;
+};
+
 /// The words used for the enumerations in files.
 [[nodiscard]] std::string_view name(JackKind kind);
 [[nodiscard]] std::string_view name(CoaxPartKind kind);

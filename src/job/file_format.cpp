@@ -21,7 +21,7 @@ constexpr std::array<const char*, 12> kinds{"rooms",    "devices",    "connectio
                                             "routes",   "jacks",      "coax_parts",  "panels",
                                             "circuits", "appliances", "spots",       "trials"};
 // Things of which a house has one: an object or null, kept under the kind "house" like its name.
-constexpr std::array<const char*, 4> singles{"coax_use", "service", "weighing", "measuring"};
+constexpr std::array<const char*, 5> singles{"coax_use", "service", "weighing", "measuring", "fitting"};
 
 constexpr const char* otherFile = "choose a file that ends in .metrodos";
 

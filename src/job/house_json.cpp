@@ -76,6 +76,37 @@ Weighing readWeighing(const json& v) {
     return w;
 }
 
+json written(const house::Fitting& f) {
+    json steps = json::array();
+    for (const house::StepRecord& r : f.records)
+        steps.push_back({{"step", r.step},
+                         {"state", name(r.state)},
+                         {"at", r.at},
+                         {"reason", r.reason},
+                         {"note", r.note},
+                         {"what", r.what},
+                         {"of", r.of}});
+    return {{"planned", f.planned}, {"steps", std::move(steps)}};
+}
+
+house::Fitting readFitting(const json& v) {
+    house::Fitting f;
+    f.planned = fields::texts(v, "planned", maxItems, maxId);
+    if (const json* list = fields::list(v, "steps", maxItems))
+        for (const json& one : *list) {
+            house::StepRecord r;
+            r.step = fields::neededText(one, "step", 100);
+            r.state = fields::word(one, "state", &house::stepState);
+            r.at = fields::text(one, "at", 32);
+            r.reason = fields::text(one, "reason", 2000);
+            r.note = fields::text(one, "note", 2000);
+            r.what = fields::text(one, "what", 2000);
+            r.of = fields::text(one, "of", 400);
+            f.records.push_back(std::move(r));
+        }
+    return f;
+}
+
 // A list of things of the survey.
 template <typename Item>
 json listOf(const House& house, const std::vector<Item>& items) {
@@ -124,7 +155,8 @@ json toJson(const House& h) {
             {"spots", listOf(h, h.spots)},
             {"trials", listOf(h.trials)},
             {"weighing", written(h.weighing)},
-            {"measuring", {{"summary", name(h.measuring.summary)}}}};
+            {"measuring", {{"summary", name(h.measuring.summary)}}},
+            {"fitting", written(h.fitting)}};
 }
 
 quantity::Result<House> houseFromJson(const json& value) {
@@ -149,6 +181,7 @@ quantity::Result<House> houseFromJson(const json& value) {
         if (const json* measuring = fields::find(value, "measuring"))
             out.measuring.summary = house::summaryRule(fields::text(*measuring, "summary", maxId))
                                         .value_or(out.measuring.summary);
+        if (const json* fitting = fields::find(value, "fitting")) out.fitting = readFitting(*fitting);
         return out;
     } catch (const quantity::BadField& bad) {
         return quantity::problem("“" + bad.name + "” is missing or out of range", "house",

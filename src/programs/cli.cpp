@@ -12,6 +12,7 @@
 #include "probe/qr_code.h"
 #include "probe/run_stamp.h"
 #include "programs/cli_files.h"
+#include "programs/cli_fit.h"
 #include "programs/cli_guest.h"
 #include "programs/cli_measure.h"
 #include "programs/cli_options.h"
@@ -375,6 +376,8 @@ class Commands {
         CLI::App& tracing = addOnJob("trace", "which element limits a route", withCatalog(traceRoute));
         tracing.add_option("--route", a.run.route)->required();
         tracing.add_flag("--json", a.run.json);
+        addOnJob("fit", "the steps that make the chosen plan real", withCatalog(fitHouse))
+            .add_flag("--json", a.run.json);
         CLI::App& weighing =
             addOnJob("weigh", "plans for the house: what to fit where, what it carries and costs",
                      withCatalog(weighHouse));

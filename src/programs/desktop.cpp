@@ -92,7 +92,8 @@ int main(int argc, char** argv) {
         ->check(CLI::IsMember(pageNames()));
     app.add_option("--ways", ways, "a thing that Walk shows, or two places and the ways between them")
         ->expected(1, 2);
-    app.add_option("--invite", invited, "a machine of the job that has only a browser: shows its address and code");
+    app.add_option("--invite", invited,
+                   "a machine of the job that has only a browser: shows its address and code");
     app.add_flag("--dark", dark, "the dark scheme, for this time");
     app.add_flag("--time-start", timing, "print the time to the first painted window and end");
     try {

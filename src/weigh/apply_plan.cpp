@@ -33,6 +33,8 @@ class PlanApplier {
         , m_options(options)
         , m_plan(plan) {
         m_out.house = house;
+        for (const auto& things : {idsOf(house.devices), idsOf(house.connections), idsOf(house.jacks)})
+            m_before.insert(things.begin(), things.end());
     }
 
     quantity::Result<AppliedPlan> fit() {
@@ -69,11 +71,33 @@ class PlanApplier {
             if (const SpotResult& s = m_plan.spots[i]; !s.wayId.empty())
                 m_out.house.weighing.plan.push_back({s.spot, s.wayId});
         m_out.house.spots.resize(own);
+        notePlanned();
         makeTrial();
         return std::move(m_out);
     }
 
   private:
+    template <typename Thing>
+    static std::vector<Id> idsOf(const std::vector<Thing>& things) {
+        std::vector<Id> out;
+        for (const Thing& thing : things)
+            out.push_back(thing.id);
+        return out;
+    }
+
+    // What is in the house on paper and has still to be fitted: of this plan, and of one before that was not
+    // finished.
+    void notePlanned() {
+        std::vector<Id>& planned = m_out.house.fitting.planned;
+        std::set<Id> all(planned.begin(), planned.end());
+        std::vector<Id> now;
+        for (const auto& things :
+             {idsOf(m_out.house.devices), idsOf(m_out.house.connections), idsOf(m_out.house.jacks)})
+            for (const Id& id : things)
+                if (all.contains(id) || !m_before.contains(id)) now.push_back(id);
+        planned = std::move(now);
+    }
+
     void step(const Id& spot, const std::string& what, const std::string& why = "") {
         m_out.steps.push_back({spot, what, why});
     }
@@ -526,6 +550,7 @@ class PlanApplier {
     const Options& m_options;
     const Plan& m_plan;
     Id m_hub;
+    std::set<Id> m_before; ///< devices, connections and jacks of the house as it was
     AppliedPlan m_out;
 };
 

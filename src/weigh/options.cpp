@@ -17,21 +17,6 @@ using catalog::Catalog;
 constexpr double carriedByAnything = 1000;
 constexpr double almost = 0.99;
 
-// The room that everything comes from: where the service ends; otherwise that of the first router or switch.
-std::optional<Id> hubRoomOf(const House& house) {
-    const auto roomWith = [&](const Device* device) {
-        return device == nullptr || house.room(device->room) == nullptr ? std::nullopt
-                                                                        : std::optional(device->room);
-    };
-    if (house.service)
-        if (auto room = roomWith(house.device(house.service->device))) return room;
-    for (const DeviceKind kind : {DeviceKind::router, DeviceKind::network_switch})
-        for (const Device& device : house.devices)
-            if (device.kind == kind)
-                if (auto room = roomWith(&device)) return room;
-    return std::nullopt;
-}
-
 // The ports of the boxes in a room by rate: those that nothing is plugged into, or all.
 std::vector<Ports> portsIn(const House& house, const Catalog& catalog, const Id& room, bool free) {
     std::set<PortRef> taken;
@@ -106,6 +91,20 @@ void addPeers(const House& house, Options& options, std::vector<Spot>& places) {
 }
 
 } // namespace
+
+std::optional<Id> hubRoomOf(const House& house) {
+    const auto roomWith = [&](const Device* device) {
+        return device == nullptr || house.room(device->room) == nullptr ? std::nullopt
+                                                                        : std::optional(device->room);
+    };
+    if (house.service)
+        if (auto room = roomWith(house.device(house.service->device))) return room;
+    for (const DeviceKind kind : {DeviceKind::router, DeviceKind::network_switch})
+        for (const Device& device : house.devices)
+            if (device.kind == kind)
+                if (auto room = roomWith(&device)) return room;
+    return std::nullopt;
+}
 
 house::Id roomOf(const House& house, const Spot& spot) {
     const Device* device = house.device(spot.device);

@@ -171,6 +171,9 @@ struct Options {
 
 [[nodiscard]] EntryFilter entryFilterOf(const house::House& house, const catalog::Catalog& catalog);
 
+/// The room that everything comes from: where the service ends; otherwise that of the first router or switch.
+[[nodiscard]] std::optional<house::Id> hubRoomOf(const house::House& house);
+
 /// The room of a spot, or of the device that is there; empty: not known.
 [[nodiscard]] house::Id roomOf(const house::House& house, const house::Spot& spot);
 

@@ -157,11 +157,11 @@ class TestProtocol : public QObject {
     }
     void aPortInUseIsSaid() {
         const LoopbackAgent agent;
-        const auto second = Agent::start({agent.address, "second", agent.key, {}},
+        const auto second = Agent::start({agent.address, "second", agent.keys, {}},
                                          [](const PeerFilter& f) { return makePerformer("x", f); });
         QVERIFY(!second);
         QVERIFY(second.error().sentence().find("in use by another program") != std::string::npos);
-        QVERIFY(!Agent::start({"not an address", "x", agent.key, {}}, {}));
+        QVERIFY(!Agent::start({"not an address", "x", agent.keys, {}}, {}));
     }
     void addressesAndRanges() {
         QVERIFY(resolve("10.1.2.3").value().isNearby());
