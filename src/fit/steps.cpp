@@ -129,8 +129,13 @@ class Deriver {
             s.id.resize(std::min(s.id.size(), maxId - tail.size()));
             s.id += tail;
         }
-        for (const Id& thing : s.fits)
+        std::vector<std::string> first;
+        for (const Id& thing : s.fits) {
             m_fittedBy[thing] = s.id;
+            for (const FitHint& hint : m_house.fitting.hints)
+                if (hint.thing == thing) first.push_back(hint.text + ".");
+        }
+        s.measures.insert(s.measures.begin(), first.begin(), first.end());
         m_steps.push_back(std::move(s));
     }
     void need(Step& s, const std::string& id) const {
@@ -332,18 +337,20 @@ class Deriver {
         for (const Device* d : m_devices)
             if (isHere(d->room) && mediumOf(*d) == Medium::bus) networkCard(*d);
         for (const Connection* c : m_runs)
-            if (isHere(roomOf(*c)) && endsInJack(*c)) newRun(*c);
+            if (isHere(roomOf(*c)) && isNewRun(*c)) newRun(*c);
         for (const Device* d : m_devices) {
             if (!isHere(d->room) || d->kind != DeviceKind::adapter) continue;
             const auto medium = mediumOf(*d);
             if (medium && *medium != Medium::bus) adapter(*d, *medium);
         }
         for (const Connection* c : m_runs)
-            if (isHere(roomOf(*c)) && !endsInJack(*c)) lead(*c);
+            if (isHere(roomOf(*c)) && !isNewRun(*c)) lead(*c);
     }
-    [[nodiscard]] bool endsInJack(const Connection& c) const {
-        return std::any_of(c.ends.begin(), c.ends.end(),
-                           [&](const PortRef& end) { return m_house.jack(end.device) != nullptr; });
+    // One that is laid, with a jack of its own; any other joins what is there.
+    [[nodiscard]] bool isNewRun(const Connection& c) const {
+        return std::any_of(c.ends.begin(), c.ends.end(), [&](const PortRef& end) {
+            return m_house.jack(end.device) != nullptr && m_planned.contains(end.device);
+        });
     }
 
     void networkCard(const Device& d) {
@@ -464,19 +471,39 @@ class Deriver {
         return out;
     }
 
+    // Between two boxes; or, of a run that is in the wall, from each of its jacks to what is plugged in
+    // there.
     void lead(const Connection& c) {
         std::string ends;
         std::string of;
+        bool isInWall = false;
         for (const PortRef& end : c.ends) {
-            ends += (ends.empty() ? "" : " and ") + m_house.labelOf(end);
-            of += (of.empty() ? "" : " ") + end.device + "." + end.port;
+            PortRef plug = end;
+            if (m_house.jack(end.device) != nullptr) {
+                isInWall = true;
+                plug = pluggedInto(end.device).value_or(end);
+            }
+            ends += (ends.empty() ? "" : " and ") + m_house.labelOf(plug);
+            of += (of.empty() ? "" : " ") + plug.device + "." + plug.port;
         }
-        Step s = make(StepKind::lead, c.id, roomOf(c), "Join " + ends + " by a lead", of);
+        Step s = make(StepKind::lead, c.id, roomOf(c),
+                      isInWall ? "Join " + ends + " to the jacks of “" + c.label + "” by leads"
+                               : "Join " + ends + " by a lead",
+                      of);
         take(c.id, s);
-        addCable(s, c);
+        if (isInWall)
+            s.parts.push_back({"", "lead", static_cast<double>(std::max<std::size_t>(c.ends.size(), 1))});
+        else
+            addCable(s, c);
         for (const PortRef& end : c.ends)
             needThing(s, end.device);
         add(std::move(s));
+    }
+    [[nodiscard]] std::optional<PortRef> pluggedInto(const Id& jack) const {
+        for (const Device& d : m_house.devices)
+            for (const Port& p : d.ports)
+                if (p.jack == jack) return PortRef{d.id, p.id};
+        return std::nullopt;
     }
 
     // What has no kind of its own: a plan of a later version, or a thing that was typed in.

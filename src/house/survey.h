@@ -240,9 +240,21 @@ struct StepRecord {
     friend bool operator==(const StepRecord&, const StepRecord&) = default;
 };
 
+/// What has to be done before a thing of the plan can be put in, which nothing in the house tells any more:
+/// "Unplug …".
+struct FitHint {
+    Id thing;
+    std::string text;
+
+    friend bool operator==(const FitHint&, const FitHint&) = default;
+};
+
 /// How far the chosen plan is fitted.
 struct Fitting {
-    std::vector<Id> planned = {}; ///< things that the plan has put into the house: devices, runs, jacks
+    /// Things that the plan has put into the house: devices, runs, jacks; and runs that were there and are
+    /// used now.
+    std::vector<Id> planned = {};
+    std::vector<FitHint> hints = {};
     std::vector<StepRecord> records = {};
 
     friend bool operator==(const Fitting&, const Fitting&) = default;

@@ -86,12 +86,19 @@ json written(const house::Fitting& f) {
                          {"note", r.note},
                          {"what", r.what},
                          {"of", r.of}});
-    return {{"planned", f.planned}, {"steps", std::move(steps)}};
+    json hints = json::array();
+    for (const house::FitHint& h : f.hints)
+        hints.push_back({{"thing", h.thing}, {"text", h.text}});
+    return {{"planned", f.planned}, {"hints", std::move(hints)}, {"steps", std::move(steps)}};
 }
 
 house::Fitting readFitting(const json& v) {
     house::Fitting f;
     f.planned = fields::texts(v, "planned", maxItems, maxId);
+    if (const json* list = fields::list(v, "hints", maxItems))
+        for (const json& one : *list)
+            f.hints.push_back(
+                {fields::neededText(one, "thing", maxId), fields::neededText(one, "text", 2000)});
     if (const json* list = fields::list(v, "steps", maxItems))
         for (const json& one : *list) {
             house::StepRecord r;

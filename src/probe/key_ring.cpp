@@ -35,8 +35,18 @@ void KeyRing::add(const Key& key) {
     m_keys.push_back(credentialOf(key));
 }
 
+void KeyRing::addShared(const Key& key) {
+    add(key);
+    const std::lock_guard lock(m_mutex);
+    m_shared = credentialOf(key);
+    m_shared->identity = sharedIdentity;
+}
+
 bool KeyRing::remove(std::string_view identity) {
     const std::lock_guard lock(m_mutex);
+    const auto same = std::find_if(m_keys.begin(), m_keys.end(),
+                                   [&](const Credential& c) { return c.identity == identity; });
+    if (same != m_keys.end() && m_shared && m_shared->secret == same->secret) m_shared.reset();
     return std::erase_if(m_keys, [&](const Credential& c) { return c.identity == identity; }) > 0;
 }
 
@@ -62,6 +72,7 @@ bool KeyRing::endMeeting(const Credential& meeting) {
 std::optional<Credential> KeyRing::find(std::string_view identity) const {
     const std::lock_guard lock(m_mutex);
     if (identity == meetingIdentity) return m_meeting;
+    if (identity == sharedIdentity) return m_shared;
     const auto it = std::find_if(m_keys.begin(), m_keys.end(),
                                  [&](const Credential& c) { return c.identity == identity; });
     return it == m_keys.end() ? std::nullopt : std::optional(*it);
@@ -69,7 +80,7 @@ std::optional<Credential> KeyRing::find(std::string_view identity) const {
 
 std::shared_ptr<KeyRing> ringOf(const Key& key) {
     auto out = std::make_shared<KeyRing>();
-    out->add(key);
+    out->addShared(key);
     return out;
 }
 

@@ -20,6 +20,8 @@ struct Credential {
 
 /// Of a key that both ends have.
 [[nodiscard]] Credential credentialOf(const Key& key);
+/// By which the key of a key file is known to whoever has no more than the key.
+inline constexpr std::string_view sharedIdentity = "metrodos";
 /// The one identity of all meetings (meeting.h).
 inline constexpr std::string_view meetingIdentity = "metrodos meeting";
 
@@ -27,6 +29,9 @@ inline constexpr std::string_view meetingIdentity = "metrodos meeting";
 class KeyRing {
   public:
     void add(const Key& key);
+    /// One that several controllers may have. It is known by the plain identity as well, which anybody who
+    /// has only the key can name; one ring has one such key.
+    void addShared(const Key& key);
     /// False: it was not there.
     bool remove(std::string_view identity);
     [[nodiscard]] std::size_t size() const;
@@ -40,10 +45,11 @@ class KeyRing {
   private:
     mutable std::mutex m_mutex;
     std::vector<Credential> m_keys;
+    std::optional<Credential> m_shared;
     std::optional<Credential> m_meeting;
 };
 
-/// A ring of one.
+/// A ring of one, which is shared.
 [[nodiscard]] std::shared_ptr<KeyRing> ringOf(const Key& key);
 
 } // namespace metrodos::probe

@@ -109,7 +109,7 @@ Result<void> addKeys(probe::AgentSettings& settings, const Options& o,
     if (!o.keyFile.empty()) {
         const auto key = probe::Key::load(o.keyFile);
         if (!key) return tl::unexpected(key.error());
-        settings.keys->add(*key);
+        settings.keys->addShared(*key);
         if (!o.meets) return {};
     }
     const std::filesystem::path folder =

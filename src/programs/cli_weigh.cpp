@@ -4,6 +4,7 @@
 #include "job/price_book_csv.h"
 #include "quantity/format.h"
 #include "report/plan_report.h"
+#include "weigh/apply_plan.h"
 #include "weigh/compare.h"
 #include "weigh/weigh_json.h"
 
@@ -105,7 +106,7 @@ int exportPlan(const Arguments& a, const catalog::Catalog& catalog) {
     const auto made = weigh::applyPlan(request->document.house, catalog, request->options, *plan);
     const auto written = job::writeText(
         a.to, report::planMarkdown(request->document.house.name, request->options, request->prices, *plan,
-                                   made ? made->steps : std::vector<weigh::FitStep>()));
+                                   made ? fit::stepsOf(made->house, catalog) : std::vector<fit::Step>()));
     return written ? 0 : fail(written.error());
 }
 

@@ -107,8 +107,8 @@ int main(int argc, char** argv) {
     }
     const auto firstStage = desktop::stageNamed(stage);
     if (!firstStage)
-        return fail({"this version has the stages walk, weigh, measure and trace only", "--stage " + stage,
-                     "choose one of them"});
+        return fail({"this version has the stages walk, weigh, fit, measure and trace only",
+                     "--stage " + stage, "choose one of them"});
 
     QElapsedTimer sinceStart;
     sinceStart.start();

@@ -35,7 +35,7 @@ std::string needText(const weigh::Need& need) {
 } // namespace
 
 std::string planMarkdown(const std::string& title, const weigh::Options& options, const weigh::Prices& prices,
-                         const weigh::Plan& plan, const std::vector<weigh::FitStep>& steps) {
+                         const weigh::Plan& plan, const std::vector<fit::Step>& steps) {
     std::string out = "# " + safe(title) + ": plan\n\n";
     out += safe(plan.label) + ": **" + safe(weigh::amount(prices, plan.cost)) + "**, " +
            weigh::workTime(std::max(plan.minutes, 1.0)) + " of own work, " +

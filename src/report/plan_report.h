@@ -2,7 +2,7 @@
 // the work in order. Markdown (CommonMark with tables).
 #pragma once
 
-#include "weigh/apply_plan.h"
+#include "fit/steps.h"
 #include "weigh/plan.h"
 
 namespace metrodos::report {
@@ -10,6 +10,6 @@ namespace metrodos::report {
 /// `title`: the name of the house. Steps may be empty.
 [[nodiscard]] std::string planMarkdown(const std::string& title, const weigh::Options& options,
                                        const weigh::Prices& prices, const weigh::Plan& plan,
-                                       const std::vector<weigh::FitStep>& steps);
+                                       const std::vector<fit::Step>& steps);
 
 } // namespace metrodos::report

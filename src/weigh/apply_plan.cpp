@@ -57,15 +57,10 @@ class PlanApplier {
             if (device != nullptr) place.room = device->room;
             m_out.house.spots.push_back(std::move(place));
         }
-        std::set<WayMeans> ways;
-        for (const SpotResult& s : m_plan.spots)
-            if (s.way >= 0) ways.insert(wayOf(s).means);
-        prepare(ways);
         if (auto bought = buySwitches(); !bought) return tl::unexpected(bought.error());
         for (std::size_t i = 0; i < m_plan.spots.size(); ++i)
             if (m_plan.spots[i].way >= 0)
                 if (auto done = fitSpot(i); !done) return tl::unexpected(done.error());
-        finish(ways);
         m_out.house.weighing.plan.clear();
         for (std::size_t i = 0; i < own; ++i)
             if (const SpotResult& s = m_plan.spots[i]; !s.wayId.empty())
@@ -90,6 +85,7 @@ class PlanApplier {
     void notePlanned() {
         std::vector<Id>& planned = m_out.house.fitting.planned;
         std::set<Id> all(planned.begin(), planned.end());
+        all.insert(m_used.begin(), m_used.end());
         std::vector<Id> now;
         for (const auto& things :
              {idsOf(m_out.house.devices), idsOf(m_out.house.connections), idsOf(m_out.house.jacks)})
@@ -98,62 +94,8 @@ class PlanApplier {
         planned = std::move(now);
     }
 
-    void step(const Id& spot, const std::string& what, const std::string& why = "") {
-        m_out.steps.push_back({spot, what, why});
-    }
-
-    // Whether all coax adapters of the plan send in the band of television.
-    [[nodiscard]] bool isInTelevisionBand() const {
-        bool out = false;
-        for (const SpotResult& spot : m_plan.spots)
-            if (const catalog::CoaxClass* cls = m_catalog.coax.classOf(spot.deviceClass)) {
-                if (!cls->isInTelevisionBand) return false;
-                out = true;
-            }
-        return out;
-    }
-
-    // What comes before anything is carried to its room.
-    void prepare(const std::set<WayMeans>& ways) {
-        step("", "Join the two test machines with one short good cable and run both ways",
-             "this baseline is the ceiling of the machines: nothing measured later can beat it");
-        for (const WayMeans way :
-             {WayMeans::coax, WayMeans::mains, WayMeans::air, WayMeans::mesh, WayMeans::phone})
-            if (ways.contains(way))
-                step("",
-                     std::string("Join two of the ") + m_catalog.planning.way(way)->label +
-                         " adapters on the bench and run over them",
-                     "a pair that is slow side by side is slow in every room");
-        if (isInTelevisionBand())
-            step("", "Part the coax from the street and see that no television is on it",
-                 "these adapters send where television and cable internet would be, and no filter keeps them "
-                 "in");
-        else if (ways.contains(WayMeans::coax)) {
-            const char* why = "it keeps the neighbours off and lets the adapters hear each other better";
-            if (m_options.entryFilter == EntryFilter::atEntry)
-                step("", "Fit the entry filter where the coax enters the house", why);
-            if (m_options.entryFilter == EntryFilter::behindModem) {
-                step("", "Split the cable modem off first, directly behind the entry",
-                     "its channels go above what an entry filter passes, which would cut it off");
-                step("", "Fit the entry filter onto the branch that feeds the house", why);
-            }
-        }
-        if (ways.contains(WayMeans::coax))
-            step("", "Put terminators onto all ports and ends that stay open",
-                 "an open end reflects and leaves dips");
-        if (ways.contains(WayMeans::phone))
-            step("", "Cut the phone pair off from the street", "or the line carries it out");
-    }
-
-    void finish(const std::set<WayMeans>& ways) {
-        if (ways.contains(WayMeans::mains))
-            step("", "Pair the mains adapters: one, then each other one within two minutes",
-                 "out of the box they join a public network that anybody on the wiring can join");
-        if (ways.contains(WayMeans::coax))
-            step("", "Turn on the link privacy of the coax adapters", "neighbours on the same tap");
-        step("", "Read the lights and the negotiated rate of every port before any run",
-             "a link at 100 Mbit/s is found faster than measured");
-    }
+    // Said of the next cable that is joined.
+    void hint(const std::string& text) { m_hints.push_back(text); }
 
     Device* hubBox() {
         Device* best = nullptr;
@@ -200,6 +142,11 @@ class PlanApplier {
         return best;
     }
 
+    void giveHints(const Id& thing) {
+        for (const std::string& text : m_hints)
+            m_out.house.fitting.hints.push_back({thing, text});
+        m_hints.clear();
+    }
     void cable(const PortRef& a, const PortRef& b, const std::string& label, const std::string& cls,
                quantity::Length length, bool tested) {
         Connection c;
@@ -210,6 +157,7 @@ class PlanApplier {
         c.cableClass = cls;
         c.length = length;
         if (tested) c.goodPairs = 4;
+        giveHints(c.id);
         m_out.house.connections.push_back(std::move(c));
     }
 
@@ -256,17 +204,13 @@ class PlanApplier {
             for (Connection& c : m_out.house.connections)
                 for (PortRef& end : c.ends)
                     if (end == from) end = {device.id, "p2"};
-            step("",
-                 "Move the cable from “" + port->label + "” of the " + box->label + " onto the new switch");
+            hint("Move the cable from “" + port->label + "” of the " + box->label + " onto the new switch");
         }
         const std::string label = device.label;
         const Id id = device.id;
-        const std::string boxLabel = m_out.house.labelOf(from);
         m_out.house.devices.push_back(std::move(device));
         cable(from, {id, "p1"}, "lead to the switch in the " + m_options.hubLabel, "cat6a",
               m_catalog.patchLead, true);
-        step("",
-             "Put the " + model.label + " into the " + m_options.hubLabel + " and join it to " + boxLabel);
         return {};
     }
 
@@ -283,18 +227,13 @@ class PlanApplier {
         if (way.means == WayMeans::as_is) return {};
         addNic(way, spot);
         const std::optional<PortRef> at = spotPort(spot);
-        // What concerns the whole medium has been said once.
-        if (way.means != WayMeans::coax)
-            for (const std::string& caution : way.cautions)
-                step(spot.id, caution);
         if (const auto family = familyOf(way.means)) return adapters(i, *family, room, at);
-        step(spot.id, "Reach “" + spot.label + "” by " + way.label);
         if (way.means == WayMeans::data && room != m_hub) return patch(way, spot);
         const auto from = hubPort(portFor(i));
         if (!from) return quantity::problem("no port is free at the hub", "", "weigh again");
         if (way.means == WayMeans::data) {
             if (!at) return {}; // nothing stands there yet
-            unplug(*at, spot.id);
+            unplug(*at);
             cable(*from, *at, "lead to " + spot.label, m_catalog.planning.laying.cable, m_catalog.patchLead,
                   true);
             return {};
@@ -303,12 +242,10 @@ class PlanApplier {
         Jack jack{m_out.house.freeId("data-jack"), "data jack, " + spot.label, room, JackKind::data};
         const Id id = jack.id;
         m_out.house.jacks.push_back(std::move(jack));
+        if (at) unplug(*at);
         cable(*from, {id, ""}, m_catalog.planning.way(way.means)->label + " to " + spot.label,
               m_catalog.planning.laying.cable, m_catalog.planning.laying.base, false);
-        if (at) {
-            unplug(*at, spot.id);
-            m_out.house.port(*at)->jack = id;
-        }
+        if (at) m_out.house.port(*at)->jack = id;
         return {};
     }
 
@@ -317,7 +254,6 @@ class PlanApplier {
         const catalog::DeviceClass* nic = m_catalog.device(way.nicClass);
         const Device* machine = m_out.house.device(spot.device);
         if (nic == nullptr || machine == nullptr) return;
-        step(spot.id, "Put a " + nic->label + " into “" + machine->label + "”");
         House next = withNic(m_out.house, m_catalog, *machine, *nic);
         m_out.house = std::move(next);
     }
@@ -327,9 +263,9 @@ class PlanApplier {
         return quantity::BitRate::bitsPerSecond(aloneOf(m_options.spots[i], m_options).larger());
     }
 
-    void unplug(const PortRef& port, const Id& spot) {
+    void unplug(const PortRef& port) {
         if (isFree(port)) return;
-        step(spot, "Unplug what is in “" + m_out.house.labelOf(port) + "”");
+        hint("Unplug what is in “" + m_out.house.labelOf(port) + "”");
         m_out.house.port(port)->jack.clear();
         std::erase_if(m_out.house.connections, [&](const Connection& c) {
             return c.medium == Medium::data_cable &&
@@ -349,9 +285,10 @@ class PlanApplier {
                 const bool atHub = jack->room == m_hub;
                 const auto port = atHub ? hubPort(quantity::BitRate()) : spotPort(spot);
                 if (!port || (!atHub && jack->room != roomOf(m_out.house, spot))) continue;
-                unplug(*port, spot.id);
+                unplug(*port);
                 m_out.house.port(*port)->jack = jack->id;
-                step(spot.id, "Put a lead from “" + jack->label + "” to " + m_out.house.labelOf(*port));
+                giveHints(run->id);
+                m_used.insert(run->id);
             }
         }
         return {};
@@ -437,8 +374,6 @@ class PlanApplier {
             if (!from || !lan) return quantity::problem("no port is free at the hub", "", "weigh again");
             cable(*from, *lan, "lead to " + m_out.house.device(hub)->label, "cat6a", m_catalog.patchLead,
                   true);
-            step("", "Put “" + m_out.house.device(hub)->label + "” in place and join it to " +
-                         m_out.house.labelOf(*from));
         }
         // On the network that the hub's adapter is on already, or a new one.
         const auto hubLine = linePort(hub, medium);
@@ -466,15 +401,9 @@ class PlanApplier {
         setJacks(way, {before == first ? Id() : hub, there ? Id() : far}, medium);
         if (at)
             if (const auto lan = lanPort(far)) {
-                unplug(*at, spot.id);
+                unplug(*at);
                 cable(*lan, *at, "lead at " + spot.label, "cat6a", m_catalog.patchLead, true);
             }
-        if (there)
-            step(spot.id, "Use the adapter that stands at “" + spot.label + "” already");
-        else
-            step(spot.id,
-                 "Put an adapter at “" + spot.label + "”" +
-                     (family == Family::mains ? ", try each outlet of the room and keep the best" : ""));
         return {};
     }
 
@@ -550,7 +479,9 @@ class PlanApplier {
     const Options& m_options;
     const Plan& m_plan;
     Id m_hub;
-    std::set<Id> m_before; ///< devices, connections and jacks of the house as it was
+    std::set<Id> m_before;            ///< devices, connections and jacks of the house as it was
+    std::set<Id> m_used;              ///< runs that were there
+    std::vector<std::string> m_hints; ///< for the next cable
     AppliedPlan m_out;
 };
 

@@ -1,22 +1,14 @@
-// The chosen plan made real: what is to be done in order, the house as it will be, and the trial that proves
-// it.
+// The chosen plan made real: the house as it will be, with what has still to be fitted noted (fit/steps.h),
+// and the trial that proves it.
 #pragma once
 
 #include "weigh/plan.h"
 
 namespace metrodos::weigh {
 
-/// One thing to do when fitting.
-struct FitStep {
-    house::Id spot;   ///< empty: for the whole house
-    std::string what; ///< in the imperative
-    std::string why;  ///< empty: plain
-};
-
 struct AppliedPlan {
     house::House house; ///< with adapters, cables, routes from the service to the spots, and the trial
-    std::vector<FitStep> steps;
-    house::Id trial;               ///< empty: no spot has a machine to run to
+    house::Id trial;    ///< empty: no spot has a machine to run to
     std::vector<house::Id> routes; ///< to the spots
 };
 

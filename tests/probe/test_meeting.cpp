@@ -255,6 +255,20 @@ class TestMeeting : public QObject {
         QVERIFY(!agent.keys->remove(credentialOf(agent.key).identity));
         QVERIFY(!EndpointLink::connect(agent.address, agent.key).has_value());
         QVERIFY(EndpointLink::connect(agent.address, second).has_value());
+        // The plain identity is that of a key file alone, and goes with its key.
+        Credential plain = credentialOf(second);
+        plain.identity = sharedIdentity;
+        auto unshared = connectTo(resolve(agent.address).value(), std::chrono::seconds(2)).value();
+        QVERIFY(!TlsContext(plain).connect(std::move(unshared), std::chrono::seconds(2)).has_value());
+        const Key file = Key::generate();
+        agent.keys->addShared(file);
+        plain = credentialOf(file);
+        plain.identity = sharedIdentity;
+        auto shared = connectTo(resolve(agent.address).value(), std::chrono::seconds(2)).value();
+        QVERIFY(TlsContext(plain).connect(std::move(shared), std::chrono::seconds(2)).has_value());
+        QVERIFY(agent.keys->remove(credentialOf(file).identity));
+        auto removed = connectTo(resolve(agent.address).value(), std::chrono::seconds(2)).value();
+        QVERIFY(!TlsContext(plain).connect(std::move(removed), std::chrono::seconds(2)).has_value());
         // One that names another's identity has not its secret.
         Credential stolen = credentialOf(Key::generate());
         stolen.identity = credentialOf(second).identity;

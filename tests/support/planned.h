@@ -1,6 +1,7 @@
 // The plan for a house at the catalog's own prices, for the tests of what plans say.
 #pragma once
 
+#include "fit/steps.h"
 #include "support/served_house.h"
 #include "weigh/apply_plan.h"
 #include "weigh/objectives.h"
@@ -42,8 +43,11 @@ inline bool notes(const Plan& plan, const std::string& words) {
 inline std::string stepsOf(const house::House& h, const Plan& plan) {
     std::string all;
     const AppliedPlan made = applyPlan(h, classes(), optionsFor(h), plan).value();
-    for (const FitStep& s : made.steps)
+    for (const fit::Step& s : fit::stepsOf(made.house, classes())) {
         all += s.what + "\n";
+        for (const std::string& how : s.measures)
+            all += how + "\n";
+    }
     return all;
 }
 

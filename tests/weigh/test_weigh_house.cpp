@@ -1,6 +1,7 @@
 // From a surveyed house to plans, and from a plan back to a house: the demo job and houses made for one
 // question each.
 #include "catalog/check.h"
+#include "fit/steps.h"
 #include "house/route.h"
 #include "house/validate.h"
 #include "job/open.h"
@@ -266,7 +267,7 @@ class TestWeighHouse : public QObject {
             const auto faults = house::validate(made->house);
             QVERIFY2(faults.empty(), faults.empty() ? "" : faults.front().sentence().c_str());
             QVERIFY(catalog::check(made->house, classes()).empty());
-            QVERIFY(made->steps.size() > plan.spots.size());
+            QVERIFY(fit::stepsOf(made->house, classes()).size() > plan.spots.size());
             QCOMPARE(made->house.weighing.plan.size(), h.spots.size());
             QVERIFY(made->house.spots == h.spots);
             QVERIFY(!made->trial.empty());
@@ -288,10 +289,14 @@ class TestWeighHouse : public QObject {
         const house::Connection* run = made.house.cableAt({"scanning-table", "lan"});
         QVERIFY(run != nullptr && run->id != "table-lead");
         QVERIFY(made.house.connection("table-lead") == nullptr);
-        const bool told = std::any_of(made.steps.begin(), made.steps.end(), [](const FitStep& s) {
-            return s.spot == "scanning" && s.what.starts_with("Unplug");
+        // Nothing in the house tells of it any more, so that is said with the run.
+        const auto steps = fit::stepsOf(made.house, classes());
+        const auto laid = std::find_if(steps.begin(), steps.end(), [&](const fit::Step& s) {
+            return std::find(s.fits.begin(), s.fits.end(), run->id) != s.fits.end();
         });
-        QVERIFY(told);
+        QVERIFY(laid != steps.end());
+        QCOMPARE(laid->kind, fit::StepKind::lay);
+        QVERIFY2(laid->measures.front().starts_with("Unplug"), laid->measures.front().c_str());
     }
     void anExistingRunIsPatchedAtBothEnds() {
         auto h = demo();

@@ -10,14 +10,17 @@
 namespace metrodos::desktop {
 
 /// In the order of the work, which is that of the rail.
-enum class Stage { walk, weigh, measure, trace };
+enum class Stage { walk, weigh, fit, measure, trace };
 
 struct StageName {
     Stage stage;
     std::string_view name; ///< on the command line
 };
-inline constexpr std::array<StageName, 4> stages{
-    {{Stage::walk, "walk"}, {Stage::weigh, "weigh"}, {Stage::measure, "measure"}, {Stage::trace, "trace"}}};
+inline constexpr std::array<StageName, 5> stages{{{Stage::walk, "walk"},
+                                                  {Stage::weigh, "weigh"},
+                                                  {Stage::fit, "fit"},
+                                                  {Stage::measure, "measure"},
+                                                  {Stage::trace, "trace"}}};
 inline constexpr int stageCount = static_cast<int>(stages.size());
 
 enum class Page {
@@ -32,8 +35,8 @@ enum class Page {
     compare,
     parts,
     growth,
-    steps,
     prices,
+    steps,
     runs,
     matrix,
     search,
@@ -59,8 +62,8 @@ inline constexpr std::array<PageName, 19> pages{{{Page::section, Stage::walk, "s
                                                  {Page::compare, Stage::weigh, "compare"},
                                                  {Page::parts, Stage::weigh, "parts"},
                                                  {Page::growth, Stage::weigh, "growth"},
-                                                 {Page::steps, Stage::weigh, "steps"},
                                                  {Page::prices, Stage::weigh, "prices"},
+                                                 {Page::steps, Stage::fit, "steps"},
                                                  {Page::runs, Stage::measure, "runs"},
                                                  {Page::matrix, Stage::measure, "matrix"},
                                                  {Page::search, Stage::measure, "search"},

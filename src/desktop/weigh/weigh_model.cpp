@@ -2,6 +2,7 @@
 
 #include "desktop/model/config_file.h"
 #include "desktop/widgets/rate_text.h"
+#include "fit/steps.h"
 #include "job/price_book_csv.h"
 #include "weigh/apply_plan.h"
 
@@ -235,10 +236,10 @@ void WeighModel::applyPlan() {
         return;
     }
     const bool trial = !made->trial.empty();
-    const int steps = static_cast<int>(made->steps.size());
+    const int steps = static_cast<int>(fit::stepsOf(made->house, m_job.catalog()).size());
     m_job.apply(tr("fit the plan"), std::move(made->house));
-    const QString fitting = counted(steps, tr("The plan is in the house now: %1 step to fit it"),
-                                    tr("The plan is in the house now: %1 steps to fit it"));
+    const QString fitting = counted(steps, tr("The plan is in the house now: %1 step in Fit"),
+                                    tr("The plan is in the house now: %1 steps in Fit"));
     Q_EMIT said(trial ? tr("%1, and a trial in Measure to prove it.").arg(fitting) : tr("%1.").arg(fitting),
                 false);
 }

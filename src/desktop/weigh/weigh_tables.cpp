@@ -200,37 +200,6 @@ void ComparePage::showComparison() {
     }
 }
 
-StepsPage::StepsPage(WeighModel& model, QWidget* parent)
-    : QWidget(parent)
-    , m_model(model)
-    , m_table(plainTable(QStringLiteral("steps"), tr("Steps to fit the plan"),
-                         {QString(), tr("Do"), tr("Because")}, {30, 290}))
-    , m_hint(plainLabel(tr(
-          "Ctrl+Enter puts the plan into the house: adapters, cables and routes, and a trial in Measure."))) {
-    m_hint->setObjectName(QStringLiteral("quiet"));
-    m_hint->setWordWrap(true);
-    m_table->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    auto* layout = column(this);
-    layout->addWidget(m_table, 1);
-    layout->addWidget(m_hint);
-}
-
-void StepsPage::fill() {
-    m_table->setRowCount(0);
-    const weigh::Plan* plan = m_model.plan();
-    if (plan == nullptr || m_model.options() == nullptr) return;
-    const auto made =
-        weigh::applyPlan(m_model.job().house(), m_model.job().catalog(), *m_model.options(), *plan);
-    if (!made) return;
-    for (const weigh::FitStep& step : made->steps) {
-        const int r = m_table->rowCount();
-        m_table->insertRow(r);
-        m_table->setItem(r, 0, figure(QString::number(r + 1)));
-        m_table->setItem(r, 1, cell(QString::fromStdString(step.what)));
-        m_table->setItem(r, 2, cell(QString::fromStdString(step.why)));
-    }
-}
-
 PricesPage::PricesPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)

@@ -47,19 +47,6 @@ class ComparePage : public QWidget {
     QLabel* m_words;
 };
 
-class StepsPage : public QWidget {
-    Q_OBJECT
-
-  public:
-    explicit StepsPage(WeighModel& model, QWidget* parent = nullptr);
-    void fill();
-
-  private:
-    WeighModel& m_model;
-    QTableWidget* m_table;
-    QLabel* m_hint;
-};
-
 /// Own products, prices and stock; edited in place, kept at once.
 class PricesPage : public QWidget {
     Q_OBJECT

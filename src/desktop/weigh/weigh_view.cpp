@@ -65,7 +65,6 @@ WeighView::WeighView(WeighModel& model)
     , m_parts(new PartsPage(model))
     , m_compare(new ComparePage(model))
     , m_growth(new GrowthChart(model))
-    , m_steps(new StepsPage(model))
     , m_prices(new PricesPage(model))
     , m_apply(tool(QStringLiteral("apply-plan"), tr("Fit it  (Ctrl+Enter)"),
                    tr("Puts the plan into the house, with a trial in Measure")))
@@ -188,7 +187,6 @@ WeighView::WeighView(WeighModel& model)
     page(m_compare, QStringLiteral("compare"), tr("Co&mpare"));
     page(m_parts, QStringLiteral("parts"), tr("P&arts"));
     page(m_growth, QStringLiteral("growth"), tr("&Years"));
-    page(m_steps, QStringLiteral("steps"), tr("To &do"));
     page(m_prices, QStringLiteral("prices"), tr("Pric&es"));
     connect(m_pages, &QTabWidget::currentChanged, this, &WeighView::fillPage);
 
@@ -398,7 +396,6 @@ void WeighView::fillPage() {
     if (page == m_parts) m_parts->fill();
     if (page == m_compare) m_compare->fill();
     if (page == m_growth) m_growth->fill();
-    if (page == m_steps) m_steps->fill();
     if (page == m_prices) m_prices->fill();
 }
 

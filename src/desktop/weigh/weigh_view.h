@@ -30,7 +30,7 @@ class WeighView : public QWidget {
 
   public:
     explicit WeighView(WeighModel& model);
-    /// "ways", "front", "parts", "compare", "growth", "steps" or "prices".
+    /// "ways", "front", "parts", "compare", "growth" or "prices".
     /// The tab at this place (desktop/model/pages.h).
     void setTab(int tab) { m_pages->setCurrentIndex(tab); }
     void restyle();
@@ -68,7 +68,6 @@ class WeighView : public QWidget {
     PartsPage* m_parts;
     ComparePage* m_compare;
     GrowthChart* m_growth;
-    StepsPage* m_steps;
     PricesPage* m_prices;
     QToolButton* m_apply;
     QToolButton* m_drilling;

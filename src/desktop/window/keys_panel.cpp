@@ -31,6 +31,14 @@ Keys ofStage(Stage stage) {
         return {{KeysPanel::tr("Ctrl+Enter"), KeysPanel::tr("fit the plan into the house")},
                 {KeysPanel::tr("P"), KeysPanel::tr("pin the chosen way, or take the pin away")},
                 {KeysPanel::tr("Ctrl+R"), KeysPanel::tr("open or close the route strip")}};
+    case Stage::fit:
+        return {{KeysPanel::tr("↑ and ↓"), KeysPanel::tr("from step to step")},
+                {KeysPanel::tr("D"), KeysPanel::tr("done, and on to the next")},
+                {KeysPanel::tr("F, S"), KeysPanel::tr("failed, skipped: the reason is asked for")},
+                {KeysPanel::tr("U"), KeysPanel::tr("not done after all")},
+                {KeysPanel::tr("E"), KeysPanel::tr("a note on the step")},
+                {KeysPanel::tr("M"), KeysPanel::tr("its run, set up in Measure")},
+                {KeysPanel::tr("Delete"), KeysPanel::tr("take out one that is no longer needed")}};
     case Stage::measure:
         return {
             {KeysPanel::tr("Space"), KeysPanel::tr("start or stop a run or a test")},
@@ -46,7 +54,7 @@ Keys ofStage(Stage stage) {
 }
 
 Keys everywhere() {
-    return {{KeysPanel::tr("Ctrl+1 … Ctrl+4"), KeysPanel::tr("Walk, Weigh, Measure, Trace")},
+    return {{KeysPanel::tr("Ctrl+1 … Ctrl+5"), KeysPanel::tr("Walk, Weigh, Fit, Measure, Trace")},
             {KeysPanel::tr("← and →"), KeysPanel::tr("in the strip: choose an element and open its sheet")},
             {KeysPanel::tr("Insert, Delete"), KeysPanel::tr("in the strip: put a box in, take one out")},
             {KeysPanel::tr("Alt+← and Alt+→"), KeysPanel::tr("in the strip: move the box")},

@@ -1,5 +1,6 @@
 #include "desktop/window/main_window.h"
 
+#include "desktop/fit/fit_view.h"
 #include "desktop/measure/measure_pages.h"
 #include "desktop/measure/measure_view.h"
 #include "desktop/route/element_sheet.h"
@@ -38,9 +39,9 @@ namespace {
 
 constexpr int lowStrip = 178;
 
-// Walk and Weigh are about the whole house; Measure and Trace about the route in the strip.
+// Walk, Weigh and Fit are about the whole house; Measure and Trace about the route in the strip.
 bool isWholeHouse(Stage stage) {
-    return stage == Stage::walk || stage == Stage::weigh;
+    return stage == Stage::walk || stage == Stage::weigh || stage == Stage::fit;
 }
 
 } // namespace
@@ -61,6 +62,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_weighing = new WeighModel(m_model, pricesFile(), this);
     m_weigh = new WeighView(*m_weighing);
     m_stages->addWidget(m_weigh);
+    m_fit = new FitView(m_job);
+    m_stages->addWidget(m_fit);
     m_pages = new MeasurePages(
         m_model, m_measure, [this](const house::Id& id) { return m_machines.to(id); },
         [this](const house::Id& id, const std::string& servedBy) { return m_machines.invite(id, servedBy); },
@@ -98,10 +101,11 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     restoreGeometry(QSettings().value(QStringLiteral("geometry")).toByteArray());
 
     connect(m_rail, &Rail::stageChosen, this, [this](Stage stage) {
-        // In Weigh the answer is the plan, elsewhere the verdict: whoever goes from one to the other wants
-        // the other.
+        // In Weigh the answer is the plan, in Fit the next step, elsewhere the verdict: whoever goes from one
+        // to the other wants the other.
         const auto before = static_cast<Stage>(m_stages->currentIndex());
-        if (m_job.hasJob() && (before == Stage::weigh || stage == Stage::weigh)) m_saysVerdict = true;
+        const auto hasOwnAnswer = [](Stage s) { return s == Stage::weigh || s == Stage::fit; };
+        if (m_job.hasJob() && (hasOwnAnswer(before) || hasOwnAnswer(stage))) m_saysVerdict = true;
         m_stages->setCurrentIndex(static_cast<int>(stage));
         m_stripOpen = false;
         m_sheet->hide();
@@ -109,12 +113,16 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         sizeStrip(stage);
         showVerdict();
         showPlan();
+        if (stage == Stage::fit) m_fit->takeFocus();
     });
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
     m_sheet->hide();
     sizeStrip(m_rail->stage());
     connect(m_walk, &WalkView::said, this, &MainWindow::say);
     connect(m_weigh, &WeighView::said, this, &MainWindow::say);
+    connect(m_fit, &FitView::said, this, &MainWindow::say);
+    connect(m_fit, &FitView::shown, this, &MainWindow::showPlan);
+    connect(m_fit, &FitView::runAsked, this, &MainWindow::prepareStep);
     connect(m_weighing, &WeighModel::changed, this, &MainWindow::showPlan);
     connect(m_weighing, &WeighModel::opened, this, [this] { m_saysVerdict = true; });
     connect(&m_model, &RouteModel::wayChanged, this, &MainWindow::showJob);
@@ -300,7 +308,8 @@ void MainWindow::buildTools() {
     });
     for (const auto& [key, stage] :
          {std::pair(Qt::CTRL | Qt::Key_1, Stage::walk), std::pair(Qt::CTRL | Qt::Key_2, Stage::weigh),
-          std::pair(Qt::CTRL | Qt::Key_3, Stage::measure), std::pair(Qt::CTRL | Qt::Key_4, Stage::trace)}) {
+          std::pair(Qt::CTRL | Qt::Key_3, Stage::fit), std::pair(Qt::CTRL | Qt::Key_4, Stage::measure),
+          std::pair(Qt::CTRL | Qt::Key_5, Stage::trace)}) {
         auto* go = new QAction(this);
         go->setShortcut(QKeySequence(key));
         addAction(go);
@@ -363,7 +372,9 @@ void MainWindow::showVerdict() {
     m_rail->setNote(Stage::trace, d && !d->suspects.empty()
                                       ? percentText(d->suspects.front().probability) + tr(" sure")
                                       : QString());
-    if (m_controller.isRunning() || !m_saysVerdict || m_rail->stage() == Stage::weigh) return;
+    if (m_controller.isRunning() || !m_saysVerdict || m_rail->stage() == Stage::weigh ||
+        m_rail->stage() == Stage::fit)
+        return;
     if (d && m_model.showsWay()) {
         say(tr("%1: %2").arg(capitalised(m_model.shownLabel().toStdString()),
                              QString::fromStdString(d->sentence)),
@@ -386,7 +397,12 @@ void MainWindow::showPlan() {
     m_rail->setNote(Stage::weigh,
                     plan != nullptr ? QString::fromStdString(weigh::amount(m_weighing->prices(), plan->cost))
                                     : counted(static_cast<int>(spots.size()), tr("%1 need"), tr("%1 needs")));
+    m_rail->setNote(Stage::fit, m_fit->progress());
     // What was said about something else stays until the next change, as with the verdict.
+    if (m_rail->stage() == Stage::fit && !m_controller.isRunning() && m_saysVerdict) {
+        say(m_fit->sentence(), false);
+        m_saysVerdict = true;
+    }
     if (m_rail->stage() != Stage::weigh || m_controller.isRunning() || !m_saysVerdict) return;
     if (plan != nullptr)
         say(tr("%1: %2. Next: %3")
@@ -422,9 +438,24 @@ void MainWindow::setPage(Page page) {
         return m_weigh->setTab(tab);
     case Stage::measure:
         return m_pages->setCurrentIndex(tab);
+    case Stage::fit:
     case Stage::trace:
-        return; // has one page
+        return; // have one page
     }
+}
+
+// The run that proves a step: what to set up stands in Measure, Space starts it, and Fit shows what came of
+// it.
+void MainWindow::prepareStep(const fit::Step& step) {
+    m_model.setRoute(step.route);
+    setStage(Stage::measure);
+    setPage(Page::runs);
+    trace::NextTest test;
+    test.id = "fit-" + step.id;
+    test.does = step.what;
+    test.shape.arrangement.setup = step.setup;
+    m_measure->prepare(test);
+    say(tr("%1. Then press Space; Ctrl+3 leads back.").arg(QString::fromStdString(step.what)), false);
 }
 
 void MainWindow::inviteGuest(const house::Id& endpoint) {

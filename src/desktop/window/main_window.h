@@ -6,6 +6,7 @@
 #include "desktop/model/route_model.h"
 #include "desktop/model/run_controller.h"
 #include "desktop/window/rail.h"
+#include "fit/steps.h"
 #include "job/starter.h"
 
 #include <QMainWindow>
@@ -27,6 +28,7 @@ class TraceView;
 class WalkView;
 class WeighModel;
 class KeysPanel;
+class FitView;
 class WeighView;
 
 class MainWindow : public QMainWindow {
@@ -72,6 +74,7 @@ class MainWindow : public QMainWindow {
     void showPlan();
     void toggleRun();
     void takeNextTest();
+    void prepareStep(const fit::Step& step);
     void declineNextTest();
     void chooseJob();
     void newJob();
@@ -115,6 +118,7 @@ class MainWindow : public QMainWindow {
     WalkView* m_walk;
     WeighModel* m_weighing;
     WeighView* m_weigh;
+    FitView* m_fit;
     ElementSheet* m_sheet;
     KeysPanel* m_keys;
     QAction* m_undo;

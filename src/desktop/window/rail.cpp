@@ -30,6 +30,13 @@ void drawStageMark(QPainter& p, const QPointF& c, Stage stage) {
         p.drawLine(QPointF(c.x() - 10, c.y() + 11), QPointF(c.x() + 10, c.y() + 11));
         p.drawRect(QRectF(c.x() - 13, c.y() - 10, 5, 5));
         p.drawRect(QRectF(c.x() + 5, c.y() - 10, 8, 8));
+    } else if (stage == Stage::fit) { // a list of which the first is done
+        for (const double y : {-8.0, 1.0, 10.0})
+            p.drawLine(QPointF(c.x() - 2, c.y() + y), QPointF(c.x() + 14, c.y() + y));
+        p.drawPolyline(QPolygonF({QPointF(c.x() - 14, c.y() - 8), QPointF(c.x() - 11, c.y() - 4),
+                                  QPointF(c.x() - 5, c.y() - 12)}));
+        for (const double y : {1.0, 10.0})
+            p.drawRect(QRectF(c.x() - 13, c.y() + y - 3, 6, 6));
     } else if (stage == Stage::measure) { // two walls and what flows between them
         p.drawLine(QPointF(c.x() - 14, c.y() - 9), QPointF(c.x() + 14, c.y() - 9));
         p.drawLine(QPointF(c.x() - 14, c.y() + 9), QPointF(c.x() + 14, c.y() + 9));
@@ -92,6 +99,7 @@ void Rail::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(area.left(), area.top() + 36, area.width(), 18), Qt::AlignCenter,
                    stage == Stage::walk      ? tr("Walk")
                    : stage == Stage::weigh   ? tr("Weigh")
+                   : stage == Stage::fit     ? tr("Fit")
                    : stage == Stage::measure ? tr("Measure")
                                              : tr("Trace"));
         p.setPen(theme().quiet);

@@ -204,7 +204,7 @@ class TestDesktop : public QObject {
     }
     void nTakesTheNextTest() {
         DemoWindow demo;
-        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
+        QTest::keyClick(&demo.window, Qt::Key_5, Qt::ControlModifier);
         QVERIFY(demo.child<QLabel>("verdict")->isVisible());
         QTRY_VERIFY(demo.child<QLabel>("verdict")->text().contains("front USB socket"));
         demo.key(Qt::Key_N);
@@ -225,7 +225,7 @@ class TestDesktop : public QObject {
     }
     void aTestThatCannotBeMadeGivesWay() {
         DemoWindow demo;
-        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
+        QTest::keyClick(&demo.window, Qt::Key_5, Qt::ControlModifier);
         (void)demo.status();
         const QString first = demo.child<QLabel>("nextTest")->text();
         QVERIFY(!first.isEmpty());
@@ -235,7 +235,7 @@ class TestDesktop : public QObject {
     }
     void whatIfFollowsTheChosenElement() {
         DemoWindow demo;
-        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
+        QTest::keyClick(&demo.window, Qt::Key_5, Qt::ControlModifier);
         const auto rows = [&] { return demo.child<RangeList>("whatIf")->texts().join(' '); };
         QTRY_VERIFY2(rows().contains("USB 3, 5 Gbit/s"), qPrintable(rows()));
         QVERIFY(!rows().section("USB 2:", 1).section("USB 3", 0, 0).contains("to 2."));
@@ -251,7 +251,7 @@ class TestDesktop : public QObject {
         DemoWindow demo;
         qunsetenv("METRODOS_PRICES");
         QVERIFY(demo.choose("USB network adapter"));
-        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
+        QTest::keyClick(&demo.window, Qt::Key_5, Qt::ControlModifier);
         const auto rows = [&] { return demo.child<RangeList>("whatIf")->texts().join('\n'); };
         QTRY_VERIFY2(rows().contains("about Kr 77"), qPrintable(rows()));
         QVERIFY2(rows().contains("about Kr 15"),
@@ -269,7 +269,7 @@ class TestDesktop : public QObject {
         const QString file = demo.folder.filePath("reading.metrodos");
         QVERIFY(job::Store::create(file.toStdString(), document).has_value());
         QVERIFY(demo.window.openJob(file.toStdString()));
-        QTest::keyClick(&demo.window, Qt::Key_4, Qt::ControlModifier);
+        QTest::keyClick(&demo.window, Qt::Key_5, Qt::ControlModifier);
         for (int i = 0; i < 8 && !demo.child<QComboBox>("reading")->isVisible(); ++i) {
             (void)demo.status();
             QTest::keyClick(&demo.window, Qt::Key_N, Qt::ShiftModifier);

@@ -1,0 +1,74 @@
+// Fit: one step large, the rest as a list with how far each place is; worked through by keyboard.
+#pragma once
+
+#include "desktop/fit/step_card.h"
+#include "desktop/model/job_model.h"
+
+#include <QWidget>
+#include <vector>
+
+class QLabel;
+class QLineEdit;
+class QPushButton;
+class QTableWidget;
+
+namespace metrodos::desktop {
+
+class FitView : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit FitView(JobModel& job, QWidget* parent = nullptr);
+
+    /// "3 of 18"; empty: there is nothing to fit.
+    [[nodiscard]] QString progress() const;
+    /// What is next, in one sentence.
+    [[nodiscard]] QString sentence() const;
+    /// To the list, where the keys of the steps are.
+    void takeFocus();
+
+  Q_SIGNALS:
+    void shown(); ///< steps or what is chosen have changed
+    void said(const QString& sentence, bool isProblem);
+    /// The run that proves the step is wanted.
+    void runAsked(const metrodos::fit::Step& step);
+
+  protected:
+    bool event(QEvent* event) override;
+
+  private:
+    void derive();
+    void fillList();
+    void showChosen();
+    void mark(house::StepState state);
+    void askReason(house::StepState state);
+    void takeReason();
+    void takeNote();
+    void run();
+    void takeOut();
+    void goOn();
+    [[nodiscard]] const ShownStep* chosen() const;
+    [[nodiscard]] QString placeOf(const fit::Step& step) const;
+    [[nodiscard]] QString places() const;
+    void add(const QString& name, const QString& text, const QString& tip, const QKeySequence& key,
+             const std::function<void()>& does);
+
+    JobModel& m_job;
+    std::vector<ShownStep> m_steps;
+    std::vector<house::StepRecord>
+        m_gone;           ///< records of steps that are no longer needed, below the others in the list
+    std::string m_wanted; ///< id of the step to show after the next change
+    house::StepState m_asked = house::StepState::failed; ///< what the reason is of
+    bool m_filling = false;
+    QTableWidget* m_list;
+    QLabel* m_places;
+    StepCard* m_card;
+    QLineEdit* m_reason;
+    QLineEdit* m_note;
+    QPushButton* m_run = nullptr;
+    QPushButton* m_reopen = nullptr;
+    std::vector<QPushButton*> m_buttons;
+    class QHBoxLayout* m_row;
+};
+
+} // namespace metrodos::desktop

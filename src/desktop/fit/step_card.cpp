@@ -1,0 +1,127 @@
+#include "desktop/fit/step_card.h"
+
+#include "desktop/widgets/plain_text.h"
+#include "desktop/widgets/rate_text.h"
+#include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
+
+#include <QLabel>
+#include <QLocale>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace metrodos::desktop {
+namespace {
+
+QString partText(const fit::Part& part) {
+    const QString label = QString::fromStdString(part.label);
+    if (!part.unit.empty())
+        return StepCard::tr("%1 %2 of %3")
+            .arg(QLocale().toString(part.count, 'f', part.count == std::floor(part.count) ? 0 : 1),
+                 QString::fromStdString(part.unit), label);
+    return part.count > 1 ? StepCard::tr("%1 × %2").arg(QLocale().toString(part.count, 'f', 0), label)
+                          : label;
+}
+
+QString rangeOf(const fit::Expected& e) {
+    return std::fabs(e.high.bps() / e.low.bps() - 1) < 0.02
+               ? bothText(e.high)
+               : StepCard::tr("%1 to %2").arg(rateText(e.low), rateText(e.high));
+}
+
+} // namespace
+
+QString stateText(house::StepState state) {
+    switch (state) {
+    case house::StepState::open:
+        return StepCard::tr("open");
+    case house::StepState::done:
+        return StepCard::tr("done");
+    case house::StepState::failed:
+        return StepCard::tr("failed");
+    case house::StepState::skipped:
+        return StepCard::tr("skipped");
+    }
+    return {};
+}
+
+StepCard::StepCard(QWidget* parent)
+    : QFrame(parent) {
+    setObjectName(QStringLiteral("step-card"));
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(16, 12, 16, 12);
+    layout->setSpacing(8);
+    m_place = line(QStringLiteral("step-place"), 11, false, true);
+    m_what = line(QStringLiteral("step-what"), 19, true);
+    m_state = line(QStringLiteral("step-state"), 12, true);
+    m_why = line(QStringLiteral("step-why"), 11, false, true);
+    m_rates = line(QStringLiteral("step-rates"), 13, true);
+    m_how = line(QStringLiteral("step-how"), 12);
+    m_parts = line(QStringLiteral("step-parts"), 11);
+    m_see = line(QStringLiteral("step-see"), 12);
+    m_cautions = line(QStringLiteral("step-cautions"), 11);
+    layout->addStretch();
+}
+
+QLabel* StepCard::line(const QString& name, double points, bool bold, bool quiet) {
+    auto* label = plainLabel();
+    label->setObjectName(name);
+    label->setProperty("quiet", quiet);
+    label->setFont(textFont(points, bold));
+    label->setWordWrap(true);
+    label->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    layout()->addWidget(label);
+    return label;
+}
+
+void StepCard::showNothing(const QString& sentence) {
+    for (QLabel* label : {m_place, m_state, m_why, m_how, m_parts, m_see, m_rates, m_cautions})
+        label->hide();
+    m_what->setText(sentence);
+}
+
+void StepCard::show(const ShownStep& shown) {
+    const fit::Step& s = shown.step;
+    const auto set = [](QLabel* label, const QString& text) {
+        label->setText(text);
+        label->setVisible(!text.isEmpty());
+    };
+    const QString where = QString::fromStdString(s.where);
+    set(m_place, where.isEmpty() ? shown.place : tr("%1 · %2").arg(shown.place, where));
+    set(m_what, QString::fromStdString(s.what));
+    QStringList state;
+    if (s.isChanged)
+        state << tr("It was done for something else (%1): do it anew.").arg(momentText(s.at));
+    else if (shown.state != house::StepState::open)
+        state << (s.at.empty() ? tr("%1, as its run shows").arg(stateText(shown.state))
+                               : tr("%1, %2").arg(stateText(shown.state), momentText(s.at)));
+    if (!s.reason.empty()) state << QString::fromStdString(s.reason);
+    if (!s.note.empty()) state << tr("Note: %1").arg(QString::fromStdString(s.note));
+    set(m_state, state.join(QLatin1Char('\n')));
+    set(m_why, s.why.empty() ? QString() : tr("Why: %1.").arg(QString::fromStdString(s.why)));
+    QStringList rates;
+    if (shown.expected)
+        rates << tr("Expected: %1, by %2.")
+                     .arg(rangeOf(*shown.expected), QString::fromStdString(shown.expected->from));
+    if (shown.measured) rates << tr("Measured: %1, the slower way.").arg(bothText(*shown.measured));
+    set(m_rates, rates.join(QLatin1Char('\n')));
+    QStringList how;
+    for (std::size_t i = 0; i < s.measures.size(); ++i)
+        how << tr("%1. %2").arg(i + 1).arg(QString::fromStdString(s.measures[i]));
+    set(m_how, how.join(QLatin1Char('\n')));
+    QStringList parts;
+    for (const fit::Part& part : s.parts)
+        parts << partText(part);
+    set(m_parts, parts.isEmpty() ? QString() : tr("With: %1").arg(parts.join(QStringLiteral("; "))));
+    set(m_see, s.before.empty()
+                   ? QString()
+                   : tr("Go on when %1. Otherwise %2.")
+                         .arg(QString::fromStdString(s.before), QString::fromStdString(s.otherwise)));
+    QStringList cautions;
+    for (const fit::Caution& c : s.cautions)
+        cautions << tr("Caution: %1 (%2)").arg(QString::fromStdString(c.what), QString::fromStdString(c.why));
+    cautions.removeDuplicates();
+    set(m_cautions, cautions.join(QLatin1Char('\n')));
+}
+
+} // namespace metrodos::desktop
