@@ -17,7 +17,6 @@ namespace {
 using namespace house;
 using catalog::Catalog;
 using catalog::DeviceClass;
-using catalog::Family;
 
 constexpr std::size_t maxId = 100; // bytes
 
@@ -451,7 +450,7 @@ class Deriver {
     }
     // What the run of a coax jack asks for, once for each jack; the id of the last step.
     std::string coaxRun(const Jack& jack) {
-        const std::string ends = "coax-ends-" + jack.id;
+        std::string ends = "coax-ends-" + jack.id;
         if (m_ids.contains(ends)) return ends;
         Step found =
             make(StepKind::find_run, jack.id, jack.room,

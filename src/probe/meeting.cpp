@@ -111,13 +111,12 @@ struct Meeting::Impl {
         if (!greeting) return tl::unexpected(greeting.error());
         const auto controller = nameIn(*greeting);
         if (!controller) return tl::unexpected(controller.error());
-        if (const auto sent = channel.send({{"type", "met"}, {"name", quantity::cutTo(name, maxName)}});
-            !sent)
+        if (auto sent = channel.send({{"type", "met"}, {"name", quantity::cutTo(name, maxName)}}); !sent)
             return sent;
         desk.met(channel.pairing()->words, *controller);
         if (const auto said = receive(channel, "keep", timeToCompare); !said)
             return tl::unexpected(said.error());
-        if (const auto kept = desk.keep(channel.pairing()->key, *controller); !kept) {
+        if (auto kept = desk.keep(channel.pairing()->key, *controller); !kept) {
             (void)channel.send(problemMessage(kept.error()));
             return kept;
         }
@@ -186,7 +185,7 @@ Result<MeetingCall> MeetingCall::to(const std::string& address, const MeetingCod
 }
 
 Result<void> MeetingCall::keep() {
-    if (const auto sent = m_channel->send({{"type", "keep"}}); !sent) return sent;
+    if (auto sent = m_channel->send({{"type", "keep"}}); !sent) return sent;
     const auto answer = receive(*m_channel, "kept", answerTime);
     m_channel->close();
     return answer ? Result<void>() : tl::unexpected(answer.error());

@@ -7,6 +7,7 @@
 #include <QWidget>
 #include <vector>
 
+class QHBoxLayout;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -68,7 +69,7 @@ class FitView : public QWidget {
     QPushButton* m_run = nullptr;
     QPushButton* m_reopen = nullptr;
     std::vector<QPushButton*> m_buttons;
-    class QHBoxLayout* m_row;
+    QHBoxLayout* m_row; ///< of the buttons
 };
 
 } // namespace metrodos::desktop
