@@ -31,7 +31,7 @@ struct Arguments {
     std::string url;         ///< service
     std::string guestListen; ///< guest: numeric address and port
     std::string guestFor = "1 h";
-    std::string guestAt; ///< an agent that serves the page; empty: this process
+    std::string guestAt;         ///< an agent that serves the page; empty: this process
     std::string lasting = "1 h"; ///< watch
     std::string looking = "3 s"; ///< find
     std::string prices;          ///< weigh

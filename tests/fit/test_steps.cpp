@@ -254,7 +254,8 @@ class TestSteps : public QObject {
         for (const Step& s : steps) {
             QVERIFY2(!s.isChanged, s.id.c_str());
             ++count[s.state];
-            if (s.state == StepState::failed) QVERIFY2(s.reason.find("strip") != std::string::npos, s.id.c_str());
+            if (s.state == StepState::failed)
+                QVERIFY2(s.reason.find("strip") != std::string::npos, s.id.c_str());
         }
         QCOMPARE(count[StepState::failed], 1);
         QVERIFY(count[StepState::done] >= 8 && count[StepState::open] >= 8);
