@@ -21,10 +21,10 @@ using quantity::Result;
 constexpr std::chrono::seconds answerTime{5};
 constexpr std::chrono::minutes timeToCompare{2};
 constexpr int maxWrongTries = 10;
-constexpr std::size_t maxName = 100; // bytes
+constexpr std::size_t maxNameSaid = 100; // bytes
 
 Result<std::string> nameIn(const json& message) {
-    return reading([&] { return quantity::oneLine(fields::neededText(message, "name", maxName)); });
+    return reading([&] { return quantity::oneLine(fields::neededText(message, "name", maxNameSaid)); });
 }
 
 // The next message, which must be of that type.
@@ -111,7 +111,7 @@ struct Meeting::Impl {
         if (!greeting) return tl::unexpected(greeting.error());
         const auto controller = nameIn(*greeting);
         if (!controller) return tl::unexpected(controller.error());
-        if (auto sent = channel.send({{"type", "met"}, {"name", quantity::cutTo(name, maxName)}}); !sent)
+        if (auto sent = channel.send({{"type", "met"}, {"name", quantity::cutTo(name, maxNameSaid)}}); !sent)
             return sent;
         desk.met(channel.pairing()->words, *controller);
         if (const auto said = receive(channel, "keep", timeToCompare); !said)
@@ -173,7 +173,8 @@ Result<MeetingCall> MeetingCall::to(const std::string& address, const MeetingCod
     MeetingCall out;
     out.m_channel = std::move(*channel);
     out.m_pairing = *out.m_channel->pairing();
-    if (const auto sent = out.m_channel->send({{"type", "meet"}, {"name", quantity::cutTo(name, maxName)}});
+    if (const auto sent =
+            out.m_channel->send({{"type", "meet"}, {"name", quantity::cutTo(name, maxNameSaid)}});
         !sent)
         return tl::unexpected(sent.error());
     const auto answer = receive(*out.m_channel, "met", answerTime);
