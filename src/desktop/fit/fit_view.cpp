@@ -61,7 +61,7 @@ FitView::FitView(JobModel& job, QWidget* parent)
     : QWidget(parent)
     , m_job(job)
     , m_list(plainTable(QStringLiteral("steps"), tr("Steps of fitting"), {QString(), tr("Step"), tr("Place")},
-                        {24, 260}))
+                        {30, 260}))
     , m_places(plainLabel())
     , m_card(new StepCard)
     , m_reason(field(QStringLiteral("step-reason"), tr("Why? Enter keeps it, Esc leaves the step as it was")))

@@ -81,7 +81,8 @@ void GuestPanel::look() {
         m_state->setText(tr("Asking %1 for an address and a code …").arg(by));
     } else {
         m_state->setText(
-            tr("Open one of these in the browser of %1, or read the code with its camera. Nothing is "
+            tr("Open one of these in the browser of %1, or read the code with its camera; where typing is "
+               "hard, the address up to the last stroke will do, and its page asks for the rest. Nothing is "
                "installed there. The code ends in %2 min; anybody in this network who has it can take "
                "part.")
                 .arg(m_machine)
