@@ -178,9 +178,22 @@ void FitView::derive() {
         }
         m_steps.push_back(std::move(shown));
     }
+    // The list is laid out when somebody looks: it takes as long as the rest of a start.
+    m_isStale = true;
+    if (isVisible()) showSteps();
+    Q_EMIT shown();
+}
+
+void FitView::showSteps() {
+    if (!m_isStale) return;
+    m_isStale = false;
     fillList();
     showChosen();
-    Q_EMIT shown();
+}
+
+void FitView::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    showSteps();
 }
 
 QString FitView::placeOf(const fit::Step& step) const {

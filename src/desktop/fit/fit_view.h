@@ -36,9 +36,11 @@ class FitView : public QWidget {
 
   protected:
     bool event(QEvent* event) override;
+    void showEvent(QShowEvent* event) override;
 
   private:
     void derive();
+    void showSteps();
     void fillList();
     void showChosen();
     void mark(house::StepState state);
@@ -61,6 +63,7 @@ class FitView : public QWidget {
     std::string m_wanted; ///< id of the step to show after the next change
     house::StepState m_asked = house::StepState::failed; ///< what the reason is of
     bool m_filling = false;
+    bool m_isStale = false; ///< the list is of before the last change
     QTableWidget* m_list;
     QLabel* m_places;
     StepCard* m_card;
