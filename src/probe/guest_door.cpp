@@ -22,10 +22,14 @@ bool GuestSession::refuse(const quantity::Problem& problem) {
     return m_channel.send(problemMessage(problem)).has_value();
 }
 
-bool GuestSession::tell() {
+Result<std::shared_ptr<GuestServer>> GuestSession::open() {
     if (m_door == nullptr)
-        return refuse({"this agent takes no devices with a browser", "", "start it with --guest"});
-    const auto server = m_door->open();
+        return quantity::problem("this agent takes no devices with a browser", "", "start it with --guest");
+    return m_door->open();
+}
+
+bool GuestSession::tell() {
+    const auto server = open();
     if (!server) return refuse(server.error());
     json answer = toJson((*server)->state());
     answer["type"] = "guest";
@@ -33,14 +37,12 @@ bool GuestSession::tell() {
 }
 
 bool GuestSession::begin(const json& message) {
-    if (m_door == nullptr)
-        return refuse({"this agent takes no devices with a browser", "", "start it with --guest"});
+    auto server = open();
+    if (!server) return refuse(server.error());
     if (m_isRunning.load())
         return refuse({"the guest is busy with another run", "", "wait until it has ended"});
     const auto orders = readGuestOrder(message);
     if (!orders) return refuse(orders.error());
-    auto server = m_door->open();
-    if (!server) return refuse(server.error());
     m_isRunning = true;
     m_thread = std::jthread([this, server = *server, orders = *orders](const std::stop_token& stop) {
         std::vector<GuestLeg> legs;

@@ -47,6 +47,7 @@ class GuestSession {
 
   private:
     bool refuse(const quantity::Problem& problem);
+    [[nodiscard]] quantity::Result<std::shared_ptr<GuestServer>> open();
 
     Channel& m_channel;
     GuestDoor* m_door;

@@ -68,11 +68,6 @@ KnownMachine fromJson(const json& value) {
     return m;
 }
 
-bool isSame(const KnownMachine& a, const KnownMachine& b) {
-    if (a.kind != b.kind || a.identity != b.identity || a.hasOwnKey != b.hasOwnKey) return false;
-    return a.hasOwnKey || a.name == b.name; // many have the shared key
-}
-
 // Where it was seen last counts as one with the usual port and without.
 bool isAt(const KnownMachine& m, const std::string& address) {
     const std::string port = ":" + std::to_string(defaultPort);
@@ -184,8 +179,15 @@ Result<std::string> KnownMachines::add(const KnownMachine& machine, const Key& k
 Result<void> KnownMachines::see(const KnownMachine& machine) const {
     auto list = Locked::open(*this);
     if (!list) return tl::unexpected(list.error());
-    auto it = std::find_if(list->machines.begin(), list->machines.end(),
-                           [&](const KnownMachine& m) { return isSame(m, machine); });
+    // A key of its own tells which it is, whatever it calls itself; many have the shared one.
+    const auto with = [&](bool ownKey) {
+        return std::find_if(list->machines.begin(), list->machines.end(), [&](const KnownMachine& m) {
+            return m.kind == machine.kind && m.identity == machine.identity && m.hasOwnKey == ownKey &&
+                   (ownKey || m.name == machine.name);
+        });
+    };
+    auto it = with(true);
+    if (it == list->machines.end()) it = with(false);
     if (it == list->machines.end()) {
         KnownMachine made = machine;
         made.id = randomLetters(16);
@@ -243,15 +245,10 @@ Result<EndpointLink> connectKnown(const std::string& address, const std::vector<
             continue;
         }
         if (known != nullptr && !link->simulated()) {
-            const std::string identity = credentialOf(key).identity;
             KnownMachine seen;
             seen.name = link->name();
             seen.address = address;
-            seen.identity = identity;
-            const auto before = known->load().value_or(std::vector<KnownMachine>{});
-            seen.hasOwnKey = std::any_of(before.begin(), before.end(), [&](const KnownMachine& m) {
-                return m.hasOwnKey && m.identity == identity;
-            });
+            seen.identity = link->channel().identity();
             (void)known->see(seen); // a link does not fail for want of a note
         }
         return link;

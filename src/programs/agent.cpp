@@ -198,7 +198,9 @@ int main(int argc, char** argv) {
     if (!o.silent && !address.isLoopback()) announcement.emplace(o.name, address.port());
 #endif
     if (o.showsCode && !o.keyFile.empty()) {
-        showCode({*reached, probe::Key::load(o.keyFile).value(), std::nullopt});
+        const auto key = probe::Key::load(o.keyFile);
+        if (!key) return fail(key.error());
+        showCode({*reached, *key, std::nullopt});
         std::cerr << (reached->empty() ? "no address that others reach" : *reached) << '\n';
     }
     nlohmann::json ready{

@@ -1,11 +1,9 @@
 // A device with a browser as the other end: what it is told, what counts, and what a stranger gets.
 #include "benchmark/run.h"
-#include "probe/guest_door.h"
-#include "probe/guest_remote.h"
 #include "probe/guest_server.h"
 #include "probe/http_connection.h"
 #include "support/agents.h"
-#include "support/meeting_agent.h"
+#include "support/guest_device.h"
 
 #include <QElapsedTimer>
 #include <QTest>
@@ -17,156 +15,13 @@
 using namespace metrodos;
 using namespace metrodos::probe;
 using nlohmann::json;
-using testing::GuestedAgent;
+using testing::Client;
+using testing::Device;
+using testing::shortRun;
 
 namespace {
 
 const std::string page = "<!doctype html><style>p{}</style><script>'x'</script>";
-
-// A connection of a device, as plain as can be.
-class Client {
-  public:
-    explicit Client(const Address& to, const SocketSetup& setup = {})
-        : m_fd(connectTo(to, std::chrono::seconds(2), setup).value())
-        , m_host(to.text()) {
-        setBlocking(m_fd.get(), true);
-        setTimeouts(m_fd.get(), std::chrono::seconds(5), true);
-    }
-    void write(const std::string& text) { (void)::send(m_fd.get(), text.data(), text.size(), MSG_NOSIGNAL); }
-    // Status and body of the answer; 0: the connection has ended.
-    std::pair<int, std::string> ask(const std::string& method, const std::string& target,
-                                    const std::string& fields = {}, const std::string& body = {},
-                                    const std::string& host = {}) {
-        write(method + " " + target + " HTTP/1.1\r\nHost: " + (host.empty() ? m_host : host) + "\r\n" +
-              fields + (method == "POST" ? "Content-Length: " + std::to_string(body.size()) + "\r\n" : "") +
-              "\r\n" + body);
-        return answer();
-    }
-    std::pair<int, std::string> answer() {
-        while (m_text.find("\r\n\r\n") == std::string::npos)
-            if (!more()) return {0, ""};
-        const std::size_t end = m_text.find("\r\n\r\n");
-        head = m_text.substr(0, end);
-        m_text.erase(0, end + 4);
-        const std::size_t at = head.find("Content-Length: ");
-        const std::size_t length = at == std::string::npos ? 0 : std::stoul(head.substr(at + 16));
-        while (m_text.size() < length)
-            if (!more()) return {0, ""};
-        const std::string body = m_text.substr(0, length);
-        m_text.erase(0, length);
-        return {std::stoi(head.substr(9, 3)), body};
-    }
-    // Whatever comes, until it ends or `enough` says so; the bytes.
-    std::uint64_t drain(const std::atomic<bool>& enough) {
-        std::uint64_t all = m_text.size();
-        m_text.clear();
-        std::vector<char> buffer(1 << 18);
-        while (!enough.load()) {
-            const ssize_t got = ::recv(m_fd.get(), buffer.data(), buffer.size(), 0);
-            if (got <= 0) break;
-            all += static_cast<std::uint64_t>(got);
-        }
-        return all;
-    }
-    [[nodiscard]] int fd() const { return m_fd.get(); }
-    std::string head;
-
-  private:
-    bool more() {
-        char buffer[4096];
-        const ssize_t got = ::recv(m_fd.get(), buffer, sizeof buffer, 0);
-        if (got <= 0) return false;
-        m_text.append(buffer, static_cast<std::size_t>(got));
-        return true;
-    }
-    Fd m_fd;
-    std::string m_host;
-    std::string m_text;
-};
-
-// What the page does, in threads of its own.
-class Device {
-  public:
-    explicit Device(const GuestServer& server, const std::string& medium = "cable")
-        : m_to(server.address())
-        , m_work(m_to) {
-        const auto [status, body] = m_work.ask("POST", "/session", "X-Code: " + server.state().code + "\r\n");
-        if (status != 200) qFatal("no session: %d", status);
-        session = json::parse(body).at("session");
-        if (m_work.ask("POST", "/medium", mine(), medium).first != 204) qFatal("no medium");
-    }
-    ~Device() {
-        m_over = true;
-        if (m_thread.joinable()) m_thread.join();
-    }
-    // Takes one order and does it, or those of one group at once.
-    void work() {
-        m_thread = std::thread([this] {
-            std::vector<std::thread> group;
-            for (std::size_t wanted = 1; group.size() < wanted && !m_over.load();) {
-                const auto [status, body] = m_work.ask("GET", "/next", mine());
-                if (status != 200) break;
-                const json run = json::parse(body).at("run");
-                if (!run.is_object()) continue;
-                wanted = run.at("together").get<std::size_t>();
-                group.emplace_back([this, run, first = group.empty()] { perform(run, first); });
-            }
-            for (std::thread& one : group)
-                one.join();
-        });
-    }
-    [[nodiscard]] std::string mine() const { return "X-Session: " + session + "\r\n"; }
-    std::string session;
-    std::atomic<std::uint64_t> bytes{0};
-    std::map<int, int> opened; // streams by port
-
-  private:
-    void perform(const json& run, bool asks) {
-        std::vector<std::thread> threads;
-        std::atomic<bool> over{false};
-        if (asks)
-            threads.emplace_back([&] {
-                Client c(m_to);
-                while (!over.load() &&
-                       c.ask("GET", "/ping/" + run.at("ping").get<std::string>()).first == 204)
-                    std::this_thread::sleep_for(std::chrono::milliseconds(5));
-            });
-        std::this_thread::sleep_for(std::chrono::milliseconds(120));
-        std::vector<std::thread> streams;
-        for (int i = 0; i < run.at("streams").get<int>(); ++i)
-            streams.emplace_back([&, port = run.at("ports").at(static_cast<std::size_t>(i)).get<int>()] {
-                {
-                    const std::lock_guard lock(m_mutex);
-                    ++opened[port];
-                }
-                const Address to = numericAddress(m_to.host(), static_cast<std::uint16_t>(port)).value();
-                Client c(to);
-                const std::string origin =
-                    port == m_to.port() ? "" : "Origin: http://" + m_to.text() + "\r\n";
-                const std::string target = "/stream/" + run.at("stream").get<std::string>();
-                if (run.at("direction") == "download") {
-                    c.write("GET " + target + " HTTP/1.1\r\nHost: " + to.text() + "\r\n" + origin + "\r\n");
-                    bytes += c.drain(m_over);
-                    return;
-                }
-                const std::string piece(1 << 22, 'x');
-                while (!m_over.load()) {
-                    if (c.ask("POST", target, origin, piece).first != 204) return;
-                    bytes += piece.size();
-                }
-            });
-        for (auto& t : streams)
-            t.join();
-        over = true;
-        for (auto& t : threads)
-            t.join();
-    }
-    Address m_to;
-    Client m_work;
-    std::mutex m_mutex; // of `opened`
-    std::atomic<bool> m_over{false};
-    std::thread m_thread;
-};
 
 std::unique_ptr<GuestServer> served(std::chrono::seconds lifetime = std::chrono::seconds(60)) {
     GuestSettings settings;
@@ -174,14 +29,6 @@ std::unique_ptr<GuestServer> served(std::chrono::seconds lifetime = std::chrono:
     settings.lifetime = lifetime;
     settings.page = page;
     return std::move(GuestServer::start(settings).value());
-}
-
-benchmark::RunConfig shortRun(benchmark::Direction direction, int streams = 2, double seconds = 1) {
-    benchmark::RunConfig out;
-    out.direction = direction;
-    out.streams = streams;
-    out.seconds = seconds;
-    return out;
 }
 
 } // namespace
@@ -481,135 +328,6 @@ class TestGuest : public QObject {
             QVERIFY2(server->run(config, {}, {}).error().what.find("pace") != std::string::npos,
                      std::to_string(i).c_str());
         }
-    }
-    // The page is served by another machine's agent; who has its key leads the runs.
-    void anAgentsGuestIsLedOverItsLink() {
-        const GuestedAgent agent;
-        const auto server = agent.door->open().value();
-        Device device(*server);
-        RemoteGuest guest(agent.address, [&] { return EndpointLink::connect(agent.address, agent.key); });
-        QTRY_VERIFY_WITH_TIMEOUT(guest.state().isPresent, 5000);
-        QCOMPARE(guest.state().code, server->state().code);
-        QCOMPARE(guest.state().urls, server->state().urls);
-        QCOMPARE(guest.state().medium, std::string("cable"));
-        QCOMPARE(guest.state().peer, std::string("127.0.0.1"));
-        QCOMPARE(guest.servedBy(), agent.address);
-        device.work();
-        std::vector<GuestLeg> legs{{shortRun(benchmark::Direction::backward), {}},
-                                   {shortRun(benchmark::Direction::forward, 3), {}}};
-        legs[1].config.warmup = 0.3;
-        std::array<int, 2> samples{};
-        std::array<std::string, 2> begun;
-        for (std::size_t i = 0; i < 2; ++i) {
-            legs[i].observer.sample = [&samples, i](const benchmark::Sample&) { ++samples[i]; };
-            legs[i].observer.started = [&begun, i](const benchmark::Run& run) { begun[i] = run.id; };
-        }
-        const auto runs = guest.runAll(legs, {});
-        QVERIFY2(runs.has_value(), runs ? "" : runs.error().sentence().c_str());
-        QCOMPARE(runs->size(), std::size_t(2));
-        for (std::size_t i = 0; i < 2; ++i) {
-            const benchmark::Run& run = (*runs)[i];
-            QVERIFY(run.complete && !run.simulated && run.rttIdleUs);
-            QCOMPARE(run.config.direction, legs[i].config.direction);
-            QCOMPARE(run.config.streams, legs[i].config.streams);
-            QCOMPARE(run.samples.size(), std::size_t(10));
-            QCOMPARE(samples[i], 10);
-            QCOMPARE(begun[i], run.id);
-            QVERIFY2(run.goodput.inMegabits() > 50, qPrintable(QString::number(run.goodput.inMegabits())));
-        }
-        QCOMPARE((*runs)[1].warmupSeconds, 0.3);
-        QVERIFY(!(*runs)[0].config.group.empty());
-        QCOMPARE((*runs)[0].config.group, (*runs)[1].config.group);
-    }
-    void aStopReachesTheAgentsGuest() {
-        const GuestedAgent agent;
-        Device device(*agent.door->open().value());
-        device.work();
-        RemoteGuest guest(agent.address, [&] { return EndpointLink::connect(agent.address, agent.key); });
-        std::stop_source stop;
-        std::atomic<int> samples{0};
-        QElapsedTimer timer;
-        RunObserver observer;
-        observer.sample = [&](const benchmark::Sample&) {
-            if (++samples != 5) return;
-            timer.start();
-            stop.request_stop();
-        };
-        const auto run =
-            guest.run(shortRun(benchmark::Direction::forward, 2, 30), observer, stop.get_token());
-        QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
-        QVERIFY(!run->complete);
-        QVERIFY2(timer.elapsed() < 600, qPrintable(QString::number(timer.elapsed())));
-        // And the next run finds it free.
-        Device again(*agent.door->open().value());
-        again.work();
-        QVERIFY(guest.run(shortRun(benchmark::Direction::forward, 1, 0.5), {}, {}).has_value());
-    }
-    void aControllerThatIsGoneEndsTheRun() {
-        const GuestedAgent agent;
-        const auto server = agent.door->open().value();
-        Device device(*server);
-        device.work();
-        {
-            auto link = EndpointLink::connect(agent.address, agent.key).value();
-            const json leg{{"direction", "backward"}, {"streams", 1}, {"seconds", 60}};
-            (void)link.channel().send({{"type", "guest-run"}, {"legs", json::array({leg})}});
-            QTRY_VERIFY_WITH_TIMEOUT(device.bytes.load() > 0, 5000);
-        } // the link closes in the middle of the run
-        Device again(*server);
-        again.work();
-        auto next = server->run(shortRun(benchmark::Direction::forward, 1, 0.5), {}, {});
-        for (int i = 0; i < 20 && !next && next.error().what.find("busy") != std::string::npos; ++i) {
-            QTest::qWait(50);
-            next = server->run(shortRun(benchmark::Direction::forward, 1, 0.5), {}, {});
-        }
-        QVERIFY2(next.has_value(), next ? "" : next.error().sentence().c_str());
-    }
-    void anAgentWithoutGuestsSaysSo() {
-        const testing::LoopbackAgent agent;
-        RemoteGuest guest(agent.address, [&] { return EndpointLink::connect(agent.address, agent.key); });
-        QTRY_VERIFY_WITH_TIMEOUT(!guest.state().problem.empty(), 5000);
-        QVERIFY2(guest.state().problem.find("--guest") != std::string::npos, guest.state().problem.c_str());
-        const auto run = guest.run(shortRun(benchmark::Direction::forward), {}, {});
-        QVERIFY(!run.has_value());
-        QVERIFY2(run.error().sentence().find("--guest") != std::string::npos, run.error().sentence().c_str());
-        RemoteGuest nobody("127.0.0.1:1",
-                           [] { return EndpointLink::connect("127.0.0.1:1", Key::generate()); });
-        QTRY_VERIFY_WITH_TIMEOUT(!nobody.state().problem.empty(), 5000);
-    }
-    void anOrderOutOfBoundsIsRefused() {
-        const GuestedAgent agent;
-        auto link = EndpointLink::connect(agent.address, agent.key).value();
-        const json good{{"direction", "forward"}, {"streams", 1}, {"seconds", 1}};
-        const auto with = [&](const char* field, const json& value) {
-            json leg = good;
-            leg[field] = value;
-            return json::array({leg});
-        };
-        for (const json& legs :
-             {json(), json("x"), json::array(), json::array({1}), json::array({good, good, good}),
-              with("direction", "sideways"), with("streams", 0), with("streams", 9), with("streams", "1"),
-              with("seconds", 0), with("seconds", 1e9), with("warmup_s", -1)}) {
-            const auto answer =
-                link.ask({{"type", "guest-run"}, {"legs", legs}}, "guest-runs", std::chrono::seconds(2));
-            QVERIFY2(!answer.has_value() && answer.error().what.find("field") != std::string::npos,
-                     legs.dump().c_str());
-        }
-        // One that is sound, while no device is there.
-        const auto alone = link.ask({{"type", "guest-run"}, {"legs", json::array({good})}}, "guest-runs",
-                                    std::chrono::seconds(2));
-        QVERIFY(!alone.has_value());
-        QVERIFY2(alone.error().what.find("no device") != std::string::npos, alone.error().what.c_str());
-    }
-    void aCodeThatHasEndedIsMadeAnew() {
-        GuestSettings settings;
-        settings.listen = "127.0.0.1:0";
-        settings.lifetime = std::chrono::seconds(1);
-        GuestDoor door(settings);
-        const auto first = door.open().value();
-        QCOMPARE(door.open().value()->state().code, first->state().code);
-        QTRY_COMPARE_WITH_TIMEOUT(first->state().expiresIn.count(), 0, 3000);
-        QVERIFY(door.open().value()->state().code != first->state().code);
     }
     void nothingIsLeftBehind() {
         const auto files = testing::openFiles();
