@@ -1,6 +1,5 @@
 #include "fit/expect.h"
 
-#include "benchmark/summary.h"
 #include "capacity/predict.h"
 
 #include <algorithm>
@@ -57,21 +56,26 @@ void capByPair(Range& range, const capacity::RoutePrediction& route, const house
     }
 }
 
-std::optional<BitRate> slower(const std::vector<benchmark::Run>& runs, benchmark::Rule rule) {
-    const auto forward = benchmark::capacitySummary(runs, Direction::forward, rule);
-    const auto backward = benchmark::capacitySummary(runs, Direction::backward, rule);
-    if (!forward || !backward) return std::nullopt;
-    return std::min(forward->goodput, backward->goodput);
+// The latest run of a direction tells how it is now: what was slow before it was mended is over. Of those
+// with the most streams, whose figure speaks for what the way can carry.
+std::optional<BitRate> latest(const benchmark::RouteRuns& runs, const house::Id& route, Setup setup,
+                              Direction direction) {
+    const benchmark::Run* out = nullptr;
+    for (const auto& [on, run] : runs) {
+        const benchmark::RunConfig& c = run.config;
+        const bool speaks = on == route && run.complete && c.direction == direction &&
+                            c.arrangement.setup == setup && c.arrangement.bypassed.empty() && !c.rate &&
+                            c.group.empty();
+        if (speaks && (out == nullptr || c.streams >= out->config.streams)) out = &run;
+    }
+    return out == nullptr ? std::nullopt : std::optional(out->goodput);
 }
 
-std::optional<BitRate> measuredIn(Setup setup, const house::Id& route, const house::House& house,
-                                  const benchmark::RouteRuns& runs) {
-    std::vector<benchmark::Run> mine = benchmark::runsOf(runs, route);
-    std::erase_if(mine, [&](const benchmark::Run& run) {
-        return run.config.arrangement.setup != setup || !run.complete ||
-               !run.config.arrangement.bypassed.empty();
-    });
-    return slower(mine, house.measuring.summary);
+std::optional<BitRate> measuredIn(Setup setup, const house::Id& route, const benchmark::RouteRuns& runs) {
+    const auto forward = latest(runs, route, setup, Direction::forward);
+    const auto backward = latest(runs, route, setup, Direction::backward);
+    if (!forward || !backward) return std::nullopt;
+    return std::min(*forward, *backward);
 }
 
 } // namespace
@@ -99,7 +103,7 @@ std::optional<Expected> expectedOf(const Step& step, const house::House& house,
     for (const auto& [setup, what] : {std::pair(Setup::bench, "the pair on the bench"),
                                       std::pair(Setup::baseline, "the machines on one cable")}) {
         if (setup == step.setup || (step.setup == Setup::baseline && setup == Setup::bench)) continue;
-        const auto known = measuredIn(setup, step.route, house, runs);
+        const auto known = measuredIn(setup, step.route, runs);
         if (!known || *known >= range.high) continue;
         range.cap(*known, *known);
         from = std::string("what ") + what + " showed";
@@ -107,9 +111,8 @@ std::optional<Expected> expectedOf(const Step& step, const house::House& house,
     return Expected{range.low, range.high, from};
 }
 
-std::optional<BitRate> measuredOf(const Step& step, const house::House& house,
-                                  const benchmark::RouteRuns& runs) {
-    return step.route.empty() ? std::nullopt : measuredIn(step.setup, step.route, house, runs);
+std::optional<BitRate> measuredOf(const Step& step, const benchmark::RouteRuns& runs) {
+    return step.route.empty() ? std::nullopt : measuredIn(step.setup, step.route, runs);
 }
 
 std::optional<house::StepState> provenBy(const std::optional<BitRate>& measured,

@@ -24,10 +24,9 @@ struct Expected {
                                                  const catalog::Catalog& catalog,
                                                  const benchmark::RouteRuns& runs);
 
-/// What the runs of this step's set-up on its route showed, of the slower direction, by the job's rule;
-/// nothing while one of the directions has none.
-[[nodiscard]] std::optional<BitRate> measuredOf(const Step& step, const house::House& house,
-                                                const benchmark::RouteRuns& runs);
+/// What the latest runs of this step's set-up on its route showed, of the slower direction; nothing while one
+/// of the directions has none. Looks at no samples.
+[[nodiscard]] std::optional<BitRate> measuredOf(const Step& step, const benchmark::RouteRuns& runs);
 
 /// What a measured step comes to: done where it is not below what is expected, else failed; nothing while it
 /// is not measured.

@@ -1,5 +1,5 @@
-// How each kind of step is done: the measures that matter, what to see before going on, and what to do when
-// it is not seen. Internal to the layer.
+// What each kind of step is called and how it is done: the measures that matter, what to see before going on,
+// and what to do when it is not seen. Internal to the layer.
 #pragma once
 
 #include "fit/steps.h"
@@ -7,6 +7,7 @@
 namespace metrodos::fit {
 
 struct StepText {
+    std::string_view name; ///< begins the ids of its steps
     std::vector<std::string> measures;
     std::string before;
     std::string otherwise;

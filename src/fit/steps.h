@@ -77,9 +77,17 @@ struct Step {
     bool isChanged = false; ///< it was done for something else, and is open again
 };
 
+/// Nothing is left to do of it.
+[[nodiscard]] constexpr bool isClosed(house::StepState state) {
+    return state == house::StepState::done || state == house::StepState::skipped;
+}
+
 /// In the order of the work: the bench, what concerns the whole house, then place by place, then what proves
 /// it. Empty where no plan has put anything into the house. Linear in the things of the house and the routes.
 [[nodiscard]] std::vector<Step> stepsOf(const house::House& house, const catalog::Catalog& catalog);
+
+/// Those of them that are left to do.
+[[nodiscard]] std::vector<Step> openSteps(const house::House& house, const catalog::Catalog& catalog);
 
 /// What was recorded of steps that are no longer needed.
 [[nodiscard]] std::vector<house::StepRecord> noLongerNeeded(const house::House& house,

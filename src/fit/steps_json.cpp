@@ -46,7 +46,7 @@ json stepsDocument(const house::House& house, const catalog::Catalog& catalog,
     for (const Step& s : steps) {
         json one = toJson(s);
         const auto expected = expectedOf(s, house, catalog, runs);
-        const auto measured = measuredOf(s, house, runs);
+        const auto measured = measuredOf(s, runs);
         one["expect"] = expected ? json{{"low_bps", expected->low.bps()},
                                         {"high_bps", expected->high.bps()},
                                         {"from", expected->from}}

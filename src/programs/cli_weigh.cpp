@@ -106,7 +106,7 @@ int exportPlan(const Arguments& a, const catalog::Catalog& catalog) {
     const auto made = weigh::applyPlan(request->document.house, catalog, request->options, *plan);
     const auto written = job::writeText(
         a.to, report::planMarkdown(request->document.house.name, request->options, request->prices, *plan,
-                                   made ? fit::stepsOf(made->house, catalog) : std::vector<fit::Step>()));
+                                   made ? fit::openSteps(made->house, catalog) : std::vector<fit::Step>()));
     return written ? 0 : fail(written.error());
 }
 

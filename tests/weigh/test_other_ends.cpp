@@ -83,8 +83,9 @@ class TestOtherEnds : public QObject {
         const AppliedPlan made = applyPlan(h, classes(), options, plan).value();
         QVERIFY(house::validate(made.house).empty());
         QVERIFY(made.house.spots == h.spots);
-        QVERIFY(stepsOf(h, plan).find("into “Store”") != std::string::npos ||
-                stepsOf(h, plan).find("of “Store”") != std::string::npos);
+        QVERIFY2(stepsOf(h, plan).find("Put the network adapter into a fast socket of “Store”") !=
+                     std::string::npos,
+                 stepsOf(h, plan).c_str());
         // Two editors at a time are half of that, and fit: 2 × 800 ÷ 2.
         h.spots.pop_back();
         QVERIFY(planFor(h).carriesAll);
@@ -282,6 +283,7 @@ class TestOtherEnds : public QObject {
         plan = planFor(h);
         QCOMPARE(count(plan, "entry-filter"), 0.0);
         QVERIFY(stepsOf(h, plan).find("Fit the entry filter") == std::string::npos);
+        QVERIFY(stepsOf(h, plan).find("a second one is not needed") != std::string::npos);
     }
     void theServicesOwnPortIsALimitAsWell() {
         house::House h = servedHouse(2000, 1000, 2, "access point 1200");

@@ -38,10 +38,6 @@ QString markOf(house::StepState state) {
     return QStringLiteral("○");
 }
 
-bool isClosed(house::StepState state) {
-    return state == house::StepState::done || state == house::StepState::skipped;
-}
-
 std::string now() {
     return QDateTime::currentDateTimeUtc().toString(Qt::ISODate).toStdString();
 }
@@ -161,8 +157,7 @@ bool FitView::event(QEvent* event) {
 void FitView::derive() {
     m_steps.clear();
     const auto& house = m_job.house();
-    static const benchmark::RouteRuns none;
-    const benchmark::RouteRuns& runs = m_job.runs() ? *m_job.runs() : none;
+    const benchmark::RouteRuns& runs = runsNow();
     const std::vector<fit::Step> steps = fit::stepsOf(house, m_job.catalog());
     m_gone = fit::noLongerNeeded(house, steps);
     for (const fit::Step& s : steps) {
@@ -170,7 +165,7 @@ void FitView::derive() {
         shown.step = s;
         shown.place = placeOf(s);
         shown.state = s.state;
-        shown.measured = fit::measuredOf(s, house, runs);
+        shown.measured = fit::measuredOf(s, runs);
         // What somebody has said of it stands; a run speaks where nobody has.
         if (shown.measured && s.at.empty()) {
             shown.expected = fit::expectedOf(s, house, m_job.catalog(), runs);
@@ -196,6 +191,12 @@ void FitView::showEvent(QShowEvent* event) {
     showSteps();
 }
 
+// None while no job is open.
+const benchmark::RouteRuns& FitView::runsNow() const {
+    static const benchmark::RouteRuns none;
+    return m_job.runs() ? *m_job.runs() : none;
+}
+
 QString FitView::placeOf(const fit::Step& step) const {
     const house::Room* room = m_job.house().room(step.room);
     return room == nullptr ? tr("whole house") : QString::fromStdString(room->label);
@@ -215,7 +216,7 @@ void FitView::fillList() {
         m_list->setItem(row, 0, mark);
         auto* what = plainCell(QString::fromStdString(s.step.what) +
                                (s.step.isChanged ? tr(" – it has changed since it was done") : QString()));
-        what->setForeground(isClosed(s.state) ? theme().quiet : theme().ink);
+        what->setForeground(fit::isClosed(s.state) ? theme().quiet : theme().ink);
         m_list->setItem(row, 1, what);
         auto* place = plainCell(s.place);
         what->setTextAlignment(Qt::AlignLeft | Qt::AlignTop);
@@ -234,7 +235,7 @@ void FitView::fillList() {
     if (wanted < 0 && before >= 0 && before < m_list->rowCount()) wanted = before;
     if (wanted < 0)
         for (int i = 0; i < static_cast<int>(m_steps.size()) && wanted < 0; ++i)
-            if (!isClosed(m_steps[static_cast<std::size_t>(i)].state)) wanted = i;
+            if (!fit::isClosed(m_steps[static_cast<std::size_t>(i)].state)) wanted = i;
     m_list->setCurrentCell(std::clamp(wanted, m_list->rowCount() > 0 ? 0 : -1, m_list->rowCount() - 1), 1);
     m_wanted.clear();
     m_places->setText(places());
@@ -247,7 +248,7 @@ QString FitView::places() const {
         auto it =
             std::find_if(counts.begin(), counts.end(), [&](const auto& c) { return c.first == s.place; });
         if (it == counts.end()) it = counts.insert(counts.end(), {s.place, {0, 0}});
-        it->second.first += isClosed(s.state) ? 1 : 0;
+        it->second.first += fit::isClosed(s.state) ? 1 : 0;
         ++it->second.second;
     }
     QStringList out;
@@ -280,11 +281,9 @@ void FitView::showChosen() {
         return;
     }
     ShownStep whole = *s;
-    static const benchmark::RouteRuns none;
     if (!whole.expected && !whole.step.route.empty())
-        whole.expected =
-            fit::expectedOf(whole.step, m_job.house(), m_job.catalog(), m_job.runs() ? *m_job.runs() : none);
-    m_card->show(whole);
+        whole.expected = fit::expectedOf(whole.step, m_job.house(), m_job.catalog(), runsNow());
+    m_card->showStep(whole);
     m_run->setVisible(!s->step.route.empty());
     m_reopen->setVisible(s->state != house::StepState::open || s->step.isChanged);
     m_note->setText(QString::fromStdString(s->step.note));
@@ -296,8 +295,8 @@ void FitView::takeFocus() {
 
 QString FitView::progress() const {
     if (m_steps.empty()) return {};
-    const auto closed =
-        std::count_if(m_steps.begin(), m_steps.end(), [](const ShownStep& s) { return isClosed(s.state); });
+    const auto closed = std::count_if(m_steps.begin(), m_steps.end(),
+                                      [](const ShownStep& s) { return fit::isClosed(s.state); });
     return tr("%1 of %2").arg(closed).arg(m_steps.size());
 }
 
@@ -305,8 +304,8 @@ QString FitView::sentence() const {
     if (m_steps.empty())
         return tr(
             "There is nothing to fit yet: choose a plan in Weigh, and make it the house's with Ctrl+Enter.");
-    const auto next =
-        std::find_if(m_steps.begin(), m_steps.end(), [](const ShownStep& s) { return !isClosed(s.state); });
+    const auto next = std::find_if(m_steps.begin(), m_steps.end(),
+                                   [](const ShownStep& s) { return !fit::isClosed(s.state); });
     if (next == m_steps.end()) return tr("All steps are done or skipped.");
     return next->state == house::StepState::failed
                ? tr("Failed: %1. Mend it, or skip it with a reason.")
@@ -319,7 +318,7 @@ void FitView::goOn() {
     const auto from = static_cast<std::size_t>(std::max(0, m_list->currentRow()));
     for (std::size_t i = 1; i <= m_steps.size(); ++i) {
         const ShownStep& s = m_steps[(from + i) % m_steps.size()];
-        if (isClosed(s.state)) continue;
+        if (fit::isClosed(s.state)) continue;
         m_wanted = s.step.id;
         return;
     }

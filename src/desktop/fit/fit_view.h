@@ -50,6 +50,7 @@ class FitView : public QWidget {
     void run();
     void takeOut();
     void goOn();
+    [[nodiscard]] const benchmark::RouteRuns& runsNow() const;
     [[nodiscard]] const ShownStep* chosen() const;
     [[nodiscard]] QString placeOf(const fit::Step& step) const;
     [[nodiscard]] QString places() const;

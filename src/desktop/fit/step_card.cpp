@@ -6,9 +6,7 @@
 #include "desktop/widgets/time_text.h"
 
 #include <QLabel>
-#include <QLocale>
 #include <QVBoxLayout>
-#include <cmath>
 
 namespace metrodos::desktop {
 namespace {
@@ -17,16 +15,8 @@ QString partText(const fit::Part& part) {
     const QString label = QString::fromStdString(part.label);
     if (!part.unit.empty())
         return StepCard::tr("%1 %2 of %3")
-            .arg(QLocale().toString(part.count, 'f', part.count == std::floor(part.count) ? 0 : 1),
-                 QString::fromStdString(part.unit), label);
-    return part.count > 1 ? StepCard::tr("%1 × %2").arg(QLocale().toString(part.count, 'f', 0), label)
-                          : label;
-}
-
-QString rangeOf(const fit::Expected& e) {
-    return std::fabs(e.high.bps() / e.low.bps() - 1) < 0.02
-               ? bothText(e.high)
-               : StepCard::tr("%1 to %2").arg(rateText(e.low), rateText(e.high));
+            .arg(countText(part.count), QString::fromStdString(part.unit), label);
+    return part.count > 1 ? StepCard::tr("%1 × %2").arg(countText(part.count), label) : label;
 }
 
 } // namespace
@@ -80,7 +70,7 @@ void StepCard::showNothing(const QString& sentence) {
     m_what->setText(sentence);
 }
 
-void StepCard::show(const ShownStep& shown) {
+void StepCard::showStep(const ShownStep& shown) {
     const fit::Step& s = shown.step;
     const auto set = [](QLabel* label, const QString& text) {
         label->setText(text);
@@ -101,8 +91,9 @@ void StepCard::show(const ShownStep& shown) {
     set(m_why, s.why.empty() ? QString() : tr("Why: %1.").arg(QString::fromStdString(s.why)));
     QStringList rates;
     if (shown.expected)
-        rates << tr("Expected: %1, by %2.")
-                     .arg(rangeOf(*shown.expected), QString::fromStdString(shown.expected->from));
+        rates << tr("Expected: %1, judged by %2.")
+                     .arg(rangeText({shown.expected->low, shown.expected->high, shown.expected->high}),
+                          QString::fromStdString(shown.expected->from));
     if (shown.measured) rates << tr("Measured: %1, the slower way.").arg(bothText(*shown.measured));
     set(m_rates, rates.join(QLatin1Char('\n')));
     QStringList how;

@@ -8,7 +8,6 @@
 #include <optional>
 
 class QLabel;
-class QScrollArea;
 
 namespace metrodos::desktop {
 
@@ -26,7 +25,7 @@ class StepCard : public QFrame {
 
   public:
     explicit StepCard(QWidget* parent = nullptr);
-    void show(const ShownStep& shown);
+    void showStep(const ShownStep& shown);
     /// In the place of a step: what to do so that there is one.
     void showNothing(const QString& sentence);
 

@@ -80,13 +80,14 @@ void GuestPanel::look() {
     } else if (now.urls.empty()) {
         m_state->setText(tr("Asking %1 for an address and a code …").arg(by));
     } else {
-        m_state->setText(
-            tr("Open one of these in the browser of %1, or read the code with its camera; where typing is "
-               "hard, the address up to the last stroke will do, and its page asks for the rest. Nothing is "
-               "installed there. The code ends in %2 min; anybody in this network who has it can take "
-               "part.")
-                .arg(m_machine)
-                .arg((now.expiresIn.count() + 59) / 60));
+        m_state->setText(tr("Open one of these in the browser of %1, or read the code with its camera. Where "
+                            "typing is hard, "
+                            "leave out what follows the last “/”: the page asks for it. Nothing is installed "
+                            "there. The code "
+                            "ends in %2 min; anybody in this network who has it can take "
+                            "part.")
+                             .arg(m_machine)
+                             .arg((now.expiresIn.count() + 59) / 60));
     }
     if (isHere && !m_wasHere) Q_EMIT arrived(m_machine, QString::fromStdString(now.peer));
     m_wasHere = isHere;

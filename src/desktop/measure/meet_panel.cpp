@@ -77,7 +77,7 @@ MeetPanel::MeetPanel(std::shared_ptr<probe::KnownMachines> known, QWidget* paren
     connect(&m_runner, &TestRunner::failed, this, &MeetPanel::fail);
     connect(&m_runner, &TestRunner::finished, this, [this](const json&) {
         if (m_step == Step::calling) {
-            show(Step::comparing);
+            showStep(Step::comparing);
         } else if (m_step == Step::keeping) {
             const QString name = QString::fromStdString((*m_call)->agent());
             const QString address = m_address->text().trimmed();
@@ -85,14 +85,14 @@ MeetPanel::MeetPanel(std::shared_ptr<probe::KnownMachines> known, QWidget* paren
             Q_EMIT met(name, address);
         }
     });
-    show(Step::asking);
+    showStep(Step::asking);
 }
 
 void MeetPanel::begin(const QString& address) {
     if (m_runner.isRunning()) return;
     m_address->setText(address);
     m_words->clear();
-    show(Step::asking);
+    showStep(Step::asking);
     setVisible(true);
     (address.isEmpty() ? m_address : m_words)->setFocus();
 }
@@ -103,7 +103,7 @@ void MeetPanel::begin(const QString& address, const probe::MeetingCode& code) {
     call();
 }
 
-void MeetPanel::show(Step step) {
+void MeetPanel::showStep(Step step) {
     m_step = step;
     const bool asks = step == Step::asking;
     const bool compares = step == Step::comparing;
@@ -130,7 +130,7 @@ void MeetPanel::show(Step step) {
 
 void MeetPanel::countWords() {
     const qsizetype count = m_words->text().split(QLatin1Char(' '), Qt::SkipEmptyParts).size();
-    if (count == 0) return show(Step::asking);
+    if (count == 0) return showStep(Step::asking);
     m_hint->setText(tr("%1 of %2 words").arg(count).arg(probe::MeetingCode::count));
 }
 
@@ -144,7 +144,7 @@ void MeetPanel::call() {
     const auto code = probe::MeetingCode::parse(m_words->text().toStdString());
     if (!code) return fail(QString::fromStdString(code.error().sentence()));
     m_call = std::make_shared<std::unique_ptr<probe::MeetingCall>>();
-    show(Step::calling);
+    showStep(Step::calling);
     m_hint->setText(tr("Meeting %1 …").arg(address));
     m_runner.start([call = m_call, address = address.toStdString(), code = *code](
                        const TestRunner::Progress&, const std::stop_token&) -> quantity::Result<json> {
@@ -157,7 +157,7 @@ void MeetPanel::call() {
 
 void MeetPanel::keep() {
     if (m_runner.isRunning() || m_step != Step::comparing) return;
-    show(Step::keeping);
+    showStep(Step::keeping);
     m_hint->setText(tr("Keeping the key …"));
     probe::KnownMachine machine;
     machine.name = (*m_call)->agent();
@@ -178,7 +178,7 @@ void MeetPanel::keep() {
 
 void MeetPanel::fail(const QString& sentence) {
     hangUp();
-    show(Step::asking);
+    showStep(Step::asking);
     m_words->setFocus();
     m_words->selectAll();
     m_hint->setText(sentence);
@@ -194,7 +194,7 @@ void MeetPanel::end() {
     if (m_runner.isRunning()) return;
     hangUp();
     m_words->clear();
-    show(Step::asking);
+    showStep(Step::asking);
     hide();
 }
 

@@ -37,7 +37,7 @@ class MeetPanel : public QWidget {
 
   private:
     enum class Step { asking, calling, comparing, keeping };
-    void show(Step step);
+    void showStep(Step step);
     void call();
     void keep();
     void end();

@@ -236,7 +236,7 @@ void WeighModel::applyPlan() {
         return;
     }
     const bool trial = !made->trial.empty();
-    const int steps = static_cast<int>(fit::stepsOf(made->house, m_job.catalog()).size());
+    const int steps = static_cast<int>(fit::openSteps(made->house, m_job.catalog()).size());
     m_job.apply(tr("fit the plan"), std::move(made->house));
     const QString fitting = counted(steps, tr("The plan is in the house now: %1 step in Fit"),
                                     tr("The plan is in the house now: %1 steps in Fit"));

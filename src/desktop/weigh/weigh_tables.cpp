@@ -45,10 +45,6 @@ QVBoxLayout* column(QWidget* page) {
     return layout;
 }
 
-QString countText(double count) {
-    return QLocale().toString(count, 'f', count == std::floor(count) ? 0 : 1);
-}
-
 bool writeFile(const QString& file, const std::string& text) {
     QSaveFile out(file);
     return out.open(QIODevice::WriteOnly) && out.write(text.data(), static_cast<qint64>(text.size())) >= 0 &&

@@ -54,6 +54,10 @@ QString shortRate(quantity::BitRate rate) {
     return number + (prefix == QLatin1Char('b') ? QString() : QString(prefix));
 }
 
+QString countText(double count) {
+    return QLocale().toString(count, 'f', count == std::floor(count) ? 0 : 1);
+}
+
 QString rangeText(const catalog::RateSpread& spread) {
     if (spread.p90.bps() / spread.p10.bps() < 1.005) return rateText(spread.p50);
     const QString low = rateText(spread.p10);

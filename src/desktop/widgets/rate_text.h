@@ -25,6 +25,9 @@ void followLocale(const QLocale& locale);
 /// "1 hole", "4 holes": `one` and `many` with %1 for the number.
 [[nodiscard]] QString counted(int n, const QString& one, const QString& many);
 
+/// A number of pieces or metres: "3", "24.5".
+[[nodiscard]] QString countText(double count);
+
 /// Position of a rate on a logarithmic scale from 1 Mbit/s (0) to 10 Gbit/s (1), not clipped above.
 [[nodiscard]] double logPosition(quantity::BitRate rate);
 
