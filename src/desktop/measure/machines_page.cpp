@@ -14,6 +14,7 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QShortcut>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -183,6 +184,8 @@ void MachinesPage::invite(const house::Id& endpoint, const std::string& servedBy
             m_machines->setCurrentCell(row, 0);
     m_guest->showGuest(label, *guest);
     m_guest->show();
+    // When the table has made room for it.
+    QTimer::singleShot(0, this, [this] { m_machines->scrollToItem(m_machines->currentItem()); });
     Q_EMIT said(tr("Open the address on %1.").arg(label), false);
 }
 
