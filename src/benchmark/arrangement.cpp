@@ -8,8 +8,10 @@ namespace fields = quantity::fields;
 
 void writeArrangement(nlohmann::json& object, const Arrangement& arrangement) {
     nlohmann::json altered = nlohmann::json::array();
-    for (const Alteration& a : arrangement.altered)
+    for (const Alteration& a : arrangement.altered) {
         altered.push_back({{"element", a.element}, {"how", house::name(a.kind)}});
+        if (!a.place.empty()) altered.back()["place"] = a.place;
+    }
     object["setup"] = house::name(arrangement.setup);
     object["bypassed"] = arrangement.bypassed;
     object["swapped"] = arrangement.swapped;
@@ -24,7 +26,8 @@ Arrangement readArrangement(const nlohmann::json& object) {
     if (const auto* list = fields::list(object, "altered", maxAltered))
         for (const auto& one : *list)
             out.altered.push_back({fields::neededText(one, "element", maxElementBytes),
-                                   fields::word(one, "how", &house::alterationKind)});
+                                   fields::word(one, "how", &house::alterationKind),
+                                   fields::text(one, "place", maxElementBytes)});
     return out;
 }
 

@@ -12,6 +12,7 @@ namespace metrodos::benchmark {
 struct Alteration {
     house::Id element;
     house::AlterationKind kind = house::AlterationKind::other_outlet;
+    std::string place = {}; ///< other_outlet: which, a jack or "device.port"; empty: not known
 
     friend auto operator<=>(const Alteration&, const Alteration&) = default;
 };
@@ -33,8 +34,8 @@ struct Arrangement {
     friend auto operator<=>(const Arrangement&, const Arrangement&) = default;
 };
 
-/// Writes "setup", "bypassed", "swapped" and "altered" ({"element", "how"} each) into an object, and reads
-/// those that are there. Throws quantity::BadField.
+/// Writes "setup", "bypassed", "swapped" and "altered" ({"element", "how", "place"} each) into an object, and
+/// reads those that are there. Throws quantity::BadField.
 void writeArrangement(nlohmann::json& object, const Arrangement& arrangement);
 [[nodiscard]] Arrangement readArrangement(const nlohmann::json& object);
 

@@ -127,12 +127,21 @@ Result<Trial> planTrial(const House& house, const TrialPlan& plan) {
     return Planner(house, plan).make();
 }
 
+Arrangement arrangementOf(const TrialStep& step) {
+    Arrangement out;
+    out.setup = step.setup;
+    if (!step.element.empty())
+        out.altered = {{step.element, house::AlterationKind::other_outlet, step.place}};
+    return out;
+}
+
 std::vector<std::vector<RunConfig>> configsOf(const TrialStep& step) {
     std::vector<std::vector<RunConfig>> out;
     for (const int streams : step.streams) {
         RunConfig config;
         config.streams = streams;
         config.seconds = step.seconds;
+        config.arrangement = arrangementOf(step);
         std::vector<RunConfig> together;
         for (const Direction d : {Direction::forward, Direction::backward}) {
             config.direction = d;

@@ -24,6 +24,9 @@ struct TrialPlan {
 /// is not there or there is nothing to do.
 [[nodiscard]] quantity::Result<house::Trial> planTrial(const house::House& house, const TrialPlan& plan);
 
+/// How the route is set up for a step.
+[[nodiscard]] Arrangement arrangementOf(const house::TrialStep& step);
+
 /// What a step asks for, in order; runs of "together" belong to one group and stand next to each other.
 [[nodiscard]] std::vector<std::vector<RunConfig>> configsOf(const house::TrialStep& step);
 

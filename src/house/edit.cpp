@@ -165,6 +165,56 @@ Result<House> removeUnit(const House& house, const Route& route, const Id& id) {
     return out;
 }
 
+PortRef portOfPlace(const std::string& place) {
+    const std::size_t dot = place.find('.');
+    return dot == std::string::npos ? PortRef{place, ""}
+                                    : PortRef{place.substr(0, dot), place.substr(dot + 1)};
+}
+
+std::string labelOfPlace(const House& house, const std::string& place) {
+    return house.labelOf(portOfPlace(place));
+}
+
+Result<House> pluggedAt(const House& house, const Id& element, const std::string& place) {
+    House out = house;
+    const auto unfit = [&] {
+        return problem("nothing of “" + element + "” can be plugged in at “" + place + "”", "",
+                       "look at what the survey says now");
+    };
+    if (const Jack* jack = house.jack(place)) {
+        const Connection* medium = house.connection(element);
+        if (medium == nullptr) return unfit();
+        for (const PortRef& end : medium->ends) {
+            Port* port = out.port(end);
+            const Jack* now = port == nullptr ? nullptr : house.jack(port->jack);
+            if (now == nullptr || now->room != jack->room || now->kind != jack->kind) continue;
+            if (port->jack != place) port->strip = Strip::unknown; // as noted of the outlet
+            port->jack = place;
+            return out;
+        }
+        return unfit();
+    }
+    const PortRef wanted = portOfPlace(place);
+    if (house.port(wanted) == nullptr) return unfit();
+    for (Connection& c : out.connections)
+        for (PortRef& end : c.ends) {
+            const bool isIt = end.device == wanted.device && (c.id == element || end == portOfPlace(element));
+            if (!isIt) continue;
+            if (end == wanted) return out;
+            const bool isTaken =
+                std::any_of(house.connections.begin(), house.connections.end(), [&](const Connection& other) {
+                    return std::find(other.ends.begin(), other.ends.end(), wanted) != other.ends.end();
+                });
+            if (isTaken || house.port(end) == nullptr || house.port(end)->kind != house.port(wanted)->kind)
+                return unfit();
+            end = wanted;
+            c.linkedAt.reset(); // it was read at the other one
+            c.halfDuplex = false;
+            return out;
+        }
+    return unfit();
+}
+
 Result<House> moveUnit(const House& house, const Route& route, const Id& id, int step) {
     auto chain = chainFor(house, route);
     if (!chain) return tl::unexpected(chain.error());

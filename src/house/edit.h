@@ -31,4 +31,16 @@ struct NewUnit {
 [[nodiscard]] quantity::Result<House> moveUnit(const House& house, const Route& route, const Id& id,
                                                int step);
 
+/// A port of a device by its place, "device.port"; without a dot the port is empty.
+[[nodiscard]] PortRef portOfPlace(const std::string& place);
+
+/// What a place is called: "Loft outlet 2", "Loft computer, USB 3".
+[[nodiscard]] std::string labelOfPlace(const House& house, const std::string& place);
+
+/// The house with what passes `element` plugged in at `place`: a jack, for the adapter of a medium that is in
+/// a jack of the same room; or "device.port", for what is joined to that device over a bus, or to the port
+/// that the element is. A Problem where that does not fit.
+[[nodiscard]] quantity::Result<House> pluggedAt(const House& house, const Id& element,
+                                                const std::string& place);
+
 } // namespace metrodos::house

@@ -255,6 +255,42 @@ std::optional<StepState> stepState(std::string_view wanted) {
     return std::nullopt;
 }
 
+std::string_view name(FoundBy how) {
+    switch (how) {
+    case FoundBy::unknown:
+        return "unknown";
+    case FoundBy::seen:
+        return "seen";
+    case FoundBy::continuity:
+        return "continuity";
+    case FoundBy::tone:
+        return "tone";
+    case FoundBy::flash:
+        return "flash";
+    }
+    return "";
+}
+
+std::optional<FoundBy> foundBy(std::string_view wanted) {
+    for (const FoundBy how : waysOfFinding)
+        if (name(how) == wanted) return how;
+    return std::nullopt;
+}
+
+std::string_view name(AddressKind kind) {
+    return kind == AddressKind::fixed ? "fixed" : "reserved";
+}
+
+std::optional<AddressKind> addressKind(std::string_view wanted) {
+    return named({AddressKind::reserved, AddressKind::fixed}, wanted);
+}
+
+void noteRate(Connection& medium, PhyReading reading) {
+    std::erase_if(medium.phyRates,
+                  [&](const PhyReading& r) { return r.from == reading.from && r.to == reading.to; });
+    medium.phyRates.push_back(std::move(reading));
+}
+
 std::optional<Setup> setup(std::string_view wanted) {
     return named({Setup::place, Setup::baseline, Setup::bench}, wanted);
 }

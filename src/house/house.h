@@ -1,6 +1,7 @@
 // The job's data as plain values: a graph of ports joined by connections. Routes are found in it (route.h).
 #pragma once
 
+#include "house/fitted.h"
 #include "house/survey.h"
 #include "quantity/quantity.h"
 
@@ -46,6 +47,7 @@ struct Device {
     Id room;                 ///< empty: unknown
     std::vector<Port> ports;
     std::optional<Storage> storage = std::nullopt; ///< of a host
+    AdapterRecord setUp = {};                      ///< of an adapter
 
     friend bool operator==(const Device&, const Device&) = default;
 };
@@ -66,6 +68,7 @@ struct PhyReading {
     Id from; ///< device that sends
     Id to;   ///< device that receives
     quantity::BitRate rate;
+    std::string at = {}; ///< ISO 8601, UTC: when it was read; empty: not known
 
     friend bool operator==(const PhyReading&, const PhyReading&) = default;
 };
@@ -89,8 +92,10 @@ struct Connection {
     /// Data cable, bus: the raw rate that it runs at, as a machine at its end said; nothing: not read.
     std::optional<quantity::BitRate> linkedAt = {};
     bool halfDuplex = false; ///< of that link
-    /// Coax, mains, air: what the adapters at its ends say of their modems.
+    /// Coax, mains, air: what the adapters at its ends say of their modems, of each way the latest.
     std::vector<PhyReading> phyRates = {};
+    /// A run: how it was told which end is which.
+    FoundBy foundBy = FoundBy::unknown;
 
     friend bool operator==(const Connection&, const Connection&) = default;
 };
@@ -179,6 +184,9 @@ struct TrialStep {
     Directions directions = Directions::both;
     std::vector<int> streams = {1};
     double seconds = 10;
+    /// Where a part of the route is plugged in for this step: a jack, or "device.port"; empty: as surveyed.
+    std::string place = {};
+    Id element = {}; ///< of the route, that is other than surveyed there; empty: none
 
     friend bool operator==(const TrialStep&, const TrialStep&) = default;
 };
@@ -211,6 +219,7 @@ struct House {
     Weighing weighing;
     Measuring measuring;
     Fitting fitting;
+    Addressing addressing;
 
     [[nodiscard]] const Device* device(std::string_view id) const;
     [[nodiscard]] Device* device(std::string_view id);
@@ -247,6 +256,9 @@ struct House {
 
     friend bool operator==(const House&, const House&) = default;
 };
+
+/// Notes the rate of a way, in place of what was noted of it before.
+void noteRate(Connection& medium, PhyReading reading);
 
 [[nodiscard]] bool isId(std::string_view text);
 

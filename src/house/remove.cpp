@@ -79,6 +79,8 @@ quantity::Result<House> without(const House& house, const Id& thing) {
     std::erase_if(out.weighing.plan, [&](const Choice& choice) { return choice.spot == thing; });
     std::erase(out.fitting.planned, thing);
     std::erase_if(out.fitting.hints, [&](const FitHint& h) { return h.thing == thing; });
+    std::erase_if(out.fitting.codes, [&](const LabelCode& c) { return c.thing == thing; });
+    std::erase_if(out.addressing.ports, [&](const PortAddress& p) { return p.device == thing; });
     for (Connection& connection : out.connections)
         std::erase_if(connection.phyRates,
                       [&](const PhyReading& r) { return r.from == thing || r.to == thing; });

@@ -32,6 +32,13 @@ struct Jack {
     friend bool operator==(const Jack&, const Jack&) = default;
 };
 
+/// How somebody knows which cable end belongs to which jack.
+enum class FoundBy { unknown, seen, continuity, tone, flash };
+inline constexpr FoundBy waysOfFinding[] = {FoundBy::unknown, FoundBy::seen, FoundBy::continuity,
+                                            FoundBy::tone, FoundBy::flash};
+[[nodiscard]] std::string_view name(FoundBy how); ///< "unknown", "tone" …
+[[nodiscard]] std::optional<FoundBy> foundBy(std::string_view name);
+
 /// What is screwed into the coax tree. An entry has one port, "out"; amplifiers, filters and joints have "in"
 /// and "out"; a splitter has "in" and "out-1" … "out-N".
 enum class CoaxPartKind { entry, splitter, amplifier, filter, joint };
@@ -218,46 +225,6 @@ struct Measuring {
     SummaryRule summary = SummaryRule::trimmed;
 
     friend bool operator==(const Measuring&, const Measuring&) = default;
-};
-
-/// How far a step of fitting is (fit/steps.h).
-enum class StepState { open, done, failed, skipped };
-inline constexpr StepState stepStates[] = {StepState::open, StepState::done, StepState::failed,
-                                           StepState::skipped};
-[[nodiscard]] std::string_view name(StepState state); ///< "open", "done" …
-[[nodiscard]] std::optional<StepState> stepState(std::string_view name);
-
-/// What was recorded of a step. It outlives the step, which is derived anew from the house.
-struct StepRecord {
-    std::string step; ///< id of the step, at most 100 bytes
-    StepState state = StepState::open;
-    std::string at;          ///< ISO 8601, UTC: when the state was set; empty: never
-    std::string reason = {}; ///< of a failure or a skip
-    std::string note = {};
-    std::string what = {}; ///< what the step said, for when it is no longer derived
-    std::string of = {};   ///< what it was about (fit/steps.h): where that differs now, it is to be done anew
-
-    friend bool operator==(const StepRecord&, const StepRecord&) = default;
-};
-
-/// What has to be done before a thing of the plan can be put in, which nothing in the house tells any more:
-/// "Unplug …".
-struct FitHint {
-    Id thing;
-    std::string text;
-
-    friend bool operator==(const FitHint&, const FitHint&) = default;
-};
-
-/// How far the chosen plan is fitted.
-struct Fitting {
-    /// Things that the plan has put into the house: devices, runs, jacks; and runs that were there and are
-    /// used now.
-    std::vector<Id> planned = {};
-    std::vector<FitHint> hints = {};
-    std::vector<StepRecord> records = {};
-
-    friend bool operator==(const Fitting&, const Fitting&) = default;
 };
 
 /// The words used for the enumerations in files.

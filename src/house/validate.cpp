@@ -63,6 +63,7 @@ class Check {
                 checkPeer(where, use.peer);
             checkPeer(where, spot.peer);
         }
+        checkAddressing();
         if (m_house.service) {
             const std::string where = identity("service", m_house.service->id, m_house.service->label);
             if (m_house.device(m_house.service->device) == nullptr)
@@ -257,6 +258,22 @@ class Check {
         if (connection.goodPairs && (*connection.goodPairs < 0 || *connection.goodPairs > 4))
             fault(where, "good pairs must be from 0 to 4");
         checkLength(where, connection.length);
+    }
+
+    // What does not fit together is for addressing.h to say: a plan may be half made.
+    void checkAddressing() {
+        const Addressing& plan = m_house.addressing;
+        if (plan.networks.size() > maxNetworks || plan.ports.size() > maxAddresses)
+            fault("addresses", "there are more than 100 networks or 1000 addresses", "split the job");
+        std::set<Id> ids;
+        const auto check = [&](const Id& id, const std::string& what) {
+            if (!isId(id)) fault(what + " " + id.substr(0, 64), "the id must be 1 to 64 of a-z, 0-9 and '-'");
+            if (!ids.insert(what + id).second) fault(what + " " + id, "another one has the same id");
+        };
+        for (const Network& n : plan.networks)
+            check(n.id, "network");
+        for (const PortAddress& p : plan.ports)
+            check(p.id, "address");
     }
 
     void checkEndpoint(const Endpoint& endpoint) {

@@ -15,5 +15,7 @@ namespace metrodos::house {
 /// Longest text and largest counts that a house may hold, so that bad input cannot exhaust the machine.
 inline constexpr std::size_t maxItems = 5000;
 inline constexpr std::size_t maxLabel = 200;
+inline constexpr std::size_t maxNetworks = 100;
+inline constexpr std::size_t maxAddresses = 1000;
 
 } // namespace metrodos::house

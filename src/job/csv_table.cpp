@@ -21,6 +21,13 @@ std::string inQuotes(const std::string& field) {
     return out + '"';
 }
 
+std::string csvRow(const std::vector<std::string>& fields) {
+    std::string out;
+    for (const std::string& field : fields)
+        out += (&field == &fields.front() ? "" : ",") + inQuotes(field);
+    return out + "\r\n";
+}
+
 quantity::Result<std::vector<std::vector<std::string>>> rowsOf(std::string_view csv) {
     const std::string_view first = csv.substr(0, csv.find('\n'));
     char divider = ',';

@@ -12,6 +12,9 @@ namespace metrodos::job {
 /// The field as it is written: in quotation marks where it needs them.
 [[nodiscard]] std::string inQuotes(const std::string& field);
 
+/// A row with its end.
+[[nodiscard]] std::string csvRow(const std::vector<std::string>& fields);
+
 /// Splits a text into rows of fields, empty rows left out; the divider is the commonest of comma, semicolon
 /// and tab in the first line. A Problem for a quotation mark that is not closed, and for more than 20,000
 /// rows.

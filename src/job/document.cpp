@@ -4,6 +4,7 @@
 #include "house/validate.h"
 #include "job/house_json.h"
 #include "job/json_text.h"
+#include "job/photo.h"
 #include "job/schema.h"
 
 #include <cerrno>
@@ -27,11 +28,12 @@ json toJson(const Document& document) {
     json reports = json::array();
     for (const Report& r : document.reports)
         if (json body = readJson(r.body); body.is_object()) reports.push_back(std::move(body));
-    return {{"format", "metrodos-job"},
-            {"version", 1},
-            {"house", toJson(document.house)},
-            {"runs", std::move(runs)},
-            {"reports", std::move(reports)}};
+    json photos = json::array();
+    for (const Photo& p : document.photos)
+        photos.push_back({{"digest", p.digest}, {"jpeg", base64(p.body)}});
+    return {{"format", "metrodos-job"},        {"version", 1},
+            {"house", toJson(document.house)}, {"runs", std::move(runs)},
+            {"reports", std::move(reports)},   {"photos", std::move(photos)}};
 }
 
 std::optional<Report> reportOf(const json& document) {
@@ -80,6 +82,15 @@ quantity::Result<Document> read(const json& value) {
             report->number = static_cast<std::int64_t>(out.reports.size()) + 1;
             out.reports.push_back(std::move(*report));
         }
+    index = 0;
+    for (const json& item : value.value("photos", json::array())) {
+        auto body = fromBase64(item.value("jpeg", ""));
+        if (!body || !isPhoto(*body) || digestOf(*body) != item.value("digest", ""))
+            return problem("this is not the picture that its digest names",
+                           "/photos/" + std::to_string(index), "leave it out");
+        ++index;
+        out.photos.push_back({item.value("digest", ""), std::move(*body)});
+    }
     return out;
 }
 

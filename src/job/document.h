@@ -24,11 +24,20 @@ struct Report {
     friend bool operator==(const Report&, const Report&) = default;
 };
 
+/// A picture that the house names.
+struct Photo {
+    std::string digest; ///< of its bytes (photo.h)
+    std::string body;   ///< a JPEG file
+
+    friend bool operator==(const Photo&, const Photo&) = default;
+};
+
 /// All of a job as values.
 struct Document {
     house::House house;
     benchmark::RouteRuns runs;
     std::vector<Report> reports = {};
+    std::vector<Photo> photos = {};
     std::vector<std::string> unreadable = {}; ///< ids of runs that are in the file and could not be read
 };
 

@@ -12,8 +12,8 @@
 namespace metrodos::job {
 
 inline constexpr int applicationId = 0x4d545244; ///< "MTRD", in the header of every job file
-/// 1: samples as rows of their own; 2: those of an ended run as one row of "series".
-inline constexpr int fileVersion = 2;
+/// 1: samples as rows of their own; 2: those of an ended run as one row of "series"; 3: pictures.
+inline constexpr int fileVersion = 3;
 
 /// Everything that a job file may hold, but for indices that SQLite makes itself. A file with anything else
 /// in it, a view or a trigger, is not read: it could do anything when it is looked at.
@@ -21,7 +21,7 @@ struct Table {
     const char* name;
     const char* create;
 };
-inline constexpr std::array<Table, 7> tables{{
+inline constexpr std::array<Table, 8> tables{{
     {"meta", "CREATE TABLE meta(key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID"},
     {"item",
      "CREATE TABLE item(kind TEXT NOT NULL, id TEXT NOT NULL, position INTEGER NOT NULL, body TEXT NOT NULL, "
@@ -37,6 +37,7 @@ inline constexpr std::array<Table, 7> tables{{
     {"series", "CREATE TABLE series(run TEXT PRIMARY KEY, body TEXT NOT NULL)"},
     {"report",
      "CREATE TABLE report(seq INTEGER PRIMARY KEY AUTOINCREMENT, kind TEXT NOT NULL, body TEXT NOT NULL)"},
+    {"photo", "CREATE TABLE photo(digest TEXT PRIMARY KEY, body BLOB NOT NULL) WITHOUT ROWID"},
 }};
 
 /// Whether this is a job of a version that can be read, told by its first 100 bytes and without SQLite, which
@@ -100,6 +101,9 @@ void insertSample(SQLite::Database& database, const std::string& run, std::int64
 /// In place of the samples that were kept one by one.
 void writeSeries(SQLite::Database& database, const benchmark::Run& run);
 void insertReport(SQLite::Database& database, const Report& report);
+void insertPhoto(SQLite::Database& database, const Photo& photo);
+/// Those that are whole.
+[[nodiscard]] std::vector<Photo> readPhotos(SQLite::Database& database);
 /// A Problem where a run could be written but not read again.
 [[nodiscard]] quantity::Result<void> checkRun(const benchmark::Run& run);
 

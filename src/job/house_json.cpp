@@ -11,6 +11,8 @@ namespace fields = quantity::fields;
 
 using make::maxId;
 
+constexpr std::size_t maxPlace = 130; // of a device, a dot and a port
+
 json written(const Endpoint& e) {
     return {{"id", e.id}, {"label", e.label}, {"device", e.device}, {"address", fields::orNull(e.address)}};
 }
@@ -30,7 +32,9 @@ json written(const Trial& t) {
                          {"arm", fields::orNull(s.arm)},
                          {"direction", name(s.directions)},
                          {"streams", s.streams},
-                         {"seconds", s.seconds}});
+                         {"seconds", s.seconds},
+                         {"place", fields::orNull(s.place)},
+                         {"element", fields::orNull(s.element)}});
     return {{"id", t.id}, {"label", t.label}, {"steps", std::move(steps)}};
 }
 
@@ -49,6 +53,8 @@ Trial readTrial(const json& v) {
             for (const double n : fields::numbers(one, "streams", 16, 1, 64))
                 s.streams.push_back(static_cast<int>(n));
             s.seconds = fields::neededNumber(one, "seconds", 0.5, 3600);
+            s.place = fields::text(one, "place", maxPlace);
+            s.element = fields::text(one, "element", maxPlace);
             t.steps.push_back(std::move(s));
         }
     return t;
@@ -78,18 +84,38 @@ Weighing readWeighing(const json& v) {
 
 json written(const house::Fitting& f) {
     json steps = json::array();
-    for (const house::StepRecord& r : f.records)
+    for (const house::StepRecord& r : f.records) {
+        json photos = json::array();
+        for (const house::Photo& p : r.photos)
+            photos.push_back({{"digest", p.digest}, {"at", p.at}, {"caption", p.caption}});
         steps.push_back({{"step", r.step},
                          {"state", name(r.state)},
                          {"at", r.at},
                          {"reason", r.reason},
                          {"note", r.note},
                          {"what", r.what},
-                         {"of", r.of}});
+                         {"of", r.of},
+                         {"photos", std::move(photos)}});
+    }
     json hints = json::array();
     for (const house::FitHint& h : f.hints)
         hints.push_back({{"thing", h.thing}, {"text", h.text}});
-    return {{"planned", f.planned}, {"hints", std::move(hints)}, {"steps", std::move(steps)}};
+    json codes = json::array();
+    for (const house::LabelCode& c : f.codes)
+        codes.push_back({{"thing", c.thing}, {"code", c.code}});
+    return {{"planned", f.planned},
+            {"hints", std::move(hints)},
+            {"steps", std::move(steps)},
+            {"codes", std::move(codes)}};
+}
+
+house::Photo readPhoto(const json& v) {
+    house::Photo p{fields::neededText(v, "digest", 64), fields::text(v, "at", 32),
+                   fields::text(v, "caption", 400)};
+    const bool isDigest =
+        p.digest.size() == 64 && p.digest.find_first_not_of("0123456789abcdef") == std::string::npos;
+    if (!isDigest) throw quantity::BadField{"digest"};
+    return p;
 }
 
 house::Fitting readFitting(const json& v) {
@@ -109,8 +135,14 @@ house::Fitting readFitting(const json& v) {
             r.note = fields::text(one, "note", 2000);
             r.what = fields::text(one, "what", 2000);
             r.of = fields::text(one, "of", 400);
+            if (const json* photos = fields::list(one, "photos", house::maxPhotos))
+                for (const json& photo : *photos)
+                    r.photos.push_back(readPhoto(photo));
             f.records.push_back(std::move(r));
         }
+    if (const json* list = fields::list(v, "codes", maxItems))
+        for (const json& one : *list)
+            f.codes.push_back({fields::neededText(one, "thing", maxId), fields::neededText(one, "code", 16)});
     return f;
 }
 
@@ -163,7 +195,9 @@ json toJson(const House& h) {
             {"trials", listOf(h.trials)},
             {"weighing", written(h.weighing)},
             {"measuring", {{"summary", name(h.measuring.summary)}}},
-            {"fitting", written(h.fitting)}};
+            {"fitting", written(h.fitting)},
+            {"addressing",
+             {{"networks", listOf(h, h.addressing.networks)}, {"ports", listOf(h, h.addressing.ports)}}}};
 }
 
 quantity::Result<House> houseFromJson(const json& value) {
@@ -189,6 +223,10 @@ quantity::Result<House> houseFromJson(const json& value) {
             out.measuring.summary = house::summaryRule(fields::text(*measuring, "summary", maxId))
                                         .value_or(out.measuring.summary);
         if (const json* fitting = fields::find(value, "fitting")) out.fitting = readFitting(*fitting);
+        if (const json* addressing = fields::find(value, "addressing")) {
+            readList(*addressing, "networks", out.addressing.networks);
+            readList(*addressing, "ports", out.addressing.ports);
+        }
         return out;
     } catch (const quantity::BadField& bad) {
         return quantity::problem("“" + bad.name + "” is missing or out of range", "house",

@@ -32,13 +32,6 @@ std::string money(Money amount) {
     return {text.data(), written.ptr};
 }
 
-std::string row(const std::vector<std::string>& fields) {
-    std::string out;
-    for (const std::string& field : fields)
-        out += (out.empty() && &field == &fields.front() ? "" : ",") + inQuotes(field);
-    return out + "\r\n";
-}
-
 std::optional<Money> moneyOf(std::string text) {
     std::replace(text.begin(), text.end(), ',', '.');
     double value = 0;
@@ -58,13 +51,13 @@ std::string count(double value) {
 } // namespace
 
 std::string toCsv(const PriceBook& book, const catalog::Catalog& catalog) {
-    std::string out = row({"item", "label", "product", "unit", "price", "stock"});
-    out += row({"currency", "sign before amounts", book.currency, "", "", ""});
+    std::string out = csvRow({"item", "label", "product", "unit", "price", "stock"});
+    out += csvRow({"currency", "sign before amounts", book.currency, "", "", ""});
     for (const weigh::PricedItem& item : weigh::pricedItems(catalog)) {
         const weigh::PriceLine* own = book.line(item.item);
-        out += row({item.item, item.label, own == nullptr ? "" : own->product, item.unit,
-                    money(own != nullptr && own->price ? *own->price : item.guide),
-                    std::to_string(own == nullptr ? 0 : own->stock)});
+        out += csvRow({item.item, item.label, own == nullptr ? "" : own->product, item.unit,
+                       money(own != nullptr && own->price ? *own->price : item.guide),
+                       std::to_string(own == nullptr ? 0 : own->stock)});
     }
     return out;
 }
@@ -153,10 +146,11 @@ quantity::Result<void> savePriceBook(const std::filesystem::path& file, const Pr
 }
 
 std::string partsCsv(const std::vector<weigh::PartLine>& parts) {
-    std::string out = row({"item", "label", "unit", "count", "from_stock", "to_buy", "unit_price", "total"});
+    std::string out =
+        csvRow({"item", "label", "unit", "count", "from_stock", "to_buy", "unit_price", "total"});
     for (const weigh::PartLine& p : parts)
-        out += row({p.item, p.label, p.unit, count(p.count), std::to_string(p.fromStock),
-                    count(p.count - p.fromStock), money(p.unitPrice), money(p.total)});
+        out += csvRow({p.item, p.label, p.unit, count(p.count), std::to_string(p.fromStock),
+                       count(p.count - p.fromStock), money(p.unitPrice), money(p.total)});
     return out;
 }
 

@@ -196,6 +196,11 @@ quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
         } catch (const SQLite::Exception&) {
             ++report.lost;
         }
+        try {
+            document.photos = readPhotos(database);
+        } catch (const SQLite::Exception&) {
+            ++report.lost;
+        }
         report.items = list.size();
         report.runs = document.runs.size();
         if (report.items == 0)

@@ -190,7 +190,10 @@ Result<Document> Store::document() const {
     if (!all) return tl::unexpected(all.error());
     auto found = reports();
     if (!found) return tl::unexpected(found.error());
-    return Document{m_house, std::move(all->runs), std::move(*found), std::move(all->unreadable)};
+    return guarded(m_file, [&]() -> Result<Document> {
+        return Document{m_house, std::move(all->runs), std::move(*found), readPhotos(*m_database),
+                        std::move(all->unreadable)};
+    });
 }
 
 RunRecorder::RunRecorder(std::unique_ptr<SQLite::Database> database, std::string run)

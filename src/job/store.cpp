@@ -45,6 +45,8 @@ Result<Store> Store::create(const std::filesystem::path& file, const Document& c
         store.nextGeneration();
         for (const Report& r : content.reports)
             insertReport(*store.m_database, r);
+        for (const Photo& p : content.photos)
+            insertPhoto(*store.m_database, p);
         for (const benchmark::RouteRun& r : content.runs) {
             insertRun(*store.m_database, r.route, r.run, true);
             writeSeries(*store.m_database, r.run);

@@ -73,6 +73,11 @@ class Store {
     /// Puts a longer one of the same test in its place.
     quantity::Result<void> replaceReport(std::int64_t number, const Report& report);
     quantity::Result<void> removeReport(std::int64_t number);
+    /// Keeps a picture; its digest, by which the house names it. A Problem where it is none, or too many are
+    /// there.
+    quantity::Result<std::string> addPhoto(std::string_view jpeg);
+    /// The JPEG file of that digest.
+    [[nodiscard]] quantity::Result<std::string> photo(const std::string& digest) const;
     /// With all samples. Runs that cannot be read are named in it.
     [[nodiscard]] quantity::Result<Document> document() const;
 

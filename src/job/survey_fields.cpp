@@ -77,6 +77,9 @@ json surveySchemas() {
     add("service", Service{});
     add("coax_use", CoaxUse{});
     add("route", Route{});
+    add("set_up", AdapterRecord{});
+    add("network", Network{});
+    add("port_address", PortAddress{});
     return out;
 }
 

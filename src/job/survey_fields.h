@@ -40,6 +40,12 @@ template <>
 std::vector<Field<house::CoaxUse>> fieldsOf(const catalog::Catalog*);
 template <>
 std::vector<Field<house::Route>> fieldsOf(const catalog::Catalog*);
+template <>
+std::vector<Field<house::AdapterRecord>> fieldsOf(const catalog::Catalog*);
+template <>
+std::vector<Field<house::Network>> fieldsOf(const catalog::Catalog*);
+template <>
+std::vector<Field<house::PortAddress>> fieldsOf(const catalog::Catalog*);
 
 /// One thing as JSON, and back; throws quantity::BadField.
 template <typename Item>

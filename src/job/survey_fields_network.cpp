@@ -142,14 +142,16 @@ std::vector<Field<Connection>> fieldsOf(const Catalog* catalog) {
                  {"properties",
                   {{"from", {{"type", "string"}, {"maxLength", maxId}}},
                    {"to", {{"type", "string"}, {"maxLength", maxId}}},
-                   {"bps", {{"type", "number"}, {"exclusiveMinimum", 0}, {"maximum", 1e12}}}}},
+                   {"bps", {{"type", "number"}, {"exclusiveMinimum", 0}, {"maximum", 1e12}}},
+                   {"at", {{"type", {"string", "null"}}, {"maxLength", 32}}}}},
                  {"required", {"from", "to", "bps"}},
                  {"additionalProperties", false}},
                 240),
         [](const House&, const Connection& c) {
             json out = json::array();
             for (const PhyReading& r : c.phyRates)
-                out.push_back({{"from", r.from}, {"to", r.to}, {"bps", r.rate.bps()}});
+                out.push_back(
+                    {{"from", r.from}, {"to", r.to}, {"bps", r.rate.bps()}, {"at", fields::orNull(r.at)}});
             return out;
         },
         [](Connection& c, const json& o) {
@@ -157,7 +159,8 @@ std::vector<Field<Connection>> fieldsOf(const Catalog* catalog) {
                 for (const json& one : *list)
                     c.phyRates.push_back(
                         {fields::neededText(one, "from", maxId), fields::neededText(one, "to", maxId),
-                         quantity::BitRate::bitsPerSecond(fields::neededNumber(one, "bps", 1, 1e12))});
+                         quantity::BitRate::bitsPerSecond(fields::neededNumber(one, "bps", 1, 1e12)),
+                         fields::text(one, "at", 32)});
         });
     Field<Connection> linked = rate("linked_bps", "", &Connection::linkedAt);
     Field<Connection> halfDuplex = special<Connection>(
@@ -194,6 +197,8 @@ std::vector<Field<Connection>> fieldsOf(const Catalog* catalog) {
         yesNo("end_terminated", "Loose end terminated", &Connection::endTerminated),
         whole("walls", "Walls", &Connection::walls, 0, 20),
         whole("stations", "Stations", &Connection::stations, 1, 256),
+        word("found_by", "Found by", &Connection::foundBy, &foundBy,
+             {FoundBy::unknown, FoundBy::seen, FoundBy::continuity, FoundBy::tone, FoundBy::flash}, false),
         situation,
         linked,
         halfDuplex,
@@ -272,6 +277,14 @@ std::vector<Field<Device>> fieldsOf(const Catalog* catalog) {
         [](Device& d, const json& o) {
             if (const json* disks = fields::find(o, "storage")) d.storage = fromJson<Storage>(*disks);
         });
+    Field<Device> setUp = special<Device>(
+        "set_up", {{"anyOf", {{{"$ref", "#/definitions/set_up"}}, {{"type", "null"}}}}},
+        [](const House& h, const Device& d) {
+            return d.setUp == AdapterRecord{} ? json(nullptr) : toJson(h, d.setUp);
+        },
+        [](Device& d, const json& o) {
+            if (const json* record = fields::find(o, "set_up")) d.setUp = fromJson<AdapterRecord>(*record);
+        });
     const auto classes = [catalog](const House&, const Device& d) {
         std::vector<Choice> out;
         if (catalog == nullptr) return out;
@@ -319,6 +332,7 @@ std::vector<Field<Device>> fieldsOf(const Catalog* catalog) {
     }
     out.push_back(std::move(storage));
     out.push_back(std::move(ports));
+    out.push_back(std::move(setUp));
     return out;
 }
 
