@@ -64,8 +64,8 @@ std::optional<BitRate> latest(const benchmark::RouteRuns& runs, const house::Id&
     for (const auto& [on, run] : runs) {
         const benchmark::RunConfig& c = run.config;
         const bool speaks = on == route && run.complete && c.direction == direction &&
-                            c.arrangement.setup == setup && c.arrangement.bypassed.empty() && !c.rate &&
-                            c.group.empty();
+                            c.arrangement.setup == setup && c.arrangement.bypassed.empty() &&
+                            c.arrangement.altered.empty() && !c.rate && c.group.empty();
         if (speaks && (out == nullptr || c.streams >= out->config.streams)) out = &run;
     }
     return out == nullptr ? std::nullopt : std::optional(out->goodput);

@@ -28,6 +28,7 @@ Step StepList::make(StepKind kind, const std::string& about, const Id& room, std
     s.id = text.name;
     if (!about.empty()) s.id += "-" + about;
     s.id.resize(std::min(s.id.size(), maxStepId));
+    s.about = about;
     s.room = m_house.room(room) == nullptr ? Id() : room;
     s.what = std::move(what);
     s.of = std::move(of);

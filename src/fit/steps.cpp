@@ -34,6 +34,7 @@ std::vector<Step> stepsOf(const House& house, const Catalog& catalog) {
         if (it == records.end()) continue;
         const StepRecord& r = *it->second;
         s.note = r.note;
+        s.photos = r.photos.size();
         s.at = r.at;
         s.isChanged = r.state != StepState::open && r.of != s.of;
         if (s.isChanged) continue;
@@ -77,6 +78,24 @@ House withNote(const House& house, const Step& step, const std::string& note) {
     r.note = note;
     r.what = step.what;
     if (r.of.empty()) r.of = step.of;
+    return out;
+}
+
+House withPhoto(const House& house, const Step& step, const house::Photo& photo) {
+    House out = house;
+    StepRecord& r = recordOf(out, step);
+    std::erase_if(r.photos, [&](const house::Photo& p) { return p.digest == photo.digest; });
+    r.photos.push_back(photo);
+    r.what = step.what;
+    if (r.of.empty()) r.of = step.of;
+    return out;
+}
+
+House withoutPhoto(const House& house, const std::string& step, const std::string& digest) {
+    House out = house;
+    for (StepRecord& r : out.fitting.records)
+        if (r.step == step)
+            std::erase_if(r.photos, [&](const house::Photo& p) { return p.digest == digest; });
     return out;
 }
 

@@ -54,6 +54,7 @@ struct Part {
 struct Step {
     std::string id; ///< letters, digits and hyphens, at most 100
     StepKind kind = StepKind::adapter;
+    std::string about; ///< the thing, route or medium that it is about; empty: there is one of the kind
     house::Id room;    ///< where; empty: the whole house
     std::string where; ///< jack, outlet, port; empty: it says so itself
     std::string what;  ///< in the imperative
@@ -74,6 +75,7 @@ struct Step {
     std::string at; ///< ISO 8601, UTC; empty: never
     std::string reason;
     std::string note;
+    std::size_t photos = 0; ///< how many were kept
     bool isChanged = false; ///< it was done for something else, and is open again
 };
 
@@ -97,6 +99,10 @@ struct Step {
 [[nodiscard]] house::House withState(const house::House& house, const Step& step, house::StepState state,
                                      const std::string& at, const std::string& reason = {});
 [[nodiscard]] house::House withNote(const house::House& house, const Step& step, const std::string& note);
+/// With a photo more, and without one; the photo's bytes are kept elsewhere.
+[[nodiscard]] house::House withPhoto(const house::House& house, const Step& step, const house::Photo& photo);
+[[nodiscard]] house::House withoutPhoto(const house::House& house, const std::string& step,
+                                        const std::string& digest);
 /// Without the record of a step.
 [[nodiscard]] house::House withoutRecord(const house::House& house, const std::string& step);
 

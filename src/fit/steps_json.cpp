@@ -1,5 +1,7 @@
 #include "fit/steps_json.h"
 
+#include "fit/cause.h"
+
 #include <nlohmann/json.hpp>
 
 namespace metrodos::fit {
@@ -34,7 +36,8 @@ json toJson(const Step& s) {
             {"at", s.at.empty() ? json(nullptr) : json(s.at)},
             {"reason", s.reason},
             {"note", s.note},
-            {"changed", s.isChanged}};
+            {"changed", s.isChanged},
+            {"photos", s.photos}};
 }
 
 } // namespace
@@ -55,6 +58,16 @@ json stepsDocument(const house::House& house, const catalog::Catalog& catalog,
         // What a run has proven stands until somebody says otherwise.
         if (const auto proven = provenBy(measured, expected); proven && s.at.empty())
             one["state"] = house::name(*proven);
+        one["cause"] = nullptr;
+        if (one["state"] == house::name(house::StepState::failed) && measured)
+            if (const auto cause = causeOf(s, house, catalog, runs)) {
+                json suspects = json::array();
+                for (const Suspicion& suspect : cause->suspects)
+                    suspects.push_back({{"element", suspect.label},
+                                        {"state", suspect.state},
+                                        {"probability", suspect.probability}});
+                one["cause"] = {{"suspects", std::move(suspects)}, {"next_test", cause->nextTest}};
+            }
         list.push_back(std::move(one));
     }
     json gone = json::array();

@@ -378,6 +378,15 @@ class Commands {
         tracing.add_flag("--json", a.run.json);
         addOnJob("fit", "the steps that make the chosen plan real", withCatalog(fitHouse))
             .add_flag("--json", a.run.json);
+        CLI::App& addressing =
+            addOnJob("addresses", "write the address plan for other programs", writeAddresses);
+        addressing.add_option("--to", a.to, "FILE.csv, FILE.hosts, or FILE.conf for reservations")
+            ->required();
+        addressing.add_option("--syntax", a.syntax, "of reservations: a line each, or a block each")
+            ->check(CLI::IsMember({"lines", "blocks"}));
+        CLI::App& labelling = addOnJob("labels", "write labels for jacks, cables and boxes", writeLabels);
+        labelling.add_option("--to", a.to, "FILE.pdf or FILE.csv")->required();
+        labelling.add_option("--paper", a.paper, "of the sheet")->check(CLI::IsMember({"a4", "letter"}));
         CLI::App& weighing =
             addOnJob("weigh", "plans for the house: what to fit where, what it carries and costs",
                      withCatalog(weighHouse));

@@ -23,8 +23,9 @@ std::optional<quantity::Problem> unreadRuns(const job::Document& document, const
                              file, "open it with the version that wrote it, or import it into a new job"};
 }
 
-// The job, with a word on stderr where not all of it is there.
-quantity::Result<job::Document> opened(const std::filesystem::path& file) {
+} // namespace
+
+quantity::Result<job::Document> readDocument(const std::filesystem::path& file) {
     auto document = job::readJob(file);
     if (document)
         if (const auto unread = unreadRuns(*document, file.string()))
@@ -32,7 +33,10 @@ quantity::Result<job::Document> opened(const std::filesystem::path& file) {
     return document;
 }
 
-} // namespace
+quantity::Problem unknownForm(const std::string& file, const char* forms) {
+    return {std::string("this version knows ") + forms + " only", file,
+            "choose a name that ends in one of them"};
+}
 
 int check(const Arguments& a, const catalog::Catalog& catalog) {
     std::vector<quantity::Problem> faults = job::checkJob(a.job);
@@ -57,11 +61,6 @@ int check(const Arguments& a, const catalog::Catalog& catalog) {
 }
 
 namespace {
-
-quantity::Problem unknownForm(const std::string& file, const char* forms) {
-    return {std::string("this version knows ") + forms + " only", file,
-            "choose a name that ends in one of them"};
-}
 
 // A table becomes a new job, or is added to one that is there.
 int importCsv(const Arguments& a) {
@@ -101,7 +100,7 @@ int importFile(const Arguments& a) {
         return 0;
     }
     if (file.extension() != ".json") return fail(unknownForm(a.file, ".json, .csv and .metrodos"));
-    const auto document = opened(file);
+    const auto document = readDocument(file);
     if (!document) return fail(document.error());
     const auto made = job::Store::create(a.to, *document);
     return made ? 0 : fail(made.error());
@@ -111,7 +110,7 @@ int exportFile(const Arguments& a) {
     const std::filesystem::path to = a.to;
     if (to.extension() != ".json" && to.extension() != ".csv" && to.extension() != ".svg")
         return fail(unknownForm(a.to, ".json, .csv, .svg and .md"));
-    const auto document = opened(a.job);
+    const auto document = readDocument(a.job);
     if (!document) return fail(document.error());
     const auto written = to.extension() == ".json" ? job::writeJson(to, job::toJson(*document))
                          : to.extension() == ".csv"
@@ -121,7 +120,7 @@ int exportFile(const Arguments& a) {
 }
 
 quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog) {
-    auto document = opened(a.job);
+    auto document = readDocument(a.job);
     if (!document) return document;
     if (const auto faults = catalog::check(document->house, catalog); !faults.empty()) {
         quantity::Problem first = faults.front();

@@ -36,10 +36,16 @@ struct Arguments {
     std::string looking = "3 s"; ///< find
     std::string prices;          ///< weigh
     std::string objective;
+    std::string paper = "a4";     ///< labels
+    std::string syntax = "lines"; ///< addresses: of reservations
 };
 
 /// The job with every class known, for the commands that compute on it.
 [[nodiscard]] quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog);
+
+/// The job as it is, with a word on stderr where not all of it can be read.
+[[nodiscard]] quantity::Result<job::Document> readDocument(const std::filesystem::path& file);
+[[nodiscard]] quantity::Problem unknownForm(const std::string& file, const char* forms);
 
 /// Each returns the program's exit code.
 [[nodiscard]] int check(const Arguments& a, const catalog::Catalog& catalog);

@@ -2,6 +2,7 @@
 #include "catalog/load.h"
 #include "job/open.h"
 #include "programs/shutdown.h"
+#include "standin/simulated_adapters.h"
 #include "standin/simulated_house.h"
 #include "standin/simulated_service.h"
 
@@ -55,12 +56,17 @@ int main(int argc, char** argv) {
     settings.seed = seed;
     settings.realTime = speed == "realtime";
     const auto service = standin::SimulatedService::start(settings); // a house need not have one
+    const auto adapters = standin::SimulatedAdapters::start(settings);
+    if (!adapters) return fail(adapters.error());
     const auto house = standin::SimulatedHouse::start(std::move(settings));
     if (!house) return fail(house.error());
     nlohmann::json endpoints = nlohmann::json::array();
     for (const standin::SimulatedEndpoint& e : (*house)->endpoints())
         endpoints.push_back({{"id", e.id}, {"host", e.host}, {"port", e.port}});
     nlohmann::json ready{{"ready", true}, {"endpoints", endpoints}};
+    ready["adapters"] = nlohmann::json::array();
+    for (const standin::SimulatedPage& page : (*adapters)->pages())
+        ready["adapters"].push_back({{"id", page.adapter}, {"url", page.url}});
     if (service) ready["service"] = (*service)->url();
     std::cout << ready.dump() << std::endl;
     programs::waitForEnd(signals);

@@ -1,6 +1,7 @@
 #include "standin/truth.h"
 
 #include "house/chain.h"
+#include "house/edit.h"
 #include "quantity/draw.h"
 
 #include <algorithm>
@@ -104,10 +105,17 @@ class Drawing {
             return std::any_of(m_situation.arrangement.altered.begin(), m_situation.arrangement.altered.end(),
                                [&](const auto& a) { return a.element == element.id && a.kind == kind; });
         };
+        // At a place that is known the survey says what there is.
+        const bool isElsewhere = std::any_of(m_situation.arrangement.altered.begin(),
+                                             m_situation.arrangement.altered.end(), [&](const auto& a) {
+                                                 return a.element == element.id &&
+                                                        a.kind == house::AlterationKind::other_outlet &&
+                                                        a.place.empty();
+                                             });
         const double u = quantity::uniformOf(
             m_seed, element.id +
                         (medium != nullptr ? "/" + element.exit.device + (forward ? ">" : "<") : "") +
-                        (altered(house::AlterationKind::other_outlet) ? "/other outlet" : ""));
+                        (isElsewhere ? "/other outlet" : ""));
         const capacity::Distribution& belief = forward ? ceiling.forward : ceiling.backward;
         // What lies ahead of a flow tells its direction through an element from the other one.
         const std::size_t ahead = forward ? i + 1 : i - 1; // wraps below 0: the end of the route
@@ -170,9 +178,18 @@ class Drawing {
 quantity::Result<RouteTruth> truthOf(const house::House& house, const catalog::Catalog& catalog,
                                      const house::Route& route, benchmark::Direction direction,
                                      std::uint64_t seed, const Situation& situation) {
-    const auto elements = house::RouteFinder(house).find(route);
+    house::House elsewhere;
+    const house::House* now = &house;
+    for (const benchmark::Alteration& a : situation.arrangement.altered) {
+        if (a.place.empty()) continue;
+        auto moved = house::pluggedAt(*now, a.element, a.place);
+        if (!moved) return tl::unexpected(moved.error());
+        elsewhere = std::move(*moved);
+        now = &elsewhere;
+    }
+    const auto elements = house::RouteFinder(*now).find(route);
     if (!elements) return tl::unexpected(elements.error());
-    return Drawing(house, catalog, route, *elements, direction == benchmark::Direction::forward, seed,
+    return Drawing(*now, catalog, route, *elements, direction == benchmark::Direction::forward, seed,
                    situation)
         .draw();
 }

@@ -169,12 +169,20 @@ class Work {
             const auto& measured = d == 0 ? m_out.measuredForward : m_out.measuredBackward;
             const auto& need =
                 d == 0 ? m_asked.prediction.route.needForward : m_asked.prediction.route.needBackward;
-            const auto& expected = d == 0 ? m_asked.prediction.forward : m_asked.prediction.backward;
+            m_expected[d] = d == 0 ? m_asked.prediction.forward.p50 : m_asked.prediction.backward.p50;
+            // A way that was not measured is expected to carry what is known of its parts by now: the other
+            // way was measured, or a modem shows its rate.
+            if (!measured && !m_observations.empty()) {
+                std::vector<std::pair<double, double>> all;
+                for (std::size_t k = 0; k < m_particles.size(); ++k)
+                    all.emplace_back(answered.lnRate[k], m_particles[k].weight);
+                m_expected[d] = spreadOf(std::move(all)).p50;
+            }
             (d == 0 ? m_out.limitForward : m_out.limitBackward) =
                 DirectionLimit{most->first, labelOf(most->first), most->second,
                                measured && most->second > 0.5 ? *measured : spreadOf(std::move(rates)).p50};
             if (need)
-                (d == 0 ? m_out.forwardMet : m_out.backwardMet) = measured.value_or(expected.p50) >= *need;
+                (d == 0 ? m_out.forwardMet : m_out.backwardMet) = measured.value_or(m_expected[d]) >= *need;
         }
     }
 
@@ -385,8 +393,7 @@ class Work {
         const auto& prediction = m_asked.prediction;
         const auto measured = m_forward ? m_out.measuredForward : m_out.measuredBackward;
         const auto need = m_forward ? prediction.route.needForward : prediction.route.needBackward;
-        const BitRate carried =
-            measured.value_or(m_forward ? prediction.forward.p50 : prediction.backward.p50);
+        const BitRate carried = measured.value_or(m_expected[m_forward ? 0 : 1]);
         m_out.carried = carried;
         m_out.needMet = need && carried >= *need;
         std::string& out = m_out.sentence;
@@ -432,6 +439,7 @@ class Work {
     std::vector<Particle> m_particles;
     Answer m_answer;
     std::vector<Reading> m_readings;
+    std::array<BitRate, 2> m_expected{}; ///< by direction, where it was not measured
     bool m_forward = true;
 };
 

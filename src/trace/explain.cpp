@@ -24,8 +24,9 @@ std::string arrangementWords(const RunShape& how, const capacity::RoutePredictio
     if (how.arrangement.setup == house::Setup::bench) return "the adapters side by side";
     if (how.arrangement.swapped) return "the machines in each other's place";
     for (const benchmark::Alteration& a : how.arrangement.altered)
-        return a.kind == house::AlterationKind::other_outlet ? "at another outlet"
-                                                             : "with the appliances off";
+        return a.kind != house::AlterationKind::other_outlet ? "with the appliances off"
+               : a.place.empty()                             ? "at another outlet"
+                                                             : "at another place";
     if (how.arrangement.bypassed.empty()) return "";
     if (how.arrangement.bypassed.size() == 1)
         return "without “" + labelOf(prediction, how.arrangement.bypassed.front()) + "”";

@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <span>
 
 namespace metrodos::trace {
@@ -250,7 +251,20 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
     // Where the appliances that ran were written down, runs without any are quiet ones.
     const bool appliancesNoted = std::any_of(route.runs.begin(), route.runs.end(),
                                              [](const Run& r) { return !r.conditions.appliances.empty(); });
+    // A twin stands for one other place of a medium, the first that was tried; of other sockets and ports
+    // there is none, and nothing follows for the surveyed ones from what they carry.
+    std::map<house::Id, std::string> firstPlace;
+    const auto isOfOtherThings = [&](const benchmark::Alteration& a) {
+        if (a.kind != house::AlterationKind::other_outlet || a.place.empty()) return false;
+        const auto& elements = route.prediction->elements;
+        const bool isMedium = std::any_of(elements.begin(), elements.end(), [&](const auto& e) {
+            return e.element.id == a.element && house::isMedium(e.element.kind);
+        });
+        return !isMedium || firstPlace.try_emplace(a.element, a.place).first->second != a.place;
+    };
     for (const Run& run : route.runs) {
+        const auto& altered = run.config.arrangement.altered;
+        if (std::any_of(altered.begin(), altered.end(), isOfOtherThings)) continue;
         if (run.samples.size() < 5 || (run.goodput.bps() <= 0 && !stalled(run))) continue;
         RunShape how{run.config.direction == benchmark::Direction::forward,
                      run.config.protocol == benchmark::Protocol::udp ? benchmark::maxStreams

@@ -1,0 +1,101 @@
+// metrodos-cli on the stage Fit, from outside: steps, addresses, labels.
+#include "support/programs.h"
+
+#include <QFile>
+#include <QTest>
+#include <set>
+
+using namespace metrodos::testing;
+
+namespace {
+
+QByteArray contents(const QString& file) {
+    QFile f(file);
+    return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
+}
+
+} // namespace
+
+class TestCliFit : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void stepsKeepTheirContract() {
+        const auto out = cli({"fit", demoJob(), "--json"});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        const auto document = out.json();
+        QCOMPARE(document.at("format").get<std::string>(), std::string("metrodos-steps"));
+        QCOMPARE(document.at("version").get<int>(), 1);
+        std::set<std::string> ids;
+        bool anyFailed = false;
+        for (const auto& step : document.at("steps")) {
+            for (const char* key :
+                 {"id", "kind", "place", "do", "parts", "cautions", "expect", "needs", "state"})
+                QVERIFY2(step.contains(key), key);
+            for (const auto& caution : step.at("cautions"))
+                QVERIFY(caution.contains("text") && caution.contains("because"));
+            if (!step.at("expect").is_null())
+                QVERIFY(step.at("expect").at("low_bps").get<double>() <=
+                        step.at("expect").at("high_bps").get<double>());
+            for (const auto& before : step.at("needs"))
+                QVERIFY2(ids.contains(before.get<std::string>()), before.dump().c_str());
+            ids.insert(step.at("id").get<std::string>());
+            const auto state = step.at("state").get<std::string>();
+            QVERIFY(state == "open" || state == "done" || state == "failed" || state == "skipped");
+            anyFailed = anyFailed || state == "failed";
+        }
+        QVERIFY(anyFailed); // the demo has one
+        QVERIFY(cli({"fit", demoJob()}).out.find("[!]") != std::string::npos);
+        QCOMPARE(cli({"fit"}).code, 2);
+        QCOMPARE(cli({"fit", "/no/such/job.metrodos"}).code, 1);
+    }
+    void addressesGoOutInThreeForms() {
+        Workplace place;
+        const QString table = place.path("a.csv");
+        const auto out = cli({"addresses", demoJob(), "--to", table});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        const QByteArray csv = contents(table);
+        QVERIFY2(csv.startsWith("name,address,kept_by,hardware,device,port,network,prefix,gateway\r\n"), csv);
+        QVERIFY(csv.count("\r\n") > 2);
+        QCOMPARE(cli({"addresses", demoJob(), "--to", place.path("a.hosts")}).code, 0);
+        const QByteArray hosts = contents(place.path("a.hosts"));
+        QVERIFY2(hosts.startsWith("# Hosts of Quarry House\n") && hosts.contains('\t'), hosts);
+        QCOMPARE(cli({"addresses", demoJob(), "--to", place.path("a.conf")}).code, 0);
+        QVERIFY(contents(place.path("a.conf")).contains("\ndhcp-host="));
+        QCOMPARE(cli({"addresses", demoJob(), "--to", place.path("b.conf"), "--syntax", "blocks"}).code, 0);
+        QVERIFY(contents(place.path("b.conf")).contains("{ hardware ethernet "));
+        for (const char* name : {"a.pdf", "a"}) {
+            const auto refused = cli({"addresses", demoJob(), "--to", place.path(name)});
+            QVERIFY(refused.code == 1 && refused.oneSentence());
+        }
+        QCOMPARE(cli({"addresses", demoJob()}).code, 2);
+        QCOMPARE(cli({"addresses", demoJob(), "--to", "/no/such/folder/a.csv"}).code, 1);
+    }
+    void labelsGoOutAndStay() {
+        Workplace place;
+        const QString job = place.path("job.metrodos");
+        QCOMPARE(cli({"import", demoJob(), "--to", job}).code, 0);
+        QCOMPARE(cli({"labels", job, "--to", place.path("l.csv")}).code, 0);
+        const QByteArray csv = contents(place.path("l.csv"));
+        QVERIFY2(csv.startsWith("code,what,where,copies,qr\r\n"), csv);
+        QVERIFY(csv.contains("metrodos:label?job=Quarry%20House&thing="));
+        for (const char* paper : {"a4", "letter"}) {
+            QCOMPARE(cli({"labels", job, "--to", place.path("l.pdf"), "--paper", paper}).code, 0);
+            QVERIFY(contents(place.path("l.pdf")).startsWith("%PDF"));
+        }
+        // Their codes are in the job now, and are the same the next time.
+        QCOMPARE(cli({"export", job, "--to", place.path("out.json")}).code, 0);
+        const auto codes = nlohmann::json::parse(contents(place.path("out.json")).toStdString())
+                               .at("house")
+                               .at("fitting")
+                               .at("codes");
+        QCOMPARE(static_cast<qsizetype>(codes.size()), csv.count("\r\n") - 1);
+        QCOMPARE(cli({"labels", job, "--to", place.path("m.csv")}).code, 0);
+        QCOMPARE(contents(place.path("m.csv")), csv);
+        QVERIFY(cli({"labels", job, "--to", place.path("l.png")}).oneSentence());
+        QCOMPARE(cli({"labels", job, "--to", place.path("l.pdf"), "--paper", "a5"}).code, 2);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestCliFit)
+#include "test_cli_fit.moc"
