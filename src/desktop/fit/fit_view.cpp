@@ -1,5 +1,10 @@
 #include "desktop/fit/fit_view.h"
 
+#include "benchmark/trial.h"
+
+#include "desktop/fit/pairing_panel.h"
+#include "desktop/fit/photo_strip.h"
+#include "desktop/route/tried_rows.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
@@ -62,7 +67,12 @@ FitView::FitView(JobModel& job, QWidget* parent)
     , m_card(new StepCard)
     , m_reason(field(QStringLiteral("step-reason"), tr("Why? Enter keeps it, Esc leaves the step as it was")))
     , m_note(field(QStringLiteral("step-note"), tr("Note on this step (E); Enter keeps it")))
-    , m_row(new QHBoxLayout) {
+    , m_photos(new PhotoStrip(job))
+    , m_pairing(new PairingPanel(job))
+    , m_tried(new RangeList)
+    , m_triedText(plainLabel())
+    , m_row(new QHBoxLayout)
+    , m_more(new QHBoxLayout) {
     setObjectName(QStringLiteral("fit"));
     m_list->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     m_list->setWordWrap(true);
@@ -77,23 +87,43 @@ FitView::FitView(JobModel& job, QWidget* parent)
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll->setFocusPolicy(Qt::NoFocus);
     scroll->setWidget(m_card);
-    add(QStringLiteral("step-done"), tr("Done  (D)"), tr("It is as it should be; on to the next"), Qt::Key_D,
-        [this] { mark(house::StepState::done); });
-    add(QStringLiteral("step-failed"), tr("Failed  (F)"), tr("It could not be brought about"), Qt::Key_F,
-        [this] { askReason(house::StepState::failed); });
-    add(QStringLiteral("step-skipped"), tr("Skip  (S)"), tr("It is not wanted here"), Qt::Key_S,
+    add(m_row, QStringLiteral("step-done"), tr("Done  (D)"), tr("It is as it should be; on to the next"),
+        Qt::Key_D, [this] { mark(house::StepState::done); });
+    add(m_row, QStringLiteral("step-failed"), tr("Failed  (F)"), tr("It could not be brought about"),
+        Qt::Key_F, [this] { askReason(house::StepState::failed); });
+    add(m_row, QStringLiteral("step-skipped"), tr("Skip  (S)"), tr("It is not wanted here"), Qt::Key_S,
         [this] { askReason(house::StepState::skipped); });
-    add(QStringLiteral("step-open"), tr("Reopen  (U)"), tr("It has to be done after all"), Qt::Key_U,
-        [this] { mark(house::StepState::open); });
-    m_reopen = m_buttons.back();
-    add(QStringLiteral("step-run"), tr("Run it  (M)"), tr("The run that proves it, set up in Measure"),
-        Qt::Key_M, [this] { run(); });
-    m_run = m_buttons.back();
+    m_reopen = add(m_row, QStringLiteral("step-open"), tr("Reopen  (U)"), tr("It has to be done after all"),
+                   Qt::Key_U, [this] { mark(house::StepState::open); });
     m_row->addStretch();
+    m_run = add(m_more, QStringLiteral("step-run"), tr("Run it  (M)"),
+                tr("The run that proves it, set up in Measure"), Qt::Key_M, [this] { run(); });
+    m_try = add(m_more, QStringLiteral("step-try"), tr("Try places  (T)"),
+                tr("Leads through the places where it can be plugged in, five seconds each way"), Qt::Key_T,
+                [this] { tryPlaces(); });
+    m_keep = add(m_more, QStringLiteral("step-keep"), tr("Keep the best  (B)"),
+                 tr("It stays at the place with the highest lower end"), Qt::Key_B, [this] { keepPlace(); });
+    m_clock =
+        add(m_more, QStringLiteral("pair-start"), tr("Two minutes  (P)"),
+            tr("Press when you press the first button"), Qt::Key_P, [this] { m_pairing->startClock(); });
+    m_joined = add(m_more, QStringLiteral("pair-joined"), tr("They joined  (J)"), tr("Both show a link"),
+                   Qt::Key_J, [this] { m_pairing->noteJoined(); });
+    add(m_more, QStringLiteral("step-photo"), tr("Photo…  (A)"), tr("A picture of it, from a file"),
+        Qt::Key_A, [this] { m_photos->ask(); });
+    m_more->addStretch();
+    m_tried->setObjectName(QStringLiteral("tried"));
+    m_triedText->setObjectName(QStringLiteral("tried-text"));
+    m_triedText->setFont(textFont(12, true));
+    m_triedText->setWordWrap(true);
     auto* right = new QVBoxLayout;
-    right->addWidget(scroll, 1);
+    right->addWidget(m_pairing);
+    right->addWidget(scroll, 3);
+    right->addWidget(m_tried, 2);
+    right->addWidget(m_triedText);
+    right->addWidget(m_photos);
     right->addWidget(m_reason);
     right->addWidget(m_note);
+    right->addLayout(m_more);
     right->addLayout(m_row);
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(14, 10, 10, 6);
@@ -113,6 +143,13 @@ FitView::FitView(JobModel& job, QWidget* parent)
     };
     key(Qt::Key_E, [this] { m_note->setFocus(); });
     key(Qt::Key_Delete, [this] { takeOut(); });
+    key(Qt::Key_K, [this] {
+        if (auto* place = m_pairing->findChild<QLineEdit*>(QStringLiteral("key-place"));
+            m_pairing->isVisible())
+            place->setFocus();
+    });
+    connect(m_photos, &PhotoStrip::said, this, &FitView::said);
+    connect(m_pairing, &PairingPanel::said, this, &FitView::said);
     connect(m_reason, &QLineEdit::returnPressed, this, &FitView::takeReason);
     connect(m_note, &QLineEdit::returnPressed, this, &FitView::takeNote);
     connect(m_list, &QTableWidget::currentCellChanged, this, [this] {
@@ -126,17 +163,21 @@ FitView::FitView(JobModel& job, QWidget* parent)
     derive();
 }
 
-void FitView::add(const QString& name, const QString& text, const QString& tip, const QKeySequence& key,
-                  const std::function<void()>& does) {
+QPushButton* FitView::add(QHBoxLayout* row, const QString& name, const QString& text, const QString& tip,
+                          const QKeySequence& key, const std::function<void()>& does) {
     auto* b = new QPushButton(text);
     b->setObjectName(name);
     b->setToolTip(tip);
     b->setFocusPolicy(Qt::TabFocus);
     connect(b, &QPushButton::clicked, this, does);
+    // A button that is not there has no key either.
     auto* shortcut = new QShortcut(key, this, nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
-    connect(shortcut, &QShortcut::activated, b, &QPushButton::click);
-    m_row->addWidget(b);
+    connect(shortcut, &QShortcut::activated, b, [b] {
+        if (b->isVisible()) b->click();
+    });
+    row->addWidget(b);
     m_buttons.push_back(b);
+    return b;
 }
 
 // Escape leaves the reason before it means anything to the window.
@@ -270,6 +311,10 @@ void FitView::showChosen() {
         b->setVisible(s != nullptr);
     m_note->setVisible(s != nullptr);
     m_list->setVisible(m_list->rowCount() > 0);
+    m_trial.clear();
+    for (QWidget* w : {static_cast<QWidget*>(m_photos), static_cast<QWidget*>(m_pairing),
+                       static_cast<QWidget*>(m_tried), static_cast<QWidget*>(m_triedText)})
+        w->hide();
     if (s == nullptr) {
         const int gone = m_list->currentRow() - static_cast<int>(m_steps.size());
         m_card->showNothing(
@@ -283,8 +328,17 @@ void FitView::showChosen() {
     ShownStep whole = *s;
     if (!whole.expected && !whole.step.route.empty())
         whole.expected = fit::expectedOf(whole.step, m_job.house(), m_job.catalog(), runsNow());
+    if (whole.measured && whole.state == house::StepState::failed) {
+        const std::pair asked(whole.step.id, runsNow().size());
+        if (m_causeOf != asked) m_cause = fit::causeOf(whole.step, m_job.house(), m_job.catalog(), runsNow());
+        m_causeOf = asked;
+        whole.cause = m_cause;
+    }
     m_card->showStep(whole);
     m_run->setVisible(!s->step.route.empty());
+    showTrial(s->step);
+    showPairing(s->step);
+    m_photos->showStep(s->step);
     m_reopen->setVisible(s->state != house::StepState::open || s->step.isChanged);
     m_note->setText(QString::fromStdString(s->step.note));
 }
@@ -329,9 +383,19 @@ void FitView::mark(house::StepState state) {
     if (s == nullptr) return;
     const fit::Step step = s->step;
     if (state == house::StepState::done) goOn();
+    const std::string at = state == house::StepState::open ? "" : now();
     m_job.apply(tr("%1: %2").arg(stateText(state), QString::fromStdString(step.what)),
-                fit::withState(m_job.house(), step, state, state == house::StepState::open ? "" : now()));
+                fit::withState(withProof(step, state), step, state, at));
     m_list->setFocus();
+}
+
+// Whether strangers can join is a fact of the adapters too.
+house::House FitView::withProof(const fit::Step& step, house::StepState state) const {
+    const auto medium = house::medium(step.about);
+    const bool isProof = step.kind == fit::StepKind::privacy && medium &&
+                         (state == house::StepState::done || state == house::StepState::failed);
+    return isProof ? fit::withPrivacy(m_job.house(), *medium, state == house::StepState::done, now())
+                   : m_job.house();
 }
 
 void FitView::askReason(house::StepState state) {
@@ -354,7 +418,7 @@ void FitView::takeReason() {
     const fit::Step step = s->step;
     if (m_asked == house::StepState::skipped) goOn();
     m_job.apply(tr("%1: %2").arg(stateText(m_asked), QString::fromStdString(step.what)),
-                fit::withState(m_job.house(), step, m_asked, now(), reason.toStdString()));
+                fit::withState(withProof(step, m_asked), step, m_asked, now(), reason.toStdString()));
     m_list->setFocus();
 }
 
@@ -374,7 +438,79 @@ void FitView::run() {
     Q_EMIT runAsked(step);
 }
 
+// The latest trial of the step's places, and what it has shown so far.
+void FitView::showTrial(const fit::Step& step) {
+    const auto places = fit::placesOf(step, m_job.house());
+    m_try->setVisible(places.has_value());
+    if (places)
+        m_try->setText(tr("Try the %1  (T)")
+                           .arg(QString::fromStdString(places->things.substr(0, places->things.find(' ')))));
+    const auto& trials = m_job.house().trials;
+    for (const house::Trial& t : trials)
+        if (places && fit::isTrialOf(t, *places)) m_trial = t.id;
+    m_keep->setVisible(false);
+    const auto trial =
+        std::find_if(trials.begin(), trials.end(), [this](const house::Trial& t) { return t.id == m_trial; });
+    if (trial == trials.end()) return;
+    const auto tried = fit::triedPlaces(m_job.house(), *trial, runsNow());
+    m_tried->setRows(triedRows(tried));
+    m_triedText->setText(triedText(tried));
+    m_tried->show();
+    m_triedText->show();
+    const auto best = fit::bestOf(tried);
+    m_keep->setVisible(best && !tried[*best].isNow);
+}
+
+void FitView::showPairing(const fit::Step& step) {
+    const bool isPair = step.kind == fit::StepKind::pair;
+    const auto medium = house::medium(step.about);
+    const bool isShown = (isPair || step.kind == fit::StepKind::privacy) && medium.has_value();
+    if (isShown) m_pairing->showMedium(*medium, isPair);
+    m_pairing->setVisible(isShown);
+    const bool hasClock = isShown && isPair && !fit::pairingOf(m_job.house(), *medium).empty();
+    m_clock->setVisible(hasClock);
+    m_joined->setVisible(hasClock);
+}
+
+void FitView::tryPlaces() {
+    const ShownStep* s = chosen();
+    if (s == nullptr) return;
+    const auto places = fit::placesOf(s->step, m_job.house());
+    if (!places) return;
+    house::House next = m_job.house();
+    house::Id id = m_trial;
+    const auto trial = std::find_if(next.trials.begin(), next.trials.end(),
+                                    [&](const house::Trial& t) { return t.id == id; });
+    if (trial == next.trials.end()) {
+        next.trials.push_back(fit::planPlaces(next, *places));
+        id = next.trials.back().id;
+        m_job.apply(tr("try the %1").arg(QString::fromStdString(places->things)), next);
+    } else if (benchmark::nextStep(*trial, runsNow()) == nullptr) { // all of it is done: one round more
+        *trial = fit::withRound(*trial);
+        m_job.apply(tr("try the %1 once more").arg(QString::fromStdString(places->things)), next);
+    }
+    Q_EMIT trialAsked(id, places->route);
+}
+
+void FitView::keepPlace() {
+    const auto& trials = m_job.house().trials;
+    const auto trial =
+        std::find_if(trials.begin(), trials.end(), [this](const house::Trial& t) { return t.id == m_trial; });
+    if (trial == trials.end()) return;
+    const auto tried = fit::triedPlaces(m_job.house(), *trial, runsNow());
+    const auto best = fit::bestOf(tried);
+    if (!best) return;
+    const fit::Place place = tried[*best].place;
+    m_job.apply(tr("keep it at “%1”").arg(QString::fromStdString(place.label)),
+                fit::keepPlace(m_job.house(), *trial, place.id));
+    Q_EMIT said(
+        tr("It is at “%1” in the survey now: plug it in there.").arg(QString::fromStdString(place.label)),
+        false);
+}
+
 void FitView::takeOut() {
+    const QWidget* focused = focusWidget();
+    if (focused != nullptr && m_photos->isAncestorOf(focused)) return m_photos->takeOut();
     const int gone = m_list->currentRow() - static_cast<int>(m_steps.size());
     if (gone < 0 || gone >= static_cast<int>(m_gone.size())) return;
     const house::StepRecord record = m_gone[static_cast<std::size_t>(gone)];

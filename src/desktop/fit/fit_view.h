@@ -15,6 +15,10 @@ class QTableWidget;
 
 namespace metrodos::desktop {
 
+class PairingPanel;
+class PhotoStrip;
+class RangeList;
+
 class FitView : public QWidget {
     Q_OBJECT
 
@@ -33,6 +37,8 @@ class FitView : public QWidget {
     void said(const QString& sentence, bool isProblem);
     /// The run that proves the step is wanted.
     void runAsked(const metrodos::fit::Step& step);
+    /// A trial of places is wanted, over this route; it is in the house already.
+    void trialAsked(const metrodos::house::Id& trial, const metrodos::house::Id& route);
 
   protected:
     bool event(QEvent* event) override;
@@ -44,18 +50,23 @@ class FitView : public QWidget {
     void fillList();
     void showChosen();
     void mark(house::StepState state);
+    [[nodiscard]] house::House withProof(const fit::Step& step, house::StepState state) const;
     void askReason(house::StepState state);
     void takeReason();
     void takeNote();
     void run();
+    void tryPlaces();
+    void keepPlace();
+    void showTrial(const fit::Step& step);
+    void showPairing(const fit::Step& step);
     void takeOut();
     void goOn();
     [[nodiscard]] const benchmark::RouteRuns& runsNow() const;
     [[nodiscard]] const ShownStep* chosen() const;
     [[nodiscard]] QString placeOf(const fit::Step& step) const;
     [[nodiscard]] QString places() const;
-    void add(const QString& name, const QString& text, const QString& tip, const QKeySequence& key,
-             const std::function<void()>& does);
+    QPushButton* add(QHBoxLayout* row, const QString& name, const QString& text, const QString& tip,
+                     const QKeySequence& key, const std::function<void()>& does);
 
     JobModel& m_job;
     std::vector<ShownStep> m_steps;
@@ -70,10 +81,23 @@ class FitView : public QWidget {
     StepCard* m_card;
     QLineEdit* m_reason;
     QLineEdit* m_note;
+    PhotoStrip* m_photos;
+    PairingPanel* m_pairing;
+    RangeList* m_tried;
+    QLabel* m_triedText;
+    house::Id m_trial; ///< of the chosen step; empty: none was begun
+    /// What was worked out of a step that fell short, and of how many runs; it takes a while.
+    std::pair<std::string, std::size_t> m_causeOf;
+    std::optional<fit::Cause> m_cause;
     QPushButton* m_run = nullptr;
+    QPushButton* m_try = nullptr;
+    QPushButton* m_keep = nullptr;
+    QPushButton* m_clock = nullptr;
+    QPushButton* m_joined = nullptr;
     QPushButton* m_reopen = nullptr;
     std::vector<QPushButton*> m_buttons;
-    QHBoxLayout* m_row; ///< of the buttons
+    QHBoxLayout* m_row;  ///< of the buttons that say how far it is
+    QHBoxLayout* m_more; ///< of those that do something
 };
 
 } // namespace metrodos::desktop

@@ -46,6 +46,7 @@ StepCard::StepCard(QWidget* parent)
     m_state = line(QStringLiteral("step-state"), 12, true);
     m_why = line(QStringLiteral("step-why"), 11, false, true);
     m_rates = line(QStringLiteral("step-rates"), 13, true);
+    m_cause = line(QStringLiteral("step-cause"), 12);
     m_how = line(QStringLiteral("step-how"), 12);
     m_parts = line(QStringLiteral("step-parts"), 11);
     m_see = line(QStringLiteral("step-see"), 12);
@@ -65,7 +66,7 @@ QLabel* StepCard::line(const QString& name, double points, bool bold, bool quiet
 }
 
 void StepCard::showNothing(const QString& sentence) {
-    for (QLabel* label : {m_place, m_state, m_why, m_how, m_parts, m_see, m_rates, m_cautions})
+    for (QLabel* label : {m_place, m_state, m_why, m_how, m_parts, m_see, m_rates, m_cause, m_cautions})
         label->hide();
     m_what->setText(sentence);
 }
@@ -96,6 +97,23 @@ void StepCard::showStep(const ShownStep& shown) {
                           QString::fromStdString(shown.expected->from));
     if (shown.measured) rates << tr("Measured: %1, the slower way.").arg(bothText(*shown.measured));
     set(m_rates, rates.join(QLatin1Char('\n')));
+    QStringList cause;
+    if (shown.cause) {
+        QStringList suspects;
+        for (const fit::Suspicion& suspect : shown.cause->suspects) {
+            const QString label = QString::fromStdString(suspect.label);
+            suspects << tr("%1 (%2)").arg(
+                suspect.state.empty() ? label
+                                      : tr("%1, %2").arg(label, QString::fromStdString(suspect.state)),
+                percentText(suspect.probability));
+            if (shown.cause->suspects.front().probability > 0.5) break; // one that is more likely than not
+        }
+        cause << (suspects.size() == 1 ? tr("Likely cause: %1.") : tr("Not settled what holds it back: %1."))
+                     .arg(suspects.join(QStringLiteral("; ")));
+        if (!shown.cause->nextTest.empty())
+            cause << tr("Next: %1 (N).").arg(QString::fromStdString(shown.cause->nextTest));
+    }
+    set(m_cause, cause.join(QLatin1Char(' ')));
     QStringList how;
     for (std::size_t i = 0; i < s.measures.size(); ++i)
         how << tr("%1. %2").arg(i + 1).arg(QString::fromStdString(s.measures[i]));

@@ -2,6 +2,7 @@
 // expect.
 #pragma once
 
+#include "fit/cause.h"
 #include "fit/expect.h"
 
 #include <QFrame>
@@ -17,6 +18,7 @@ struct ShownStep {
     QString place; ///< "Loft", "whole house"
     std::optional<fit::Expected> expected;
     std::optional<quantity::BitRate> measured;
+    std::optional<fit::Cause> cause;                 ///< of a run that fell short
     house::StepState state = house::StepState::open; ///< as recorded, or else as its run has proven
 };
 
@@ -40,6 +42,7 @@ class StepCard : public QFrame {
     QLabel* m_parts;
     QLabel* m_see;
     QLabel* m_rates;
+    QLabel* m_cause;
     QLabel* m_cautions;
 };
 

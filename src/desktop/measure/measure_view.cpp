@@ -12,6 +12,7 @@
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 #include "desktop/widgets/time_text.h"
+#include "house/edit.h"
 #include "trace/signatures.h"
 
 #include <QAction>
@@ -27,6 +28,8 @@
 namespace metrodos::desktop {
 
 using benchmark::Direction;
+
+constexpr std::chrono::seconds linkPatience{60}; // adapters take their time to find each other
 
 namespace {
 
@@ -170,7 +173,8 @@ WantedRuns MeasureView::wanted() {
     } else if (const house::TrialStep* step = m_trial->step()) {
         out.steps = m_trial->configsLeft();
         out.trialStep = step->id;
-        out.arrangement.setup = step->setup;
+        if (!step->place.empty()) out.patience = linkPatience;
+        out.arrangement = benchmark::arrangementOf(*step);
     } else {
         out.steps = m_fields->steps();
     }
@@ -184,6 +188,11 @@ void MeasureView::showFields() {
 
 void MeasureView::prepare(const trace::NextTest& test) {
     m_prepared->prepare(test, m_model.route() == nullptr ? house::Id() : m_model.route()->id);
+}
+
+void MeasureView::lead(const house::Id& trial) {
+    m_prepared->drop();
+    m_trial->lead(trial);
 }
 
 void MeasureView::dropPrepared() {
@@ -297,8 +306,10 @@ void MeasureView::fillRuns() {
         const benchmark::Arrangement& how = run.config.arrangement;
         if (how.swapped) note << tr("ends swapped");
         for (const benchmark::Alteration& a : how.altered)
-            note << (a.kind == house::AlterationKind::other_outlet ? tr("at another outlet")
-                                                                   : tr("appliances off"));
+            note << (a.kind != house::AlterationKind::other_outlet ? tr("appliances off")
+                     : a.place.empty()                             ? tr("at another outlet")
+                                       : tr("at “%1”").arg(QString::fromStdString(
+                                             house::labelOfPlace(m_model.job().house(), a.place))));
         if (how.bypassed.size() == 1)
             note << tr("without %1").arg(partText(how.bypassed.front()));
         else if (!how.bypassed.empty())

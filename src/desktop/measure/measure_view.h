@@ -38,6 +38,8 @@ class MeasureView : public QWidget {
     void turnOthers();
 
     /// What is to be put right at the machines of the last run, a sentence each.
+    /// Leads through a trial of the house.
+    void lead(const house::Id& trial);
     void setMachineRemarks(const QStringList& sentences);
     void showStarting();
     void showRunStarted(const benchmark::Run& run, int index, int count);

@@ -1,5 +1,6 @@
 #include "desktop/measure/trial_bar.h"
 
+#include "desktop/route/tried_rows.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
@@ -22,6 +23,8 @@ namespace metrodos::desktop {
 namespace {
 
 using benchmark::Direction;
+
+constexpr int placesHeight = 192; // pixels: three places
 
 QString minutes(double seconds) {
     return seconds < 90 ? TrialBar::tr("%1 s").arg(QLocale().toString(std::ceil(seconds), 'f', 0))
@@ -164,14 +167,21 @@ QWidget* TrialBar::buildLead() {
     m_result->setFont(textFont(10, true));
     m_result->setWordWrap(true);
     m_skip = tool(QStringLiteral("skip-step"), tr("Skip"), tr("Cannot be done now; comes again next time"));
+    m_keep = tool(QStringLiteral("keep-place"), tr("&Keep the best"),
+                  tr("It stays where the lower end is highest"));
     auto* leave = tool(QStringLiteral("leave-trial"), tr("Leave"), tr("Goes on later where it stopped"));
     auto* remove = tool(QStringLiteral("remove-trial"), tr("Remove"), tr("Removes the plan; its runs stay"));
     row->addWidget(m_where);
     row->addSpacing(16);
     row->addWidget(m_result, 1);
-    for (QToolButton* button : {m_skip, leave, remove})
+    for (QToolButton* button : {m_keep, m_skip, leave, remove})
         row->addWidget(button);
     column->addLayout(row);
+    m_tried = new RangeList;
+    m_tried->setObjectName(QStringLiteral("trial-places"));
+    m_tried->setFixedHeight(placesHeight);
+    column->addWidget(m_tried);
+    connect(m_keep, &QToolButton::clicked, this, &TrialBar::keepBest);
     connect(m_skip, &QToolButton::clicked, this, &TrialBar::skip);
     connect(leave, &QToolButton::clicked, this, [this] {
         m_trial.clear();
@@ -304,6 +314,7 @@ void TrialBar::showTrial() {
             results << tr("%1: %2").arg(d == Direction::forward ? tr("forward") : tr("backward"),
                                         QString::fromStdString(c->sentence));
     m_result->setText(results.join(QStringLiteral("; ")));
+    showTried(*led);
     if (next != nullptr) {
         m_step = *next;
         m_instruction->setText(QString::fromStdString(next->prepare));
@@ -318,6 +329,32 @@ void TrialBar::showTrial() {
     }
     m_skip->setVisible(next != nullptr);
     showPage(leading);
+}
+
+void TrialBar::showTried(const house::Trial& led) {
+    const bool tries = fit::triesPlaces(led);
+    m_tried->setVisible(tries);
+    m_keep->setVisible(false);
+    if (!tries) return;
+    const auto tried = fit::triedPlaces(m_model.job().house(), led, *m_model.job().runs());
+    m_tried->setRows(triedRows(tried));
+    m_result->setText(triedText(tried));
+    const auto best = fit::bestOf(tried);
+    m_keep->setVisible(best && !tried[*best].isNow);
+}
+
+void TrialBar::keepBest() {
+    const house::Trial* led = trial();
+    if (led == nullptr) return;
+    const auto tried = fit::triedPlaces(m_model.job().house(), *led, *m_model.job().runs());
+    const auto best = fit::bestOf(tried);
+    if (!best) return;
+    const fit::Place place = tried[*best].place;
+    m_model.job().apply(tr("keep it at “%1”").arg(QString::fromStdString(place.label)),
+                        fit::keepPlace(m_model.job().house(), *led, place.id));
+    Q_EMIT said(
+        tr("It is at “%1” in the survey now: plug it in there.").arg(QString::fromStdString(place.label)),
+        false);
 }
 
 std::vector<std::vector<benchmark::RunConfig>> TrialBar::configsLeft() const {

@@ -16,6 +16,8 @@ class QVBoxLayout;
 
 namespace metrodos::desktop {
 
+class RangeList;
+
 class TrialBar : public QFrame {
     Q_OBJECT
 
@@ -26,6 +28,8 @@ class TrialBar : public QFrame {
     /// while it is needed.
     [[nodiscard]] QWidget* buttons() { return m_buttons; }
 
+    /// Leads through this trial of the house.
+    void lead(const house::Id& trial);
     /// What Space begins while a trial is led: the next step that is not done. nullptr: no trial is led, or
     /// all of it is done.
     [[nodiscard]] const house::TrialStep* step() const { return m_step ? &*m_step : nullptr; }
@@ -48,10 +52,11 @@ class TrialBar : public QFrame {
     [[nodiscard]] benchmark::TrialPlan plan() const;
     void showPlanSize();
     void begin();
-    void lead(const house::Id& trial);
     void skip();
     void remove();
     void showTrial();
+    void showTried(const house::Trial& led);
+    void keepBest();
     [[nodiscard]] const house::Trial* trial() const;
 
     RouteModel& m_model;
@@ -69,6 +74,8 @@ class TrialBar : public QFrame {
     QLabel* m_instruction = nullptr;
     QLabel* m_where = nullptr;
     QLabel* m_result = nullptr;
+    RangeList* m_tried = nullptr; ///< places side by side
+    QToolButton* m_keep = nullptr;
     house::Id m_trial;            ///< empty: none is led
     std::filesystem::path m_file; ///< of the job that it belongs to
     std::optional<house::TrialStep> m_step;

@@ -36,6 +36,8 @@ Standins::Standins(QObject* parent)
         if (!line.is_object() || !line.contains("endpoints")) return;
         for (const auto& e : line.at("endpoints"))
             m_addresses[e.value("id", "")] = e.value("host", "") + ":" + std::to_string(e.value("port", 0));
+        for (const auto& a : line.value("adapters", nlohmann::json::array()))
+            m_pages[a.value("id", "")] = a.value("url", "");
         m_service = line.value("service", "");
         Q_EMIT ready();
     });
@@ -68,6 +70,11 @@ void Standins::start(const std::filesystem::path& job) {
                     {QStringLiteral("--job"), QString::fromStdString(job.string()),
                      QStringLiteral("--key-file"), QString::fromStdString(keyFile),
                      QStringLiteral("--end-with-parent")});
+}
+
+std::string Standins::page(const std::string& adapter) const {
+    const auto hit = m_pages.find(adapter);
+    return hit == m_pages.end() ? std::string() : hit->second;
 }
 
 std::string Standins::address(const std::string& endpoint) const {

@@ -33,6 +33,8 @@ class Standins : public QObject {
     [[nodiscard]] std::string address(const std::string& endpoint) const;
     /// The web address of the simulated service, to be followed by "/" and an endpoint; empty: none.
     [[nodiscard]] const std::string& service() const { return m_service; }
+    /// The web address of an adapter's status page; empty: none.
+    [[nodiscard]] std::string page(const std::string& adapter) const;
     [[nodiscard]] const std::optional<probe::Key>& key() const { return m_key; }
 
   Q_SIGNALS:
@@ -44,6 +46,7 @@ class Standins : public QObject {
     QTemporaryDir m_folder;
     std::optional<probe::Key> m_key;
     std::map<std::string, std::string> m_addresses;
+    std::map<std::string, std::string> m_pages; ///< of adapters
     std::string m_service;
 };
 

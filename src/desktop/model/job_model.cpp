@@ -140,6 +140,18 @@ std::optional<std::int64_t> JobModel::keepReport(const job::Report& kept,
     return replaces;
 }
 
+std::string JobModel::keepPhoto(const std::string& jpeg) {
+    if (!m_store) return {};
+    const auto kept = m_store->addPhoto(jpeg);
+    if (kept) return *kept;
+    Q_EMIT problem(QString::fromStdString(kept.error().sentence()));
+    return {};
+}
+
+std::string JobModel::photo(const std::string& digest) const {
+    return m_store ? m_store->photo(digest).value_or(std::string()) : std::string();
+}
+
 void JobModel::removeReport(std::int64_t number) {
     if (!m_store) return;
     const auto removed = m_store->removeReport(number);

@@ -53,6 +53,11 @@ class JobModel : public QObject {
     std::optional<std::int64_t> keepReport(const job::Report& report,
                                            std::optional<std::int64_t> replaces = {});
     void removeReport(std::int64_t number);
+    /// Keeps a JPEG file for the house to name; its digest. Empty where it could not be kept: that was
+    /// reported.
+    [[nodiscard]] std::string keepPhoto(const std::string& jpeg);
+    /// Empty: it is not there.
+    [[nodiscard]] std::string photo(const std::string& digest) const;
 
   Q_SIGNALS:
     void opened();  ///< another job

@@ -50,6 +50,11 @@ quantity::Result<void> MachineAccess::addKey(EndpointAccess& out, const house::I
     return {};
 }
 
+std::string MachineAccess::adapterPage(const house::Device& adapter) const {
+    if (!adapter.setUp.statusUrl.empty() || m_standins == nullptr) return adapter.setUp.statusUrl;
+    return m_standins->page(adapter.id);
+}
+
 std::string MachineAccess::serviceUrl(const house::Service& service, const house::Id& machine) const {
     if (!service.testUrl.empty() || m_standins == nullptr || m_standins->service().empty())
         return service.testUrl;

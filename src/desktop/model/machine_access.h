@@ -33,6 +33,9 @@ class MachineAccess {
     /// Where `machine` loads from the service and to it; empty: no address is known.
     [[nodiscard]] std::string serviceUrl(const house::Service& service, const house::Id& machine) const;
 
+    /// The status page of an adapter; empty: no address is known.
+    [[nodiscard]] std::string adapterPage(const house::Device& adapter) const;
+
   private:
     const JobModel& m_job;
     std::unique_ptr<Standins> m_standins;

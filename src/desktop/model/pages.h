@@ -37,6 +37,10 @@ enum class Page {
     growth,
     prices,
     steps,
+    adapters,
+    addresses,
+    cupboard,
+    labels,
     runs,
     matrix,
     search,
@@ -51,7 +55,7 @@ struct PageName {
     std::string_view name; ///< on the command line, and of the tab's widget
 };
 /// Those of one stage in the order of its tabs.
-inline constexpr std::array<PageName, 19> pages{{{Page::section, Stage::walk, "section"},
+inline constexpr std::array<PageName, 23> pages{{{Page::section, Stage::walk, "section"},
                                                  {Page::things, Stage::walk, "things"},
                                                  {Page::routes, Stage::walk, "routes"},
                                                  {Page::coax, Stage::walk, "coax"},
@@ -64,6 +68,10 @@ inline constexpr std::array<PageName, 19> pages{{{Page::section, Stage::walk, "s
                                                  {Page::growth, Stage::weigh, "growth"},
                                                  {Page::prices, Stage::weigh, "prices"},
                                                  {Page::steps, Stage::fit, "steps"},
+                                                 {Page::adapters, Stage::fit, "adapters"},
+                                                 {Page::addresses, Stage::fit, "addresses"},
+                                                 {Page::cupboard, Stage::fit, "cupboard"},
+                                                 {Page::labels, Stage::fit, "labels"},
                                                  {Page::runs, Stage::measure, "runs"},
                                                  {Page::matrix, Stage::measure, "matrix"},
                                                  {Page::search, Stage::measure, "search"},

@@ -4,7 +4,9 @@
 #include "probe/conduct.h"
 #include "probe/service_test.h"
 
+#include <condition_variable>
 #include <deque>
+#include <mutex>
 
 namespace metrodos::desktop {
 namespace {
@@ -17,6 +19,21 @@ quantity::Result<Ends> endsOf(const RunRequest& request) {
     auto to = openLink(request.to);
     if (!to) return tl::unexpected(to.error());
     return Ends(std::move(*from), std::move(*to));
+}
+
+// Asks again each second while there is patience; `waiting` is told once.
+quantity::Result<Ends> patientEnds(const RunRequest& request, const std::stop_token& stop,
+                                   const std::function<void()>& waiting) {
+    const auto until = std::chrono::steady_clock::now() + request.wanted.patience;
+    for (bool isFirst = true;; isFirst = false) {
+        auto ends = endsOf(request);
+        if (ends || std::chrono::steady_clock::now() >= until || stop.stop_requested()) return ends;
+        if (isFirst) waiting();
+        std::mutex mutex;
+        std::unique_lock lock(mutex);
+        std::condition_variable_any wake;
+        (void)wake.wait_for(lock, stop, std::chrono::seconds(1), [] { return false; });
+    }
 }
 
 } // namespace
@@ -53,7 +70,7 @@ quantity::Result<void> RunController::perform(const RunRequest& request, const s
     for (std::size_t i = 0; i < request.wanted.steps.size() && !stop.stop_requested(); ++i) {
         const auto& step = request.wanted.steps[i];
         while (ends.size() < step.size()) {
-            auto more = endsOf(request);
+            auto more = patientEnds(request, stop, [this] { Q_EMIT waiting(); });
             if (!more) return tl::unexpected(more.error());
             ends.push_back(std::move(*more));
             if (ends.size() == 1) Q_EMIT machinesRead(read(ends[0].first), read(ends[0].second));

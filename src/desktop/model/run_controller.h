@@ -32,6 +32,7 @@ class RunController : public QObject {
 
   Q_SIGNALS:
     void started();
+    void waiting(); ///< a machine does not answer yet
     /// What the machines at the ends say of themselves, once the links are open.
     void machinesRead(const metrodos::desktop::MachineReading& from,
                       const metrodos::desktop::MachineReading& to);

@@ -21,6 +21,8 @@ struct WantedRuns {
     benchmark::Conditions conditions;
     std::string trialStep;              ///< empty: of no trial
     benchmark::Arrangement arrangement; ///< of all of them
+    /// How long machines that do not answer yet are waited for: a link may have to come up first.
+    std::chrono::seconds patience{0};
 };
 
 struct RunRequest {

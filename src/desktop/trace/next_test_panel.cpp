@@ -203,7 +203,8 @@ void NextTestPanel::focusReading() {
 // Either field may stay empty: not every adapter shows both directions.
 void NextTestPanel::notePhyRates(const capacity::ElementPrediction& medium) {
     house::House next = m_model.job().house();
-    auto& rates = next.connection(medium.element.connection)->phyRates;
+    house::Connection& connection = *next.connection(medium.element.connection);
+    const std::string now = QDateTime::currentDateTimeUtc().toString(Qt::ISODate).toStdString();
     const house::Id& from = medium.element.entry.device;
     const house::Id& to = medium.element.exit.device;
     bool any = false;
@@ -217,7 +218,7 @@ void NextTestPanel::notePhyRates(const capacity::ElementPrediction& medium) {
             return;
         }
         const bool forward = field == m_phyForward;
-        rates.push_back({forward ? from : to, forward ? to : from, *rate});
+        house::noteRate(connection, {forward ? from : to, forward ? to : from, *rate, now});
         any = true;
     }
     if (!any) {

@@ -40,6 +40,14 @@ FindPage::FindPage(JobModel& model, QWidget* parent)
     m_cables->setAccessibleName(tr("Cables with an unknown end"));
     m_place = new QComboBox;
     m_place->setObjectName(QStringLiteral("place"));
+    m_how = new QComboBox;
+    m_how->setObjectName(QStringLiteral("found-by"));
+    m_how->setAccessibleName(tr("How it was told"));
+    for (const auto& [words, how] :
+         {std::pair(tr("by tone"), house::FoundBy::tone), std::pair(tr("by flash"), house::FoundBy::flash),
+          std::pair(tr("by continuity"), house::FoundBy::continuity),
+          std::pair(tr("by eye"), house::FoundBy::seen)})
+        m_how->addItem(words, static_cast<int>(how));
     m_found = new QPushButton(tr("&Heard here"));
     m_found->setObjectName(QStringLiteral("found"));
     m_found->setToolTip(tr("Record that the tone or flash of the chosen cable was found at this place"));
@@ -58,6 +66,7 @@ FindPage::FindPage(JobModel& model, QWidget* parent)
     grid->addWidget(m_cables, 1, 0);
     auto* row = new QHBoxLayout;
     row->addWidget(m_place, 1);
+    row->addWidget(m_how);
     row->addWidget(m_found);
     grid->addLayout(row, 2, 0);
     grid->addWidget(m_answer, 3, 0);
@@ -182,6 +191,9 @@ void FindPage::recordFound() {
                 break;
             }
     if (base) base = house::withEndFound(*base, cable, end);
+    if (base)
+        if (house::Connection* c = base->connection(cable))
+            c->foundBy = static_cast<house::FoundBy>(m_how->currentData().toInt());
     m_model.apply(tr("record where %1 ends").arg(item->text().section(QLatin1Char('\n'), 0, 0)), base);
 }
 

@@ -27,6 +27,7 @@ class FindPage : public QWidget {
     JobModel& m_model;
     QListWidget* m_cables;
     QComboBox* m_place;
+    QComboBox* m_how;
     QPushButton* m_found;
     QListWidget* m_findings;
     QListWidget* m_cautions;

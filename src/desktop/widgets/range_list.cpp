@@ -99,7 +99,9 @@ QStringList RangeList::cutTexts() const {
 }
 
 QString RangeList::titleOf(const RangeRow& row) const {
-    return row.isBest ? tr("%1 · best of its room").arg(row.title) : row.title;
+    if (!row.isBest) return row.title;
+    return row.best.isEmpty() ? tr("%1 · best of its room").arg(row.title)
+                              : tr("%1 · %2").arg(row.title, row.best);
 }
 
 void RangeList::setTexts() {

@@ -17,6 +17,7 @@ struct RangeRow {
     std::optional<catalog::RateSpread> backward; ///< drawn below where it differs
     QString instead;                             ///< shown where there is no range
     bool isBest = false;
+    QString best = {};                              ///< of what; empty: of its room
     QString detail = {};                            ///< a second line below the title
     std::optional<quantity::BitRate> need = {};     ///< a tick across the bar
     std::optional<quantity::BitRate> promise = {};  ///< of the box: an open mark

@@ -32,13 +32,23 @@ Keys ofStage(Stage stage) {
                 {KeysPanel::tr("P"), KeysPanel::tr("pin the chosen way, or take the pin away")},
                 {KeysPanel::tr("Ctrl+R"), KeysPanel::tr("open or close the route strip")}};
     case Stage::fit:
-        return {{KeysPanel::tr("↑ and ↓"), KeysPanel::tr("from step to step")},
-                {KeysPanel::tr("D"), KeysPanel::tr("done, and on to the next")},
-                {KeysPanel::tr("F, S"), KeysPanel::tr("failed, skipped: the reason is asked for")},
-                {KeysPanel::tr("U"), KeysPanel::tr("not done after all")},
-                {KeysPanel::tr("E"), KeysPanel::tr("a note on the step")},
-                {KeysPanel::tr("M"), KeysPanel::tr("its run, set up in Measure")},
-                {KeysPanel::tr("Delete"), KeysPanel::tr("take out one that is no longer needed")}};
+        return {
+            {KeysPanel::tr("↑ and ↓"), KeysPanel::tr("from step to step")},
+            {KeysPanel::tr("D"), KeysPanel::tr("done, and on to the next")},
+            {KeysPanel::tr("F, S"), KeysPanel::tr("failed, skipped: the reason is asked for")},
+            {KeysPanel::tr("U"), KeysPanel::tr("not done after all")},
+            {KeysPanel::tr("E"), KeysPanel::tr("a note on the step")},
+            {KeysPanel::tr("M"), KeysPanel::tr("its run, set up in Measure")},
+            {KeysPanel::tr("T, B"), KeysPanel::tr("try where it can be plugged in; keep the best place")},
+            {KeysPanel::tr("P, J"), KeysPanel::tr("pairing: the two minutes begin; both show a link")},
+            {KeysPanel::tr("K"), KeysPanel::tr("where the network's key is kept")},
+            {KeysPanel::tr("A"), KeysPanel::tr("a photo of the step")},
+            {KeysPanel::tr("R"), KeysPanel::tr("in Adapters: read the adapter's own page")},
+            {KeysPanel::tr("A, Shift+A"), KeysPanel::tr("in Addresses: an address, a network more")},
+            {KeysPanel::tr("L, P, X"), KeysPanel::tr("in Addresses: look around, test this port, export")},
+            {KeysPanel::tr("T, F, C, S"), KeysPanel::tr("in Cupboard: how the run was told")},
+            {KeysPanel::tr("X, Ctrl+P"), KeysPanel::tr("in Labels: save the sheet, print it")},
+            {KeysPanel::tr("Delete"), KeysPanel::tr("take out one that is no longer needed")}};
     case Stage::measure:
         return {
             {KeysPanel::tr("Space"), KeysPanel::tr("start or stop a run or a test")},
@@ -93,8 +103,8 @@ void KeysPanel::showKeys(Stage stage) {
             rows->addWidget(plainLabel(what), row, 1);
         }
     };
-    static const char* const names[] = {QT_TR_NOOP("Walk"), QT_TR_NOOP("Weigh"), QT_TR_NOOP("Measure"),
-                                        QT_TR_NOOP("Trace")};
+    static const char* const names[] = {QT_TR_NOOP("Walk"), QT_TR_NOOP("Weigh"), QT_TR_NOOP("Fit"),
+                                        QT_TR_NOOP("Measure"), QT_TR_NOOP("Trace")};
     add(tr(names[static_cast<std::size_t>(stage)]), ofStage(stage));
     add(tr("Everywhere"), everywhere());
     if (stage == Stage::walk) {

@@ -1,5 +1,6 @@
 #include "desktop/window/main_window.h"
 
+#include "desktop/fit/fit_pages.h"
 #include "desktop/fit/fit_view.h"
 #include "desktop/measure/measure_pages.h"
 #include "desktop/measure/measure_view.h"
@@ -63,7 +64,9 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_weigh = new WeighView(*m_weighing);
     m_stages->addWidget(m_weigh);
     m_fit = new FitView(m_job);
-    m_stages->addWidget(m_fit);
+    m_fitPages =
+        new FitPages(m_job, m_fit, [this](const house::Device& d) { return m_machines.adapterPage(d); });
+    m_stages->addWidget(m_fitPages);
     m_pages = new MeasurePages(
         m_model, m_measure, [this](const house::Id& id) { return m_machines.to(id); },
         [this](const house::Id& id, const std::string& servedBy) { return m_machines.invite(id, servedBy); },
@@ -113,16 +116,17 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         sizeStrip(stage);
         showVerdict();
         showPlan();
-        if (stage == Stage::fit) m_fit->takeFocus();
+        if (stage == Stage::fit) m_fitPages->takeFocus();
     });
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
     m_sheet->hide();
     sizeStrip(m_rail->stage());
     connect(m_walk, &WalkView::said, this, &MainWindow::say);
     connect(m_weigh, &WeighView::said, this, &MainWindow::say);
-    connect(m_fit, &FitView::said, this, &MainWindow::say);
+    connect(m_fitPages, &FitPages::said, this, &MainWindow::say);
     connect(m_fit, &FitView::shown, this, &MainWindow::showPlan);
     connect(m_fit, &FitView::runAsked, this, &MainWindow::prepareStep);
+    connect(m_fit, &FitView::trialAsked, this, &MainWindow::leadTrial);
     connect(m_weighing, &WeighModel::changed, this, &MainWindow::showPlan);
     connect(m_weighing, &WeighModel::opened, this, [this] { m_saysVerdict = true; });
     connect(&m_model, &RouteModel::wayChanged, this, &MainWindow::showJob);
@@ -439,8 +443,9 @@ void MainWindow::setPage(Page page) {
     case Stage::measure:
         return m_pages->setCurrentIndex(tab);
     case Stage::fit:
+        return m_fitPages->setCurrentIndex(tab);
     case Stage::trace:
-        return; // have one page
+        return; // has one page
     }
 }
 
@@ -456,6 +461,15 @@ void MainWindow::prepareStep(const fit::Step& step) {
     test.shape.arrangement.setup = step.setup;
     m_measure->prepare(test);
     say(tr("%1. Then press Space; Ctrl+3 leads back.").arg(QString::fromStdString(step.what)), false);
+}
+
+// Measure leads through the places; Fit shows what each has shown, and keeps one.
+void MainWindow::leadTrial(const house::Id& trial, const house::Id& route) {
+    m_model.setRoute(route);
+    setStage(Stage::measure);
+    setPage(Page::runs);
+    m_measure->lead(trial);
+    say(tr("Do what stands above, then press Space; Ctrl+3 leads back."), false);
 }
 
 void MainWindow::inviteGuest(const house::Id& endpoint) {

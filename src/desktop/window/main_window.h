@@ -28,6 +28,7 @@ class TraceView;
 class WalkView;
 class WeighModel;
 class KeysPanel;
+class FitPages;
 class FitView;
 class WeighView;
 
@@ -75,6 +76,7 @@ class MainWindow : public QMainWindow {
     void toggleRun();
     void takeNextTest();
     void prepareStep(const fit::Step& step);
+    void leadTrial(const house::Id& trial, const house::Id& route);
     void declineNextTest();
     void chooseJob();
     void newJob();
@@ -98,6 +100,7 @@ class MainWindow : public QMainWindow {
     bool m_closing = false;   ///< it was asked, and the running test may end
     bool m_asSurveyed = true; ///< the run that goes on passes the route as the survey has it
     std::map<house::Id, MachineReading> m_readings; ///< by endpoint: what the run that goes on has read
+    QStringList m_addressRemarks; ///< of that run: a port under test that is not the route's
     QComboBox* m_routes;
     QLineEdit* m_name;     ///< of the house, to be changed
     QLabel* m_nameHint;    ///< it has none yet
@@ -119,6 +122,7 @@ class MainWindow : public QMainWindow {
     WeighModel* m_weighing;
     WeighView* m_weigh;
     FitView* m_fit;
+    FitPages* m_fitPages;
     ElementSheet* m_sheet;
     KeysPanel* m_keys;
     QAction* m_undo;

@@ -8,6 +8,8 @@
 #include "desktop/measure/test_page.h"
 #include "desktop/route/route_strip.h"
 
+#include "house/addressing.h"
+
 #include <QComboBox>
 #include <utility>
 
@@ -17,6 +19,10 @@ void MainWindow::connectRuns() {
         m_measure->showStarting();
         m_routes->setEnabled(false);
         say(tr("A run is in progress. Space stops it; what was measured is kept."), false);
+    });
+    connect(&m_controller, &RunController::waiting, this, [this] {
+        say(tr("A machine does not answer yet: waiting for the link, a minute at most. Space stops it."),
+            false);
     });
     connect(&m_controller, &RunController::runStarted, this,
             [this](const benchmark::Run& run, int index, int count) {
@@ -47,9 +53,9 @@ void MainWindow::connectRuns() {
 // Puts what the machines said into the house, as one step of undo. On the bench they say nothing of it.
 void MainWindow::noteReadings() {
     const auto readings = std::exchange(m_readings, {});
-    if (readings.empty()) return;
+    if (readings.empty() && m_addressRemarks.isEmpty()) return;
     house::House next = m_job.house();
-    QStringList sentences;
+    QStringList sentences = std::exchange(m_addressRemarks, {});
     QStringList changes;
     for (const auto& [endpoint, reading] : readings) {
         const std::string label = m_job.house().endLabel(endpoint);
@@ -93,6 +99,12 @@ void MainWindow::toggleRun() {
         return;
     }
     if (m_rail->stage() == Stage::measure) setPage(Page::runs); // where it shows
+    // By the address plan the run may go to another port than the route's.
+    QStringList elsewhere;
+    if (m_asSurveyed)
+        for (const std::string& sentence : house::wrongPorts(m_job.house(), *m_model.route()))
+            elsewhere << QString::fromStdString(sentence) + QLatin1Char('.');
+    m_addressRemarks = elsewhere;
     m_controller.start(std::move(*request));
 }
 
