@@ -120,6 +120,9 @@ const std::map<StepKind, StepText>& texts() {
          {"pair",
           {"The first two: press pair on one, then on the other within two minutes.",
            "Each further one: press on a member first, then on the new one.",
+           "While it waits the light of the network blinks; it stays on once it has joined, and goes out "
+           "where it "
+           "gave up.",
            "Wait until each shows that it is linked before the next."},
           "all adapters of the house show a link, and each shows the others on its page",
           "set the one that does not join back to how it came, and begin with it beside a member"}},

@@ -2,6 +2,7 @@
 #include "fit/steps.h"
 
 #include "fit/derive_steps.h"
+#include "fit/labels.h"
 
 #include <algorithm>
 #include <map>
@@ -26,6 +27,11 @@ StepRecord& recordOf(House& house, const Step& step) {
 
 std::vector<Step> stepsOf(const House& house, const Catalog& catalog) {
     std::vector<Step> out = deriveSteps(house, catalog);
+    std::map<house::Id, std::string> codes;
+    for (const Label& label : labelsOf(house))
+        codes.emplace(label.thing, label.code);
+    for (Step& s : out)
+        if (const auto code = codes.find(s.about); code != codes.end()) s.label = code->second;
     std::map<std::string_view, const StepRecord*> records;
     for (const StepRecord& r : house.fitting.records)
         records[r.step] = &r;

@@ -57,6 +57,7 @@ struct Step {
     std::string about; ///< the thing, route or medium that it is about; empty: there is one of the kind
     house::Id room;    ///< where; empty: the whole house
     std::string where; ///< jack, outlet, port; empty: it says so itself
+    std::string label; ///< code to write on it; empty: it has none
     std::string what;  ///< in the imperative
     std::string why;   ///< empty: plain
     std::vector<Part> parts;

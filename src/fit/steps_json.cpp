@@ -23,6 +23,7 @@ json toJson(const Step& s) {
             {"kind", name(s.kind)},
             {"place", s.room.empty() ? json(nullptr) : json(s.room)},
             {"where", s.where},
+            {"label", s.label.empty() ? json(nullptr) : json(s.label)},
             {"do", s.what},
             {"because", s.why},
             {"parts", std::move(parts)},

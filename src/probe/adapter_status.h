@@ -1,5 +1,5 @@
 // An adapter's own status page, read over HTTP: JSON of format "metrodos-adapter-status", version 1, as
-// docs/agent-protocol.md describes it.
+// docs/job-format.md describes it.
 #pragma once
 
 #include "house/fitted.h"

@@ -6,6 +6,7 @@
 #include "job/house_json.h"
 #include "job/open.h"
 #include "support/houses.h"
+#include "support/large_fitting.h"
 #include "support/paths.h"
 #include "support/planned.h"
 #include "support/random_house.h"
@@ -447,31 +448,20 @@ class TestSteps : public QObject {
         QVERIFY(!fit::provenBy(std::nullopt, less).has_value());
         QVERIFY(!fit::expectedOf(stepOf(steps, StepKind::lights), h, classes(), runs).has_value());
     }
-    void fortyRoomsAndTheirStepsAreThereAtOnce() {
-        house::House h = testing::servedHouse(900, 300, 40);
-        for (const house::Connection& c : h.connections)
-            h.fitting.planned.push_back(c.id);
-        for (int i = 1; i <= 40; ++i) {
-            const std::string n = std::to_string(i);
-            for (int k = 0; k < 3; ++k) {
-                const std::string id = "box-" + n + "-" + std::to_string(k);
-                h.devices.push_back({id,
-                                     "Mains adapter " + n,
-                                     house::DeviceKind::adapter,
-                                     "mains-1200",
-                                     "room-" + n,
-                                     {{"lan", "LAN", house::PortKind::ethernet, "1000base-t"},
-                                      {"line", "line", house::PortKind::mains, ""}}});
-                h.fitting.planned.push_back(id);
+    void aStepSaysTheLabelOfItsThing() {
+        const auto steps = fit::stepsOf(fitted(demo()), classes());
+        int labelled = 0;
+        for (const Step& s : steps)
+            if (s.kind == StepKind::adapter) {
+                QVERIFY2(s.label.find("-A") != std::string::npos, s.id.c_str());
+                ++labelled;
+            } else if (s.kind == StepKind::pair || s.kind == StepKind::check) {
+                QVERIFY(s.label.empty());
             }
-            h.endpoints.push_back({"end-" + n, "Machine " + n, "machine-" + n, ""});
-            house::Route route;
-            route.id = "route-" + n;
-            route.label = "To " + n;
-            route.from = "end-1";
-            route.to = "end-" + n;
-            if (i > 1) h.routes.push_back(route);
-        }
+        QVERIFY(labelled > 0);
+    }
+    void fortyRoomsAndTheirStepsAreThereAtOnce() {
+        const house::House h = testing::largeFitting();
         const auto steps = fit::stepsOf(h, classes());
         QVERIFY2(steps.size() >= 290, qPrintable(QString::number(steps.size())));
         QElapsedTimer timer;

@@ -421,12 +421,11 @@ void AddressesPage::testPort() {
     }
     const QString label = QString::fromStdString(e->label);
     const QString where = QString::fromStdString(next.labelOf({p->device, p->port}));
+    const QString address = QString::fromStdString(p->address); // the plan is another one afterwards
     for (house::Endpoint& one : next.endpoints)
         if (one.id == e->id) one.address = withPortOf(p->address, one.address);
     m_job.apply(tr("runs to “%1” at another port").arg(label), next);
-    Q_EMIT said(tr("Runs to “%1” go to %2 now: %3 is under test.")
-                    .arg(label, QString::fromStdString(p->address), where),
-                false);
+    Q_EMIT said(tr("Runs to “%1” go to %2 now: %3 is under test.").arg(label, address, where), false);
 }
 
 void AddressesPage::askExport() {

@@ -75,11 +75,22 @@ void PairingPanel::refresh() {
     m_turns = fit::pairingOf(m_job.house(), m_medium);
     const fit::PairTurn* turn = next();
     const bool hasClock = m_hasClock && !m_turns.empty();
-    for (QWidget* w :
-         {static_cast<QWidget*>(m_clock), static_cast<QWidget*>(m_does), static_cast<QWidget*>(m_turnList)})
-        w->setVisible(hasClock);
+    m_clock->setVisible(hasClock);
+    m_does->setVisible(hasClock);
+    m_turnList->setVisible(hasClock || !m_hasClock);
     if (!m_keyPlace->hasFocus())
         m_keyPlace->setText(QString::fromStdString(fit::keyPlaceOf(m_job.house(), m_medium)));
+    if (!m_hasClock) { // the proof: what is known of each
+        QStringList known;
+        for (const house::Id& id : fit::adaptersOn(m_job.house(), m_medium)) {
+            const house::Device& d = *m_job.house().device(id);
+            known << (!d.setUp.isPrivate   ? tr("%1: not known")
+                      : *d.setUp.isPrivate ? tr("%1: private")
+                                           : tr("%1: public"))
+                         .arg(QString::fromStdString(d.label));
+        }
+        m_turnList->setText(known.join(QStringLiteral("   ")));
+    }
     if (!hasClock) return;
     m_does->setText(turn == nullptr ? tr("All adapters are paired.")
                                     : tr("%1.").arg(QString::fromStdString(turn->does)));

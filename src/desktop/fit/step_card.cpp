@@ -78,7 +78,10 @@ void StepCard::showStep(const ShownStep& shown) {
         label->setVisible(!text.isEmpty());
     };
     const QString where = QString::fromStdString(s.where);
-    set(m_place, where.isEmpty() ? shown.place : tr("%1 · %2").arg(shown.place, where));
+    QStringList place{shown.place};
+    if (!where.isEmpty()) place << where;
+    if (!s.label.empty()) place << tr("label %1").arg(QString::fromStdString(s.label));
+    set(m_place, place.join(QStringLiteral(" · ")));
     set(m_what, QString::fromStdString(s.what));
     QStringList state;
     if (s.isChanged)

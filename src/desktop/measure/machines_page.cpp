@@ -9,6 +9,7 @@
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 #include "desktop/widgets/time_text.h"
+#include "house/addressing.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -343,7 +344,13 @@ void MachinesPage::setAddress(const house::Id& id, const QString& address) {
             return;
         }
         e.address = address.toStdString();
-        m_model.apply(tr("address of %1").arg(QString::fromStdString(e.label)), next);
+        const QString label = QString::fromStdString(e.label);
+        m_model.apply(tr("address of %1").arg(label), next);
+        // By the address plan, which port runs go to now.
+        if (const auto port = house::portAt(m_model.house(), address.toStdString()))
+            Q_EMIT said(tr("Runs to %1 go to %2 now: that port is under test.")
+                            .arg(label, QString::fromStdString(m_model.house().labelOf(*port))),
+                        false);
         return;
     }
 }

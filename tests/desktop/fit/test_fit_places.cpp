@@ -172,6 +172,7 @@ class TestFitPlaces : public QObject {
         w.choose(StepKind::privacy, "coax");
         QVERIFY(!w.child<QWidget>("pair-start")->isVisible());
         QVERIFY(w.child<QWidget>("key-place")->isVisible());
+        QVERIFY2(w.text("pair-turns").contains("hall: not known"), qPrintable(w.text("pair-turns")));
         w.key(Qt::Key_F);
         w.type("a stranger joined");
         w.key(Qt::Key_Return);
@@ -179,6 +180,8 @@ class TestFitPlaces : public QObject {
         w.key(Qt::Key_D);
         for (const char* id : {"coax-hall", "coax-loft"})
             QVERIFY(setUpOf(w.saved(), id).isPrivate == true);
+        w.choose(StepKind::privacy, "coax");
+        QVERIFY2(w.text("pair-turns").contains("hall: private"), qPrintable(w.text("pair-turns")));
         QVERIFY(!setUpOf(w.saved(), "mains-hall").isPrivate);
         w.undo();
         QVERIFY(setUpOf(w.saved(), "coax-hall").isPrivate == false);
