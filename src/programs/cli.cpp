@@ -14,6 +14,7 @@
 #include "programs/cli_files.h"
 #include "programs/cli_fit.h"
 #include "programs/cli_guest.h"
+#include "programs/cli_log.h"
 #include "programs/cli_measure.h"
 #include "programs/cli_options.h"
 #include "programs/cli_weigh.h"
@@ -387,6 +388,13 @@ class Commands {
         CLI::App& labelling = addOnJob("labels", "write labels for jacks, cables and boxes", writeLabels);
         labelling.add_option("--to", a.to, "FILE.pdf or FILE.csv")->required();
         labelling.add_option("--paper", a.paper, "of the sheet")->check(CLI::IsMember({"a4", "letter"}));
+        CLI::App& logging = addOnJob("log", "every run of a job, oldest first", logRuns);
+        logging.add_option("--runs", a.first, "which: words, or route=… direction=… from=… hours=18-22 …");
+        logging.add_flag("--json", a.run.json);
+        CLI::App& comparing = addOnJob("compare", "two sets of runs against each other", compareRuns);
+        comparing.add_option("--a", a.first, "the first set, as for log --runs")->required();
+        comparing.add_option("--b", a.second, "the second set")->required();
+        comparing.add_flag("--json", a.run.json);
         CLI::App& weighing =
             addOnJob("weigh", "plans for the house: what to fit where, what it carries and costs",
                      withCatalog(weighHouse));

@@ -36,7 +36,9 @@ struct Arguments {
     std::string looking = "3 s"; ///< find
     std::string prices;          ///< weigh
     std::string objective;
-    std::string paper = "a4";     ///< labels
+    std::string paper = "a4"; ///< labels
+    std::string first;        ///< compare, log: which runs
+    std::string second;
     std::string syntax = "lines"; ///< addresses: of reservations
 };
 

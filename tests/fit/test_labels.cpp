@@ -195,6 +195,24 @@ class TestLabels : public QObject {
         QCOMPARE(c.runs[0].joinedLabel, std::string("s2"));
         QCOMPARE(c.runs[0].joinedPort, std::string("out-1"));
     }
+    void aNetworkOfAdaptersIsNoRun() {
+        House h = small();
+        Connection network;
+        network.id = "network";
+        network.medium = Medium::coax;
+        network.ends = {{"j3", ""}, {"hall", ""}, {"hall", ""}};
+        h.connections = {network};
+        QVERIFY(fit::cupboardOf(h).room.empty());
+        // Of two rooms with as many ends the first of the survey.
+        Connection run;
+        run.id = run.label = "run";
+        run.ends = {{"loft", ""}, {"lounge", ""}};
+        h.connections = {run};
+        QCOMPARE(fit::cupboardOf(h).room, Id("loft"));
+        // A lead within one room is none; one whose rooms nobody knows may be.
+        h.connections[0].ends = {{"loft", ""}, {"loft", ""}};
+        QVERIFY(fit::cupboardOf(h).runs.empty());
+    }
     void aHouseWithoutRunsHasNoCupboard() {
         QVERIFY(fit::cupboardOf(House{}).room.empty());
         QVERIFY(fit::cupboardOf(testing::mainsHouse()).runs.empty());

@@ -117,6 +117,19 @@ class TestPairing : public QObject {
         next = fit::withStatus(next, "mains-a", status, "2026-05-06T10:00:00Z", unknown);
         QCOMPARE(fit::ratesOf(next, "mains-a")[0].to->inMegabits(), 77.0);
         QVERIFY(fit::withStatus(h, "nothing", status, "x", unknown) == h);
+        // Only on a medium that the adapter is on, whoever is called so elsewhere; and never on a cable.
+        house::Connection other = *h.connection("mains");
+        other.id = "other-mains";
+        other.ends = {{"mains-a", "plug"}, {"mains-a", "lan"}};
+        h.connections.push_back(other);
+        status.peers = {{"Hall adapter", quantity::BitRate::megabits(50), {}},
+                        {"Desk computer", quantity::BitRate::megabits(60), {}}};
+        unknown.clear();
+        next = fit::withStatus(h, "mains-b", status, "2026-05-07T10:00:00Z", unknown);
+        QVERIFY(next.connection("other-mains")->phyRates.empty());
+        QVERIFY(next.connection("lead-b")->phyRates.empty() && next.connection("lead-a")->phyRates.empty());
+        QCOMPARE(next.connection("mains")->phyRates.size(), std::size_t(1));
+        QCOMPARE(unknown, std::vector<std::string>{"Desk computer"});
     }
     // 0.35 to 0.55 of what is shown, mains; a coax modem leaves more.
     void aShownRateStandsForLess() {

@@ -240,6 +240,13 @@ class TestPlaceTrial : public QObject {
             else
                 QVERIFY2(!moved, place);
         }
+        QVERIFY(house::portOfPlace("desk.lan") == house::PortRef({"desk", "lan"}));
+        QVERIFY(house::portOfPlace("o0-4") == house::PortRef({"o0-4", ""}));
+        QVERIFY(house::portOfPlace("a.b.c") == house::PortRef({"a", "b.c"}));
+        // What stays where it is keeps what was noted of its strip.
+        house::House stripped = h;
+        stripped.device("mains-b")->ports[1].strip = house::Strip::plain;
+        QVERIFY(house::pluggedAt(stripped, "mains", "o0-4").value() == stripped);
         QCOMPARE(house::labelOfPlace(h, "desk.lan"), std::string("Desk computer, LAN"));
         QCOMPARE(house::labelOfPlace(h, "o0-4"), std::string("outlet"));
     }

@@ -1,4 +1,5 @@
 // The steps of fitting: complete, in order, the same each time, and what is recorded of them.
+#include "fit/cause.h"
 #include "fit/expect.h"
 #include "fit/steps.h"
 #include "house/remove.h"
@@ -447,6 +448,30 @@ class TestSteps : public QObject {
         QCOMPARE(fit::provenBy(quantity::BitRate::megabits(90), less), std::optional(StepState::failed));
         QVERIFY(!fit::provenBy(std::nullopt, less).has_value());
         QVERIFY(!fit::expectedOf(stepOf(steps, StepKind::lights), h, classes(), runs).has_value());
+    }
+    void whatHoldsACheckBackIsNamed() {
+        const house::House h = fitted(demo());
+        Step check;
+        for (const Step& s : fit::stepsOf(h, classes()))
+            if (s.kind == StepKind::check) check = s;
+        QVERIFY(!check.route.empty());
+        QVERIFY(!fit::causeOf(check, h, classes(), {})); // nothing was measured
+        benchmark::RouteRuns runs{{"another-route", testing::steadyRun(benchmark::Direction::forward, 94.1)}};
+        QVERIFY(!fit::causeOf(check, h, classes(), runs));
+        for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward})
+            runs.push_back({check.route, testing::steadyRun(d, 20, 4, 0.002,
+                                                            d == benchmark::Direction::forward ? "f" : "b")});
+        const auto cause = fit::causeOf(check, h, classes(), runs);
+        QVERIFY(cause && !cause->suspects.empty() && cause->suspects.size() <= 3);
+        double sum = 0;
+        for (std::size_t i = 0; i < cause->suspects.size(); ++i) {
+            QVERIFY(!cause->suspects[i].label.empty());
+            QVERIFY(i == 0 || cause->suspects[i].probability <= cause->suspects[i - 1].probability);
+            sum += cause->suspects[i].probability;
+        }
+        QVERIFY(sum > 0.1 && sum <= 1.0001);
+        check.route = "no-such-route";
+        QVERIFY(!fit::causeOf(check, h, classes(), runs));
     }
     void aStepSaysTheLabelOfItsThing() {
         const auto steps = fit::stepsOf(fitted(demo()), classes());

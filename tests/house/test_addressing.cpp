@@ -84,6 +84,35 @@ class TestAddressing : public QObject {
         n = *next;
         QVERIFY(!shiftedPool(h.addressing, n)); // it can stay
     }
+    // What lies outside of the network takes no place in it.
+    void addressesElsewhereAreNoneOfItsOwn() {
+        House h = planned();
+        Network& n = h.addressing.networks[0];
+        n.poolFrom = "192.168.7.100";
+        n.poolTo = "192.168.7.199";
+        h.addressing.ports[1].address = "192.168.7.120";
+        for (const char* gateway : {"192.168.6.130", "192.168.8.130", "2001:db8::1", ""}) {
+            n.gateway = gateway;
+            h.addressing.ports[0].kind = AddressKind::fixed;
+            h.addressing.ports[0].address = gateway;
+            const auto next = shiftedPool(h.addressing, n);
+            QVERIFY(next.has_value());
+            QCOMPARE(next->poolFrom + "-" + next->poolTo, std::string("192.168.7.121-192.168.7.220"));
+            QCOMPARE(freeAddress(h.addressing, n)->text(), std::string("192.168.7.1"));
+        }
+        // Two that are fixed side by side leave no gap between them.
+        n.gateway = "192.168.7.1";
+        h.addressing.ports[0].address = "192.168.7.121";
+        QCOMPARE(shiftedPool(h.addressing, n)->poolFrom, std::string("192.168.7.122"));
+    }
+    void theWordsOfTheFilesComeBack() {
+        for (const FoundBy how : waysOfFinding)
+            QVERIFY(foundBy(name(how)) == how);
+        QVERIFY(!foundBy("guess"));
+        for (const AddressKind kind : {AddressKind::reserved, AddressKind::fixed})
+            QVERIFY(addressKind(name(kind)) == kind);
+        QVERIFY(!addressKind("leased"));
+    }
     void eachFaultIsSaidWithItsMend_data() {
         QTest::addColumn<int>("kind");
         QTest::addColumn<bool>("hasMend");

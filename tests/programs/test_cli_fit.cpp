@@ -1,4 +1,4 @@
-// metrodos-cli on the stage Fit, from outside: steps, addresses, labels.
+// metrodos-cli on the stages Fit and Log, from outside: steps, addresses, labels, runs and their comparison.
 #include "support/programs.h"
 
 #include <QFile>
@@ -94,6 +94,48 @@ class TestCliFit : public QObject {
         QCOMPARE(contents(place.path("m.csv")), csv);
         QVERIFY(cli({"labels", job, "--to", place.path("l.png")}).oneSentence());
         QCOMPARE(cli({"labels", job, "--to", place.path("l.pdf"), "--paper", "a5"}).code, 2);
+    }
+    void runsAreLoggedAndCompared() {
+        Workplace place;
+        const QString job = place.path("job.metrodos");
+        QCOMPARE(cli({"import", demoJob(), "--to", job}).code, 0);
+        QVERIFY(cli({"log", job}).oneSentence()); // nothing was measured
+        for (const char* streams : {"1", "4"})
+            QCOMPARE(cli({"simulate", job, "--route", "dome-loft", "--direction", "both", "--streams",
+                          streams, "--repeat", "3", "--seed", "2", "--save", job})
+                         .code,
+                     0);
+        const auto log = cli({"log", job, "--json"}).json();
+        QCOMPARE(log.at("format").get<std::string>(), std::string("metrodos-log"));
+        QCOMPARE(log.at("entries").size(), std::size_t(12));
+        for (const auto& e : log.at("entries")) {
+            for (const char* key : {"at", "kind", "route", "direction", "goodput_bps", "low_bps", "high_bps",
+                                    "conditions", "used", "id"})
+                QVERIFY2(e.contains(key), key);
+            QVERIFY(e.at("low_bps").get<double>() <= e.at("high_bps").get<double>());
+            QVERIFY(e.at("simulated").get<bool>());
+        }
+        QCOMPARE(
+            cli({"log", job, "--runs", "streams=1 direction=forward", "--json"}).json().at("entries").size(),
+            std::size_t(3));
+        const auto out = cli({"compare", job, "--a", "streams=1 direction=forward", "--b",
+                              "streams=4 direction=forward", "--json"});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        const auto c = out.json();
+        QCOMPARE(c.at("format").get<std::string>(), std::string("metrodos-comparison"));
+        for (const char* key :
+             {"difference_ratio", "low_ratio", "high_ratio", "real", "pairs_needed", "confounded_by"})
+            QVERIFY2(c.contains(key), key);
+        QCOMPARE(c.at("differs").size(), std::size_t(1)); // the streams
+        QVERIFY(c.at("confounded_by").empty());
+        QCOMPARE(cli({"compare", job, "--a", "streams=1", "--b", "streams=4 direction=forward", "--json"})
+                     .json()
+                     .at("confounded_by")
+                     .size(),
+                 std::size_t(2));
+        QVERIFY(cli({"compare", job, "--a", "colour=red", "--b", ""}).oneSentence());
+        QVERIFY(cli({"compare", job, "--a", "streams=2", "--b", "streams=1"}).oneSentence());
+        QCOMPARE(cli({"compare", job, "--a", "streams=1"}).code, 2);
     }
 };
 

@@ -55,6 +55,8 @@ class TestIpAddress : public QObject {
         QCOMPARE(at("192.0.3.0").minus(1)->text(), std::string("192.0.2.255"));
         QVERIFY(!at("255.255.255.255").plus(1));
         QVERIFY(!at("0.0.0.0").minus(1));
+        QCOMPARE(at("255.255.255.254").plus(1)->text(), std::string("255.255.255.255"));
+        QCOMPARE(at("0.0.0.1").minus(1)->text(), std::string("0.0.0.0"));
         QCOMPARE(at("2001:db8::ffff:ffff:ffff:ffff").plus(1)->text(), std::string("2001:db8:0:1::"));
         QVERIFY(!at("ffff:ffff:ffff:ffff:ffff:ffff:ffff:ffff").plus(1));
         QCOMPARE(at("10.0.0.0").distanceTo(at("10.0.1.0")), 256ULL);

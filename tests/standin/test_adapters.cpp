@@ -84,6 +84,10 @@ class TestAdapters : public QObject {
             QVERIFY(status->peers[0].to && status->peers[0].from);
         }
         QVERIFY(!probe::readAdapterStatus(adapters->pages()[0].url + "-other")); // 404
+        // What one calls "to" is the other's "from".
+        const auto a = probe::readAdapterStatus(adapters->pages()[0].url).value().peers[0];
+        const auto b = probe::readAdapterStatus(adapters->pages()[1].url).value().peers[0];
+        QVERIFY(a.to == b.from && a.from == b.to && a.to != a.from);
     }
     // What the page shows stands for about what a run over the same simulated wiring gives.
     void theRateShownStandsForTheGoodput() {

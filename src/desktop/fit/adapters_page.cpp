@@ -209,7 +209,7 @@ void AdaptersPage::buildRates(const house::Id& adapter) {
             field->setMaximumWidth(110);
             const QString name = isTo ? tr("to %1").arg(other) : tr("from %1").arg(other);
             field->setAccessibleName(name);
-            auto* label = labelFor(field, name);
+            auto* label = plainLabel(name); // no key of a field, whatever is in it
             label->setWordWrap(true);
             m_rateRows->addWidget(label, row, 0);
             m_rateRows->addWidget(field, row, 1);

@@ -10,17 +10,18 @@
 namespace metrodos::desktop {
 
 /// In the order of the work, which is that of the rail.
-enum class Stage { walk, weigh, fit, measure, trace };
+enum class Stage { walk, weigh, fit, measure, trace, log };
 
 struct StageName {
     Stage stage;
     std::string_view name; ///< on the command line
 };
-inline constexpr std::array<StageName, 5> stages{{{Stage::walk, "walk"},
+inline constexpr std::array<StageName, 6> stages{{{Stage::walk, "walk"},
                                                   {Stage::weigh, "weigh"},
                                                   {Stage::fit, "fit"},
                                                   {Stage::measure, "measure"},
-                                                  {Stage::trace, "trace"}}};
+                                                  {Stage::trace, "trace"},
+                                                  {Stage::log, "log"}}};
 inline constexpr int stageCount = static_cast<int>(stages.size());
 
 enum class Page {

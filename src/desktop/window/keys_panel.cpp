@@ -59,12 +59,16 @@ Keys ofStage(Stage stage) {
         return {{KeysPanel::tr("N"), KeysPanel::tr("take the suggested test")},
                 {KeysPanel::tr("Shift+N"), KeysPanel::tr("it cannot be made: have another suggested")},
                 {KeysPanel::tr("Space"), KeysPanel::tr("start or stop a run")}};
+    case Stage::log:
+        return {{KeysPanel::tr("/"), KeysPanel::tr("which runs, in words")},
+                {KeysPanel::tr("V"), KeysPanel::tr("against which others")},
+                {KeysPanel::tr("← and →"), KeysPanel::tr("in the strip of time: from run to run")}};
     }
     return {};
 }
 
 Keys everywhere() {
-    return {{KeysPanel::tr("Ctrl+1 … Ctrl+5"), KeysPanel::tr("Walk, Weigh, Fit, Measure, Trace")},
+    return {{KeysPanel::tr("Ctrl+1 … Ctrl+6"), KeysPanel::tr("Walk, Weigh, Fit, Measure, Trace, Log")},
             {KeysPanel::tr("← and →"), KeysPanel::tr("in the strip: choose an element and open its sheet")},
             {KeysPanel::tr("Insert, Delete"), KeysPanel::tr("in the strip: put a box in, take one out")},
             {KeysPanel::tr("Alt+← and Alt+→"), KeysPanel::tr("in the strip: move the box")},
@@ -103,8 +107,8 @@ void KeysPanel::showKeys(Stage stage) {
             rows->addWidget(plainLabel(what), row, 1);
         }
     };
-    static const char* const names[] = {QT_TR_NOOP("Walk"), QT_TR_NOOP("Weigh"), QT_TR_NOOP("Fit"),
-                                        QT_TR_NOOP("Measure"), QT_TR_NOOP("Trace")};
+    static const char* const names[] = {QT_TR_NOOP("Walk"),    QT_TR_NOOP("Weigh"), QT_TR_NOOP("Fit"),
+                                        QT_TR_NOOP("Measure"), QT_TR_NOOP("Trace"), QT_TR_NOOP("Log")};
     add(tr(names[static_cast<std::size_t>(stage)]), ofStage(stage));
     add(tr("Everywhere"), everywhere());
     if (stage == Stage::walk) {

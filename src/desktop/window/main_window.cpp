@@ -2,6 +2,7 @@
 
 #include "desktop/fit/fit_pages.h"
 #include "desktop/fit/fit_view.h"
+#include "desktop/log/log_view.h"
 #include "desktop/measure/measure_pages.h"
 #include "desktop/measure/measure_view.h"
 #include "desktop/route/element_sheet.h"
@@ -40,9 +41,14 @@ namespace {
 
 constexpr int lowStrip = 178;
 
-// Walk, Weigh and Fit are about the whole house; Measure and Trace about the route in the strip.
+// Measure and Trace are about the route in the strip, the others about the whole house.
 bool isWholeHouse(Stage stage) {
-    return stage == Stage::walk || stage == Stage::weigh || stage == Stage::fit;
+    return stage != Stage::measure && stage != Stage::trace;
+}
+
+// In Weigh the answer is the plan, in Fit the next step, in Log what was found; elsewhere the verdict.
+bool hasOwnAnswer(Stage stage) {
+    return stage == Stage::weigh || stage == Stage::fit || stage == Stage::log;
 }
 
 } // namespace
@@ -73,6 +79,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         m_machines.known());
     m_stages->addWidget(m_pages);
     m_stages->addWidget(m_trace);
+    m_log = new LogView(m_job);
+    m_stages->addWidget(m_log);
     m_status = plainLabel();
     m_status->setObjectName(QStringLiteral("status"));
     m_status->setFont(textFont(12, true));
@@ -104,10 +112,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     restoreGeometry(QSettings().value(QStringLiteral("geometry")).toByteArray());
 
     connect(m_rail, &Rail::stageChosen, this, [this](Stage stage) {
-        // In Weigh the answer is the plan, in Fit the next step, elsewhere the verdict: whoever goes from one
-        // to the other wants the other.
+        // Whoever goes from one answer to the other wants the other.
         const auto before = static_cast<Stage>(m_stages->currentIndex());
-        const auto hasOwnAnswer = [](Stage s) { return s == Stage::weigh || s == Stage::fit; };
         if (m_job.hasJob() && (hasOwnAnswer(before) || hasOwnAnswer(stage))) m_saysVerdict = true;
         m_stages->setCurrentIndex(static_cast<int>(stage));
         m_stripOpen = false;
@@ -117,6 +123,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         showVerdict();
         showPlan();
         if (stage == Stage::fit) m_fitPages->takeFocus();
+        if (stage == Stage::log) m_log->takeFocus();
     });
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
     m_sheet->hide();
@@ -127,6 +134,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(m_fit, &FitView::shown, this, &MainWindow::showPlan);
     connect(m_fit, &FitView::runAsked, this, &MainWindow::prepareStep);
     connect(m_fit, &FitView::trialAsked, this, &MainWindow::leadTrial);
+    connect(m_log, &LogView::said, this, &MainWindow::say);
+    connect(m_log, &LogView::shown, this, &MainWindow::showPlan);
     connect(m_weighing, &WeighModel::changed, this, &MainWindow::showPlan);
     connect(m_weighing, &WeighModel::opened, this, [this] { m_saysVerdict = true; });
     connect(&m_model, &RouteModel::wayChanged, this, &MainWindow::showJob);
@@ -313,7 +322,7 @@ void MainWindow::buildTools() {
     for (const auto& [key, stage] :
          {std::pair(Qt::CTRL | Qt::Key_1, Stage::walk), std::pair(Qt::CTRL | Qt::Key_2, Stage::weigh),
           std::pair(Qt::CTRL | Qt::Key_3, Stage::fit), std::pair(Qt::CTRL | Qt::Key_4, Stage::measure),
-          std::pair(Qt::CTRL | Qt::Key_5, Stage::trace)}) {
+          std::pair(Qt::CTRL | Qt::Key_5, Stage::trace), std::pair(Qt::CTRL | Qt::Key_6, Stage::log)}) {
         auto* go = new QAction(this);
         go->setShortcut(QKeySequence(key));
         addAction(go);
@@ -376,9 +385,7 @@ void MainWindow::showVerdict() {
     m_rail->setNote(Stage::trace, d && !d->suspects.empty()
                                       ? percentText(d->suspects.front().probability) + tr(" sure")
                                       : QString());
-    if (m_controller.isRunning() || !m_saysVerdict || m_rail->stage() == Stage::weigh ||
-        m_rail->stage() == Stage::fit)
-        return;
+    if (m_controller.isRunning() || !m_saysVerdict || hasOwnAnswer(m_rail->stage())) return;
     if (d && m_model.showsWay()) {
         say(tr("%1: %2").arg(capitalised(m_model.shownLabel().toStdString()),
                              QString::fromStdString(d->sentence)),
@@ -402,9 +409,11 @@ void MainWindow::showPlan() {
                     plan != nullptr ? QString::fromStdString(weigh::amount(m_weighing->prices(), plan->cost))
                                     : counted(static_cast<int>(spots.size()), tr("%1 need"), tr("%1 needs")));
     m_rail->setNote(Stage::fit, m_fit->progress());
+    m_rail->setNote(Stage::log, m_log->progress());
     // What was said about something else stays until the next change, as with the verdict.
-    if (m_rail->stage() == Stage::fit && !m_controller.isRunning() && m_saysVerdict) {
-        say(m_fit->sentence(), false);
+    const bool isFit = m_rail->stage() == Stage::fit;
+    if ((isFit || m_rail->stage() == Stage::log) && !m_controller.isRunning() && m_saysVerdict) {
+        say(isFit ? m_fit->sentence() : m_log->sentence(), false);
         m_saysVerdict = true;
     }
     if (m_rail->stage() != Stage::weigh || m_controller.isRunning() || !m_saysVerdict) return;
@@ -425,7 +434,9 @@ void MainWindow::showPlan() {
 }
 
 bool MainWindow::isSettled() const {
-    return !m_model.isDiagnosing() && !(m_rail->stage() == Stage::weigh && m_weighing->isWeighing());
+    const Stage stage = m_rail->stage();
+    return !m_model.isDiagnosing() && !(stage == Stage::weigh && m_weighing->isWeighing()) &&
+           !(stage == Stage::log && !m_log->isSettled());
 }
 
 void MainWindow::setStage(Stage stage) {
@@ -445,7 +456,8 @@ void MainWindow::setPage(Page page) {
     case Stage::fit:
         return m_fitPages->setCurrentIndex(tab);
     case Stage::trace:
-        return; // has one page
+    case Stage::log:
+        return; // have one page
     }
 }
 

@@ -30,6 +30,7 @@ class WeighModel;
 class KeysPanel;
 class FitPages;
 class FitView;
+class LogView;
 class WeighView;
 
 class MainWindow : public QMainWindow {
@@ -123,6 +124,7 @@ class MainWindow : public QMainWindow {
     WeighView* m_weigh;
     FitView* m_fit;
     FitPages* m_fitPages;
+    LogView* m_log;
     ElementSheet* m_sheet;
     KeysPanel* m_keys;
     QAction* m_undo;

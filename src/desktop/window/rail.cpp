@@ -42,6 +42,13 @@ void drawStageMark(QPainter& p, const QPointF& c, Stage stage) {
         p.drawLine(QPointF(c.x() - 14, c.y() + 9), QPointF(c.x() + 14, c.y() + 9));
         for (const double y : {-3.0, 3.0})
             p.drawLine(QPointF(c.x() - 14, c.y() + y), QPointF(c.x() + 9 + y, c.y() + y));
+    } else if (stage == Stage::log) { // marks along a line of time, each with its spread
+        p.drawLine(QPointF(c.x() - 14, c.y() + 11), QPointF(c.x() + 14, c.y() + 11));
+        for (const auto& [x, y, half] : {std::tuple(-10.0, 0.0, 6.0), std::tuple(-2.0, -5.0, 4.0),
+                                         std::tuple(6.0, 1.0, 5.0), std::tuple(12.0, -3.0, 7.0)}) {
+            p.drawLine(QPointF(c.x() + x, c.y() + y - half), QPointF(c.x() + x, c.y() + y + half));
+            p.drawLine(QPointF(c.x() + x - 2.5, c.y() + y), QPointF(c.x() + x + 2.5, c.y() + y));
+        }
     } else { // a channel with a throat
         for (const double side : {-1.0, 1.0}) {
             QPainterPath wall(QPointF(c.x() - 14, c.y() + side * 10));
@@ -101,7 +108,8 @@ void Rail::paintEvent(QPaintEvent*) {
                    : stage == Stage::weigh   ? tr("Weigh")
                    : stage == Stage::fit     ? tr("Fit")
                    : stage == Stage::measure ? tr("Measure")
-                                             : tr("Trace"));
+                   : stage == Stage::trace   ? tr("Trace")
+                                             : tr("Log"));
         p.setPen(theme().quiet);
         p.setFont(textFont(8));
         p.drawText(QRectF(area.left(), area.top() + 54, area.width(), 16), Qt::AlignCenter,
