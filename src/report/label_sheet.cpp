@@ -54,8 +54,9 @@ PrintedSheet labelSheet(const house::House& house, const std::vector<fit::Label>
         for (int copy = 0; copy < label.copies; ++copy, ++at) {
             const int onPage = at % (columns * rows);
             if (onPage == 0) out.pages.emplace_back();
-            draw(out.pages.back(), left + onPage % columns * labelWidth, top + onPage / columns * labelHeight,
-                 house, label);
+            const int row = onPage / columns;
+            const int column = onPage % columns;
+            draw(out.pages.back(), left + column * labelWidth, top + row * labelHeight, house, label);
         }
     return out;
 }

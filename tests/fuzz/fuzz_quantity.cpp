@@ -1,7 +1,9 @@
-// What people type: rates, lengths, times, keys, addresses; and what codes say.
+// What people type: rates, lengths, times, keys, addresses, filters; and what codes say.
+#include "benchmark/run_filter.h"
 #include "probe/key.h"
 #include "probe/qr_code.h"
 #include "probe/socket.h"
+#include "quantity/ip_address.h"
 #include "quantity/parse.h"
 
 #include <string_view>
@@ -20,5 +22,18 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         read && !(metrodos::probe::Invitation::parse(read->text()) == read))
         __builtin_trap();
     (void)metrodos::probe::AddressRange::parse(text.substr(0, 40));
+    if (const auto address = metrodos::quantity::IpAddress::parse(text);
+        address && !(metrodos::quantity::IpAddress::parse(address->text()) == address))
+        __builtin_trap();
+    if (const auto prefix = metrodos::quantity::IpPrefix::parse(text);
+        prefix && (!(metrodos::quantity::IpPrefix::parse(prefix->text()) == prefix) ||
+                   !prefix->contains(prefix->firstHost()) || !prefix->contains(prefix->lastHost())))
+        __builtin_trap();
+    if (const auto hardware = metrodos::quantity::parseHardwareAddress(text);
+        hardware && !(metrodos::quantity::parseHardwareAddress(*hardware) == hardware))
+        __builtin_trap();
+    (void)metrodos::quantity::hostOf(text);
+    if (const auto filter = metrodos::benchmark::parseRunFilter(text))
+        (void)filter->matches({"route", {}}, {});
     return 0;
 }

@@ -1,5 +1,6 @@
 #include "desktop/fit/adapters_page.h"
 
+#include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
@@ -10,22 +11,15 @@
 #include "probe/adapter_status.h"
 #include "quantity/parse.h"
 
-#include <QDateTime>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QPushButton>
 #include <QScrollArea>
-#include <QShortcut>
 #include <algorithm>
 
 namespace metrodos::desktop {
 namespace {
-
-std::string now() {
-    return QDateTime::currentDateTimeUtc().toString(Qt::ISODate).toStdString();
-}
 
 QString yesNo(const std::optional<bool>& value) {
     return !value ? QStringLiteral("–") : *value ? AdaptersPage::tr("yes") : AdaptersPage::tr("no");
@@ -56,7 +50,9 @@ AdaptersPage::AdaptersPage(JobModel& job, PageOf pageOf, QWidget* parent)
     , m_form(new FieldForm(QStringLiteral("adapter-form")))
     , m_rates(new QWidget)
     , m_rateRows(new QGridLayout(m_rates))
-    , m_read(new QPushButton(tr("Read its page  (R)")))
+    , m_read(keyButton(this, QStringLiteral("read-adapter"), tr("Read its page  (R)"),
+                       tr("Asks the adapter's own page how it is set up and what its modem shows"), Qt::Key_R,
+                       [this] { read(); }))
     , m_worker(
           [](const Question& q) {
               return Answer{q.adapter, probe::readAdapterStatus(q.url)};
@@ -72,9 +68,6 @@ AdaptersPage::AdaptersPage(JobModel& job, PageOf pageOf, QWidget* parent)
     m_rates->setObjectName(QStringLiteral("adapter-rates"));
     m_rateRows->setContentsMargins(0, 0, 0, 0);
     m_rateRows->setColumnStretch(2, 1);
-    m_read->setObjectName(QStringLiteral("read-adapter"));
-    m_read->setFocusPolicy(Qt::TabFocus);
-    m_read->setToolTip(tr("Asks the adapter's own page how it is set up and what its modem shows"));
     auto* inner = new QWidget;
     auto* column = new QVBoxLayout(inner);
     column->setContentsMargins(4, 0, 8, 0);
@@ -99,9 +92,6 @@ AdaptersPage::AdaptersPage(JobModel& job, PageOf pageOf, QWidget* parent)
     row->setSpacing(16);
     row->addWidget(m_list, 3);
     row->addLayout(right, 4);
-    auto* key = new QShortcut(Qt::Key_R, this, nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
-    connect(key, &QShortcut::activated, m_read, &QPushButton::click);
-    connect(m_read, &QPushButton::clicked, this, &AdaptersPage::read);
     connect(m_form, &FieldForm::said, this, &AdaptersPage::said);
     connect(m_list, &QTableWidget::currentCellChanged, this, &AdaptersPage::showChosen);
     connect(&m_job, &JobModel::changed, this, &AdaptersPage::refresh);
@@ -169,7 +159,7 @@ void AdaptersPage::showChosen() {
             house::Device* device = next.device(id);
             if (device == nullptr) return quantity::problem("the adapter is not there any more");
             device->setUp = record;
-            device->setUp.at = now();
+            device->setUp.at = utcNow();
             m_job.apply(tr("set-up of “%1”").arg(QString::fromStdString(device->label)), next);
             return {};
         }));
@@ -249,7 +239,7 @@ void AdaptersPage::noteRate(QLineEdit* field, const house::Id& medium, const hou
             Q_EMIT said(QString::fromStdString(rate.error().sentence()), true);
             return;
         }
-        house::noteRate(*c, {from, to, *rate, now()});
+        house::noteRate(*c, {from, to, *rate, utcNow()});
     }
     m_job.apply(tr("note a PHY rate"), next);
 }
@@ -279,7 +269,7 @@ void AdaptersPage::take(const Answer& answer) {
     const QString label = QString::fromStdString(d->label);
     std::vector<std::string> unknown;
     m_job.apply(tr("read the page of “%1”").arg(label),
-                fit::withStatus(m_job.house(), answer.adapter, *answer.status, now(), unknown));
+                fit::withStatus(m_job.house(), answer.adapter, *answer.status, utcNow(), unknown));
     QString sentence = answer.status->simulated ? tr("Read from the simulated page of “%1”.").arg(label)
                                                 : tr("Read from the page of “%1”.").arg(label);
     if (answer.status->isPrivate == false)

@@ -1,5 +1,6 @@
 #include "desktop/fit/addresses_page.h"
 
+#include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
@@ -13,7 +14,6 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QListWidget>
-#include <QPushButton>
 #include <QShortcut>
 #include <algorithm>
 #include <set>
@@ -89,14 +89,7 @@ AddressesPage::AddressesPage(JobModel& job, QWidget* parent)
     auto* buttons = new QHBoxLayout;
     const auto add = [&](const QString& name, const QString& text, const QString& tip,
                          const QKeySequence& key, const std::function<void()>& does) {
-        auto* b = new QPushButton(text);
-        b->setObjectName(name);
-        b->setToolTip(tip);
-        b->setFocusPolicy(Qt::TabFocus);
-        connect(b, &QPushButton::clicked, this, does);
-        auto* shortcut = new QShortcut(key, this, nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
-        connect(shortcut, &QShortcut::activated, b, &QPushButton::click);
-        buttons->addWidget(b);
+        buttons->addWidget(keyButton(this, name, text, tip, key, does));
     };
     add(QStringLiteral("add-network"), tr("Network  (Shift+A)"), tr("A network more"), Qt::SHIFT | Qt::Key_A,
         [this] { addNetwork(); });

@@ -5,17 +5,17 @@
 #include "desktop/fit/pairing_panel.h"
 #include "desktop/fit/photo_strip.h"
 #include "desktop/route/tried_rows.h"
+#include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
 
-#include <QDateTime>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
-#include <QPushButton>
 #include <QScrollArea>
 #include <QShortcut>
 #include <QVBoxLayout>
@@ -41,10 +41,6 @@ QString markOf(house::StepState state) {
         break;
     }
     return QStringLiteral("○");
-}
-
-std::string now() {
-    return QDateTime::currentDateTimeUtc().toString(Qt::ISODate).toStdString();
 }
 
 QLineEdit* field(const QString& name, const QString& spoken) {
@@ -165,16 +161,7 @@ FitView::FitView(JobModel& job, QWidget* parent)
 
 QPushButton* FitView::add(QHBoxLayout* row, const QString& name, const QString& text, const QString& tip,
                           const QKeySequence& key, const std::function<void()>& does) {
-    auto* b = new QPushButton(text);
-    b->setObjectName(name);
-    b->setToolTip(tip);
-    b->setFocusPolicy(Qt::TabFocus);
-    connect(b, &QPushButton::clicked, this, does);
-    // A button that is not there has no key either.
-    auto* shortcut = new QShortcut(key, this, nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
-    connect(shortcut, &QShortcut::activated, b, [b] {
-        if (b->isVisible()) b->click();
-    });
+    QPushButton* b = keyButton(this, name, text, tip, key, does);
     row->addWidget(b);
     m_buttons.push_back(b);
     return b;
@@ -383,7 +370,7 @@ void FitView::mark(house::StepState state) {
     if (s == nullptr) return;
     const fit::Step step = s->step;
     if (state == house::StepState::done) goOn();
-    const std::string at = state == house::StepState::open ? "" : now();
+    const std::string at = state == house::StepState::open ? "" : utcNow();
     m_job.apply(tr("%1: %2").arg(stateText(state), QString::fromStdString(step.what)),
                 fit::withState(withProof(step, state), step, state, at));
     m_list->setFocus();
@@ -394,7 +381,7 @@ house::House FitView::withProof(const fit::Step& step, house::StepState state) c
     const auto medium = house::medium(step.about);
     const bool isProof = step.kind == fit::StepKind::privacy && medium &&
                          (state == house::StepState::done || state == house::StepState::failed);
-    return isProof ? fit::withPrivacy(m_job.house(), *medium, state == house::StepState::done, now())
+    return isProof ? fit::withPrivacy(m_job.house(), *medium, state == house::StepState::done, utcNow())
                    : m_job.house();
 }
 
@@ -418,7 +405,7 @@ void FitView::takeReason() {
     const fit::Step step = s->step;
     if (m_asked == house::StepState::skipped) goOn();
     m_job.apply(tr("%1: %2").arg(stateText(m_asked), QString::fromStdString(step.what)),
-                fit::withState(withProof(step, m_asked), step, m_asked, now(), reason.toStdString()));
+                fit::withState(withProof(step, m_asked), step, m_asked, utcNow(), reason.toStdString()));
     m_list->setFocus();
 }
 
@@ -481,13 +468,16 @@ void FitView::tryPlaces() {
     house::Id id = m_trial;
     const auto trial = std::find_if(next.trials.begin(), next.trials.end(),
                                     [&](const house::Trial& t) { return t.id == id; });
-    if (trial == next.trials.end()) {
+    const QString things = QString::fromStdString(places->things);
+    const bool isNew = trial == next.trials.end();
+    if (isNew) {
         next.trials.push_back(fit::planPlaces(next, *places));
         id = next.trials.back().id;
-        m_job.apply(tr("try the %1").arg(QString::fromStdString(places->things)), next);
-    } else if (benchmark::nextStep(*trial, runsNow()) == nullptr) { // all of it is done: one round more
+        m_job.apply(tr("try the %1").arg(things), next);
+    }
+    if (!isNew && benchmark::nextStep(*trial, runsNow()) == nullptr) { // all of it is done: one round more
         *trial = fit::withRound(*trial);
-        m_job.apply(tr("try the %1 once more").arg(QString::fromStdString(places->things)), next);
+        m_job.apply(tr("try the %1 once more").arg(things), next);
     }
     Q_EMIT trialAsked(id, places->route);
 }

@@ -1,5 +1,6 @@
 #include "desktop/fit/labels_page.h"
 
+#include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/theme.h"
@@ -14,8 +15,6 @@
 #include <QPainter>
 #include <QPrintDialog>
 #include <QPrinter>
-#include <QPushButton>
-#include <QShortcut>
 #include <cmath>
 
 namespace metrodos::desktop {
@@ -99,14 +98,7 @@ LabelsPage::LabelsPage(JobModel& job, QWidget* parent)
     buttons->addWidget(m_paper);
     const auto add = [&](const QString& name, const QString& text, const QString& tip,
                          const QKeySequence& key, const std::function<void()>& does) {
-        auto* b = new QPushButton(text);
-        b->setObjectName(name);
-        b->setToolTip(tip);
-        b->setFocusPolicy(Qt::TabFocus);
-        connect(b, &QPushButton::clicked, this, does);
-        auto* shortcut = new QShortcut(key, this, nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
-        connect(shortcut, &QShortcut::activated, b, &QPushButton::click);
-        buttons->addWidget(b);
+        buttons->addWidget(keyButton(this, name, text, tip, key, does));
     };
     add(QStringLiteral("save-labels"), tr("Save…  (X)"), tr("As PDF, or as a table for a label printer"),
         Qt::Key_X, [this] { askExport(); });

@@ -2,9 +2,9 @@
 
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
 #include "job/survey_fields.h"
 
-#include <QDateTime>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -142,7 +142,7 @@ void PairingPanel::noteJoined() {
     m_since.invalidate();
     m_timer->stop();
     const std::string label = m_job.house().device(turn->second)->label;
-    const std::string at = QDateTime::currentDateTimeUtc().toString(Qt::ISODate).toStdString();
+    const std::string at = utcNow();
     m_job.apply(tr("pair “%1”").arg(QString::fromStdString(label)),
                 fit::withPaired(m_job.house(), *turn, at));
 }

@@ -4,7 +4,6 @@
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/time_text.h"
 
-#include <QDateTime>
 #include <QDialog>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -70,8 +69,7 @@ QImage PhotoStrip::imageOf(const std::string& digest) {
     const auto known = m_small.find(digest);
     if (known != m_small.end()) return known->second;
     const QImage whole = QImage::fromData(QByteArray::fromStdString(m_job.photo(digest)), "JPEG");
-    const QImage out =
-        whole.isNull() ? whole : whole.scaled(small, Qt::KeepAspectRatio, Qt::SmoothTransformation);
+    QImage out = whole.isNull() ? whole : whole.scaled(small, Qt::KeepAspectRatio, Qt::SmoothTransformation);
     m_small.emplace(digest, out);
     return out;
 }
@@ -99,7 +97,7 @@ void PhotoStrip::add(const QString& file) {
     }
     const auto digest = m_job.keepPhoto(*photo);
     if (digest.empty()) return; // it was said why
-    const std::string now = QDateTime::currentDateTimeUtc().toString(Qt::ISODate).toStdString();
+    const std::string now = utcNow();
     m_job.apply(tr("photo of “%1”").arg(QString::fromStdString(m_step.what)),
                 fit::withPhoto(m_job.house(), m_step,
                                {digest, now, QFileInfo(file).completeBaseName().left(60).toStdString()}));

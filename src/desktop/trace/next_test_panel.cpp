@@ -4,6 +4,7 @@
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
+#include "desktop/widgets/time_text.h"
 #include "quantity/parse.h"
 
 #include <QComboBox>
@@ -204,7 +205,7 @@ void NextTestPanel::focusReading() {
 void NextTestPanel::notePhyRates(const capacity::ElementPrediction& medium) {
     house::House next = m_model.job().house();
     house::Connection& connection = *next.connection(medium.element.connection);
-    const std::string now = QDateTime::currentDateTimeUtc().toString(Qt::ISODate).toStdString();
+    const std::string now = utcNow();
     const house::Id& from = medium.element.entry.device;
     const house::Id& to = medium.element.exit.device;
     bool any = false;

@@ -21,4 +21,8 @@ QString momentText(const std::string& iso) {
     return isReal ? momentText(time) : QStringLiteral("–");
 }
 
+std::string utcNow() {
+    return QDateTime::currentDateTimeUtc().toString(Qt::ISODate).toStdString();
+}
+
 } // namespace metrodos::desktop

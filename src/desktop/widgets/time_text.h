@@ -14,4 +14,7 @@ namespace metrodos::desktop {
 /// The same of ISO 8601 in UTC; "–" where it is no time, or that of a simulation outside time.
 [[nodiscard]] QString momentText(const std::string& iso);
 
+/// This moment as records have it: ISO 8601, UTC.
+[[nodiscard]] std::string utcNow();
+
 } // namespace metrodos::desktop
