@@ -12,10 +12,10 @@
 namespace metrodos::benchmark {
 namespace {
 
-constexpr double level = 0.05;
-constexpr double power = 0.8416; // the normal quantile of four times of five
-constexpr int mostRuns = 200;    // of a set: beyond, more of them are not the way to find out
-constexpr int apartHours = 2;    // hours of the day that are as good as the same
+constexpr double significance = 0.05;
+constexpr double powerQuantile = 0.8416; // the normal quantile of four times of five
+constexpr int mostRuns = 200;            // of a set: beyond, more of them are not the way to find out
+constexpr int apartHours = 2;            // hours of the day that are as good as the same
 
 // What a set has of one property, as words.
 using Words = std::set<std::string>;
@@ -139,7 +139,7 @@ Level levelOf(const std::vector<double>& logs) {
     return out;
 }
 
-std::string percent(double ratio) {
+std::string percentOff(double ratio) {
     return quantity::significant(std::fabs(ratio - 1) * 100, 2) + " %";
 }
 
@@ -163,8 +163,8 @@ SetComparison compareSets(const RouteRuns& a, const RouteRuns& b, const std::str
     const Level levelB = levelOf(logsB);
     const double difference = levelB.mean - levelA.mean;
     out.ratio = std::exp(difference);
-    const std::string how =
-        nameB + " is " + percent(*out.ratio) + (*out.ratio < 1 ? " slower than " : " faster than ") + nameA;
+    const std::string how = nameB + " is " + percentOff(*out.ratio) +
+                            (*out.ratio < 1 ? " slower than " : " faster than ") + nameA;
     if (logsA.size() < 2 || logsB.size() < 2) {
         out.runsNeeded = 3;
         out.sentence = how + ", by single runs: three of each are the least that says how much they vary";
@@ -177,7 +177,7 @@ SetComparison compareSets(const RouteRuns& a, const RouteRuns& b, const std::str
                                        : error2 * error2 /
                                              (std::pow(levelA.error2(), 2) / (levelA.n - 1) +
                                               std::pow(levelB.error2(), 2) / (levelB.n - 1));
-    const double half = studentT(level, std::max(freedom, 1.0)) * error;
+    const double half = studentT(significance, std::max(freedom, 1.0)) * error;
     out.low = std::exp(difference - half);
     out.high = std::exp(difference + half);
     const double worth = std::log(1 + negligible);
@@ -196,7 +196,8 @@ SetComparison compareSets(const RouteRuns& a, const RouteRuns& b, const std::str
     else {
         // Runs of each that make the interval as narrow as what is to be told from nothing.
         const double told = std::max(std::fabs(difference), worth);
-        const double each = (levelA.variance + levelB.variance) * std::pow(1.96 + power, 2) / (told * told);
+        const double each =
+            (levelA.variance + levelB.variance) * std::pow(1.96 + powerQuantile, 2) / (told * told);
         out.runsNeeded =
             std::clamp(static_cast<int>(std::ceil(each)), std::max(out.runsA, out.runsB) + 1, mostRuns);
         out.sentence = how + interval + ": not settled; " + std::to_string(out.runsNeeded) +

@@ -7,8 +7,8 @@ namespace {
 
 constexpr double labelWidth = 62;
 constexpr double labelHeight = 30;
-constexpr double margin = 8;    // that printers leave free, and a bit more
-constexpr double codeSide = 24; // of the QR code with its quiet zone
+constexpr double paperMargin = 8; // that printers leave free, and a bit more
+constexpr double codeSide = 24;   // of the QR code with its quiet zone
 constexpr double inset = 3;
 
 void draw(PrintedPage& page, double x, double y, const house::House& house, const fit::Label& label) {
@@ -45,8 +45,8 @@ PrintedSheet labelSheet(const house::House& house, const std::vector<fit::Label>
     out.title = "Labels of " + house.name;
     out.width = paper == Paper::a4 ? 210 : 215.9;
     out.height = paper == Paper::a4 ? 297 : 279.4;
-    const int columns = static_cast<int>((out.width - 2 * margin) / labelWidth);
-    const int rows = static_cast<int>((out.height - 2 * margin) / labelHeight);
+    const int columns = static_cast<int>((out.width - 2 * paperMargin) / labelWidth);
+    const int rows = static_cast<int>((out.height - 2 * paperMargin) / labelHeight);
     const double left = (out.width - columns * labelWidth) / 2;
     const double top = (out.height - rows * labelHeight) / 2;
     int at = 0;

@@ -21,7 +21,7 @@ struct With {
 };
 using Surface = std::unique_ptr<cairo_surface_t, With<&cairo_surface_destroy>>;
 using Context = std::unique_ptr<cairo_t, With<&cairo_destroy>>;
-using Layout = std::unique_ptr<PangoLayout, With<&g_object_unref>>;
+using TextLayout = std::unique_ptr<PangoLayout, With<&g_object_unref>>;
 using Words = std::unique_ptr<PangoContext, With<&g_object_unref>>;
 using Map = std::unique_ptr<PangoFontMap, With<&g_object_unref>>;
 using Config = std::unique_ptr<FcConfig, With<&FcConfigDestroy>>;
@@ -63,7 +63,7 @@ void draw(cairo_t* cairo, PangoFontMap* map, const PrintedPage& page) {
         pango_cairo_context_set_font_options(words.get(), options.get());
         pango_context_set_round_glyph_positions(words.get(), FALSE); // to millimetres
         pango_cairo_update_context(cairo, words.get());
-        const Layout layout(pango_layout_new(words.get()));
+        const TextLayout layout(pango_layout_new(words.get()));
         const Font font(pango_font_description_from_string(t.isBold ? "Metrodos B612, sans Bold"
                                                                     : "Metrodos B612, sans"));
         constexpr double ofLine = 0.78; // letters of B612 against their line
