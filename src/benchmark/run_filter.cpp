@@ -119,7 +119,14 @@ bool RunFilter::matches(const RouteRun& one, const house::House& house) const {
     if (!place.empty() && std::none_of(how.altered.begin(), how.altered.end(),
                                        [&](const Alteration& a) { return a.place == place; }))
         return false;
-    if (!step.empty() && run.step != step && !run.step.starts_with(step + "-")) return false;
+    if (!step.empty() && run.step != step) {
+        const auto trial = std::find_if(house.trials.begin(), house.trials.end(),
+                                        [&](const house::Trial& t) { return t.id == step; });
+        if (trial == house.trials.end() ||
+            std::none_of(trial->steps.begin(), trial->steps.end(),
+                         [&](const house::TrialStep& s) { return s.id == run.step; }))
+            return false;
+    }
     const house::Route* its = house.route(one.route);
     return std::all_of(words.begin(), words.end(), [&](const std::string& word) {
         return has(one.route, word) || (its != nullptr && has(its->label, word)) ||

@@ -310,6 +310,8 @@ Id House::freeId(const std::string& stem) const {
                route(id) != nullptr || room(id) != nullptr || jack(id) != nullptr ||
                coaxPart(id) != nullptr || panel(id) != nullptr || circuit(id) != nullptr ||
                find(appliances, id) != nullptr || find(spots, id) != nullptr || find(trials, id) != nullptr ||
+               std::any_of(trials.begin(), trials.end(),
+                           [&](const Trial& trial) { return find(trial.steps, id) != nullptr; }) ||
                (service && service->id == id);
     };
     if (!taken(stem)) return stem;

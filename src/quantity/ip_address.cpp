@@ -25,6 +25,7 @@ void fill(std::array<std::uint8_t, 16>& bytes, int bits, Wide value) {
         bytes[static_cast<std::size_t>(i)] = static_cast<std::uint8_t>(value & 0xffU);
 }
 
+// So many ones at the end, 0 to 128.
 Wide allOnes(int bits) {
     return bits == 128 ? ~Wide{0} : (Wide{1} << static_cast<unsigned>(bits)) - 1;
 }
@@ -82,17 +83,14 @@ Result<IpPrefix> IpPrefix::parse(std::string_view text) {
         return problem(inQuotes(text) + " is no network", "", "write it like 192.0.2.0/24 or 2001:db8::/64");
     IpPrefix out{*address, static_cast<int>(*length)};
     const int bits = address->bits();
-    const Wide host = out.length == 0 ? allOnes(bits) : allOnes(bits) >> static_cast<unsigned>(out.length);
-    fill(out.first.m_bytes, bits, wideOf(address->m_bytes, bits) & ~(out.length == bits ? Wide{0} : host));
+    fill(out.first.m_bytes, bits, wideOf(address->m_bytes, bits) & ~allOnes(bits - out.length));
     return out;
 }
 
 IpAddress IpPrefix::last() const {
     IpAddress out = first;
     const int bits = first.bits();
-    if (length == bits) return out;
-    const Wide host = length == 0 ? allOnes(bits) : allOnes(bits) >> static_cast<unsigned>(length);
-    fill(out.m_bytes, bits, wideOf(first.m_bytes, bits) | host);
+    fill(out.m_bytes, bits, wideOf(first.m_bytes, bits) | allOnes(bits - length));
     return out;
 }
 

@@ -104,6 +104,11 @@ class TestPlaceTrial : public QObject {
         QCOMPARE(twice.steps.size(), 2 * o.trial.steps.size());
         QCOMPARE(twice.steps[o.trial.steps.size()].place, o.trial.steps.back().place);
         QCOMPARE(twice.steps.back().place, o.trial.steps.front().place);
+        // A second trial beside it has ids of its own, those of its steps too.
+        house::House both = o.h;
+        both.trials.push_back(fit::planPlaces(both, o.places));
+        QVERIFY2(house::validate(both).empty(),
+                 house::validate(both).empty() ? "" : house::validate(both)[0].sentence().c_str());
         std::set<house::Id> ids;
         for (const house::TrialStep& s : twice.steps)
             QVERIFY(ids.insert(s.id).second);

@@ -11,7 +11,7 @@ constexpr int lookEveryMs = 1000; // until another program's change shows here
 
 JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
     : QObject(parent)
-    , m_catalog(std::move(catalog))
+    , m_catalog(std::make_shared<const catalog::Catalog>(std::move(catalog)))
     , m_runs(std::make_shared<const benchmark::RouteRuns>())
     , m_look(new QTimer(this)) {
     m_look->setInterval(lookEveryMs);

@@ -26,7 +26,9 @@ class JobModel : public QObject {
     void closeJob();
     [[nodiscard]] bool hasJob() const { return m_store.has_value(); }
 
-    [[nodiscard]] const catalog::Catalog& catalog() const { return m_catalog; }
+    [[nodiscard]] const catalog::Catalog& catalog() const { return *m_catalog; }
+    /// The same for what works beside the window, and may end after the job was let go.
+    [[nodiscard]] std::shared_ptr<const catalog::Catalog> sharedCatalog() const { return m_catalog; }
     [[nodiscard]] const house::House& house() const;
     [[nodiscard]] std::filesystem::path file() const;
 
@@ -71,7 +73,7 @@ class JobModel : public QObject {
     void look();
     void report(const quantity::Result<void>& outcome);
 
-    catalog::Catalog m_catalog;
+    std::shared_ptr<const catalog::Catalog> m_catalog; ///< never changed
     std::optional<job::Store> m_store;
     std::shared_ptr<const benchmark::RouteRuns> m_runs;
     std::vector<job::Report> m_reports;

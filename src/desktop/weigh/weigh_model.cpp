@@ -20,15 +20,14 @@ WeighModel::WeighModel(RouteModel& route, std::filesystem::path prices, QObject*
     , m_job(route.job())
     , m_pricesFile(std::move(prices))
     , m_worker(
-          [this](const Question& q) {
+          [catalog = m_job.sharedCatalog()](const Question& q) {
               Answer out;
-              auto options = weigh::optionsOf(q.house, m_job.catalog(), *q.runs, q.watches);
+              auto options = weigh::optionsOf(q.house, *catalog, *q.runs, q.watches);
               if (!options) {
                   out.problem = options.error();
                   return out;
               }
-              auto weighed =
-                  weigh::weigh(*options, {m_job.catalog(), q.book}, q.objective, q.progress, q.stop);
+              auto weighed = weigh::weigh(*options, {*catalog, q.book}, q.objective, q.progress, q.stop);
               if (weighed)
                   out.weighed = std::move(*weighed);
               else

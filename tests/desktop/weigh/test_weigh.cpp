@@ -51,6 +51,23 @@ class TestWeigh : public QObject {
     }
     void init() { QFile::remove(m_home.filePath("prices.csv")); }
 
+    // What works beside the window ends after the job: it has to have what it works with.
+    void closingWhileItWeighsIsHarmless() {
+        house::House h = testing::demoHouse();
+        for (int i = 0; i < 30; ++i) // so that it takes a while
+            h.spots.push_back({"more-" + std::to_string(i),
+                               "More",
+                               h.rooms[static_cast<std::size_t>(i) % h.rooms.size()].id,
+                               "",
+                               quantity::BitRate::megabits(50),
+                               {}});
+        for (int round = 0; round < 4; ++round) {
+            testing::TestedWindow w;
+            w.create(h);
+            w.open(Stage::weigh);
+            QTest::qWait(20 * round);
+        }
+    }
     void thePlanStandsAtOnce() {
         WeighWindow w;
         QVERIFY2(w.headline().startsWith("¤ "), qPrintable(w.headline()));
