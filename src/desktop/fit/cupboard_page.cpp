@@ -242,7 +242,7 @@ void CupboardPage::refresh() {
                                      .arg(rows.size()));
     m_hint->setText(
         tr("How the chosen run was told: T tone, F flash, C continuity, S seen, U not told. Which end is "
-           "which is recorded in Walk, on the page Find."));
+           "which is recorded in Walk, under Open points."));
     m_map->setRows(std::move(rows));
 }
 
