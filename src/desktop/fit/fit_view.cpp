@@ -70,7 +70,12 @@ FitView::FitView(JobModel& job, QWidget* parent)
     , m_row(new QHBoxLayout)
     , m_more(new QHBoxLayout) {
     setObjectName(QStringLiteral("fit"));
-    m_list->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    // Rows are set once, and anew where the words have another width: a header that does so by itself
+    // measures three hundred of them whenever anything beside the list changes.
+    connect(m_list->horizontalHeader(), &QHeaderView::sectionResized, this, [this] { m_rowsTimer.start(); });
+    m_rowsTimer.setSingleShot(true);
+    m_rowsTimer.setInterval(0);
+    connect(&m_rowsTimer, &QTimer::timeout, m_list, &QTableWidget::resizeRowsToContents);
     m_list->setWordWrap(true);
     m_places->setObjectName(QStringLiteral("step-places"));
     m_places->setWordWrap(true);
@@ -124,13 +129,11 @@ FitView::FitView(JobModel& job, QWidget* parent)
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(14, 10, 10, 6);
     layout->setSpacing(12);
-    auto* list = new QWidget;
-    list->setMaximumWidth(listWidth);
-    list->setMinimumWidth(leastListWidth);
+    m_left = new QWidget;
     left->setContentsMargins(0, 0, 0, 0);
-    list->setLayout(left);
-    layout->addWidget(list, 2);
-    layout->addLayout(right, 3);
+    m_left->setLayout(left);
+    layout->addWidget(m_left);
+    layout->addLayout(right, 1);
     m_reason->hide();
     const auto key = [this](Qt::Key k, const std::function<void()>& does) {
         auto* shortcut =
@@ -214,6 +217,12 @@ void FitView::showSteps() {
     showChosen();
 }
 
+// The list is as wide whatever stands beside it.
+void FitView::resizeEvent(QResizeEvent* event) {
+    m_left->setFixedWidth(std::clamp(width() * 36 / 100, leastListWidth, listWidth));
+    QWidget::resizeEvent(event);
+}
+
 void FitView::showEvent(QShowEvent* event) {
     QWidget::showEvent(event);
     showSteps();
@@ -264,6 +273,7 @@ void FitView::fillList() {
     if (wanted < 0)
         for (int i = 0; i < static_cast<int>(m_steps.size()) && wanted < 0; ++i)
             if (!fit::isClosed(m_steps[static_cast<std::size_t>(i)].state)) wanted = i;
+    m_list->resizeRowsToContents();
     m_list->setCurrentCell(std::clamp(wanted, m_list->rowCount() > 0 ? 0 : -1, m_list->rowCount() - 1), 1);
     m_wanted.clear();
     m_places->setText(places());

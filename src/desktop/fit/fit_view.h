@@ -4,6 +4,7 @@
 #include "desktop/fit/step_card.h"
 #include "desktop/model/job_model.h"
 
+#include <QTimer>
 #include <QWidget>
 #include <vector>
 
@@ -42,6 +43,7 @@ class FitView : public QWidget {
 
   protected:
     bool event(QEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void showEvent(QShowEvent* event) override;
 
   private:
@@ -75,7 +77,9 @@ class FitView : public QWidget {
     std::string m_wanted; ///< id of the step to show after the next change
     house::StepState m_asked = house::StepState::failed; ///< what the reason is of
     bool m_filling = false;
-    bool m_isStale = false; ///< the list is of before the last change
+    bool m_isStale = false;    ///< the list is of before the last change
+    QTimer m_rowsTimer;        ///< sets the heights of the rows
+    QWidget* m_left = nullptr; ///< the list and what stands below it
     QTableWidget* m_list;
     QLabel* m_places;
     StepCard* m_card;
