@@ -1,5 +1,7 @@
 #include "fit/adapter_reading.h"
 
+#include "house/machine_ports.h"
+
 #include <algorithm>
 
 namespace metrodos::fit {
@@ -8,14 +10,10 @@ using house::Connection;
 using house::Device;
 using house::House;
 using house::Id;
+using house::isOn;
 using quantity::BitRate;
 
 namespace {
-
-bool isOn(const Connection& c, const Id& device) {
-    return std::any_of(c.ends.begin(), c.ends.end(),
-                       [&](const house::PortRef& end) { return end.device == device; });
-}
 
 // The one that another one calls by this name: what was given to it comes before its label here.
 const Device* named(const House& house, const Connection& medium, const std::string& name) {

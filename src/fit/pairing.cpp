@@ -1,5 +1,7 @@
 #include "fit/pairing.h"
 
+#include "house/machine_ports.h"
+
 #include <algorithm>
 
 namespace metrodos::fit {
@@ -12,13 +14,11 @@ using house::Medium;
 std::vector<Id> adaptersOn(const House& house, Medium medium) {
     std::vector<Id> out;
     for (const Device& d : house.devices) {
-        const bool isOn =
+        const bool isOnIt =
             std::any_of(house.connections.begin(), house.connections.end(), [&](const house::Connection& c) {
-                return c.medium == medium &&
-                       std::any_of(c.ends.begin(), c.ends.end(),
-                                   [&](const house::PortRef& e) { return e.device == d.id; });
+                return c.medium == medium && house::isOn(c, d.id);
             });
-        if (isOn) out.push_back(d.id);
+        if (isOnIt) out.push_back(d.id);
     }
     return out;
 }

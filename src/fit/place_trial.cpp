@@ -58,8 +58,8 @@ std::optional<PlaceTrial> jacksFor(const House& house, const Device& device) {
         const bool isMains = port.kind == PortKind::mains;
         const house::Room* room = house.room(now->room);
         out.what = device.label;
-        out.things = std::string(isMains ? "outlets" : "coax jacks") +
-                     (room == nullptr ? std::string() : " of the " + room->label);
+        out.kind = isMains ? "outlets" : "coax jacks";
+        out.things = out.kind + (room == nullptr ? std::string() : " of the " + room->label);
         out.wait = std::string(isMains ? "straight into the wall, " : "") +
                    "and wait until its light for the link is steady";
         for (const Connection& c : house.connections)
@@ -89,7 +89,8 @@ std::optional<PlaceTrial> portsFor(const House& house, const Connection& connect
     if (host == nullptr || now == nullptr) return std::nullopt;
     PlaceTrial out;
     out.what = what;
-    out.things = std::string(isSocket ? "sockets" : "ports") + " of “" + host->label + "”";
+    out.kind = isSocket ? "sockets" : "ports";
+    out.things = out.kind + " of “" + host->label + "”";
     out.wait = isSocket ? "and wait until the machine has its port again"
                         : "and wait until the light of the port is on";
     out.element = isSocket ? connection.id : textOf(end);

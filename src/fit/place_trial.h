@@ -21,7 +21,8 @@ struct Place {
 /// What can be tried of a step.
 struct PlaceTrial {
     std::string what;          ///< is plugged in: "Loft adapter"
-    std::string things;        ///< "outlets of the Loft"
+    std::string kind;          ///< of the places: "outlets", "coax jacks", "sockets", "ports"
+    std::string things;        ///< with whose they are: "outlets of the Loft"
     std::string wait;          ///< what to see before a run, the end of an instruction
     house::Id route;           ///< that passes it
     house::Id element;         ///< of that route, which is other than surveyed at the other places

@@ -20,6 +20,15 @@ std::optional<IpAddress> addressOf(const std::string& text) {
     return read ? std::optional(*read) : std::nullopt;
 }
 
+template <typename Items>
+Id freeIdIn(const Items& items, const std::string& stem) {
+    for (int n = 1;; ++n) {
+        Id id = stem + std::to_string(n);
+        if (std::none_of(items.begin(), items.end(), [&](const auto& item) { return item.id == id; }))
+            return id;
+    }
+}
+
 // A network whose texts are read; what cannot be read is not there.
 struct Known {
     const Network* network = nullptr;
@@ -320,6 +329,14 @@ std::optional<IpAddress> freeAddress(const Addressing& addressing, const Network
             return at;
     }
     return std::nullopt;
+}
+
+Id freeNetworkId(const Addressing& addressing) {
+    return freeIdIn(addressing.networks, "net-");
+}
+
+Id freeAddressId(const Addressing& addressing) {
+    return freeIdIn(addressing.ports, "address-");
 }
 
 std::optional<Network> shiftedPool(const Addressing& addressing, const Network& network) {

@@ -47,6 +47,10 @@ struct Clash {
 [[nodiscard]] std::optional<quantity::IpAddress> freeAddress(const Addressing& addressing,
                                                              const Network& network);
 
+/// An id that no network, or no address, of the plan has.
+[[nodiscard]] Id freeNetworkId(const Addressing& addressing);
+[[nodiscard]] Id freeAddressId(const Addressing& addressing);
+
 /// The network with its pool moved to where no fixed address lies: as large as before where there is room,
 /// and as near; nothing where it has none or can stay.
 [[nodiscard]] std::optional<Network> shiftedPool(const Addressing& addressing, const Network& network);

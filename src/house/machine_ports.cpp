@@ -21,6 +21,11 @@ void addAdapters(const House& house, const PortRef& socket, std::vector<MachineP
 
 } // namespace
 
+bool isOn(const Connection& connection, const Id& device) {
+    return std::any_of(connection.ends.begin(), connection.ends.end(),
+                       [&](const PortRef& end) { return end.device == device; });
+}
+
 std::vector<MachinePort> ethernetPorts(const House& house, const Device& machine) {
     std::vector<MachinePort> out;
     for (const Port& port : machine.ports) {

@@ -18,6 +18,9 @@ struct MachinePort {
 /// Those that a data cable is joined to, in the order of the data.
 [[nodiscard]] std::vector<MachinePort> machinePorts(const House& house, const Device& machine);
 
+/// Whether one of the ends is a port of this device.
+[[nodiscard]] bool isOn(const Connection& connection, const Id& device);
+
 /// The ports that a data cable joins, by itself or by the jacks that it ends in.
 [[nodiscard]] std::vector<PortRef> portsAt(const House& house, const Connection& cable);
 

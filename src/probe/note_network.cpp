@@ -1,5 +1,7 @@
 #include "probe/note_network.h"
 
+#include "house/addressing.h"
+
 #include <algorithm>
 
 namespace metrodos::probe {
@@ -13,15 +15,6 @@ using quantity::IpPrefix;
 bool hasAddress(const std::string& text, const IpAddress& address) {
     const auto read = IpAddress::parse(text);
     return read && *read == address;
-}
-
-std::string freeNetworkId(const Addressing& plan) {
-    for (int n = 1;; ++n) {
-        std::string id = "net-" + std::to_string(n);
-        if (std::none_of(plan.networks.begin(), plan.networks.end(),
-                         [&](const Network& other) { return other.id == id; }))
-            return id;
-    }
 }
 
 } // namespace
@@ -38,7 +31,7 @@ NotedNetwork noteNetwork(const house::House& house, const LocalNetwork& local) {
         Network* network = known == plan.networks.end() ? nullptr : &*known;
         if (network == nullptr) {
             plan.networks.push_back(
-                {freeNetworkId(plan), "Network at " + mine.interface, mine.prefix.text(), "", "", ""});
+                {house::freeNetworkId(plan), "Network at " + mine.interface, mine.prefix.text(), "", "", ""});
             network = &plan.networks.back();
             out.changes.push_back("network " + mine.prefix.text());
         }

@@ -1,5 +1,6 @@
 #include "standin/simulated_adapters.h"
 
+#include "house/machine_ports.h"
 #include "house/route.h"
 #include "probe/adapter_status.h"
 #include "standin/truth.h"
@@ -16,14 +17,10 @@ using house::Connection;
 using house::Device;
 using house::House;
 using house::Id;
+using house::isOn;
 using quantity::BitRate;
 using quantity::problem;
 using quantity::Result;
-
-bool isOn(const Connection& c, const Id& device) {
-    return std::any_of(c.ends.begin(), c.ends.end(),
-                       [&](const house::PortRef& end) { return end.device == device; });
-}
 
 // The rate that the modem of `from` shows of its way to `to`: what the simulation lets through, and what
 // coding and framing take of it. Nothing where no route passes there.

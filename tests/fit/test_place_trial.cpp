@@ -219,6 +219,7 @@ class TestPlaceTrial : public QObject {
         h.fitting.planned = {"coax-b"};
         const auto places = fit::placesOf(stepOf(fit::stepsOf(h, classes()), StepKind::adapter), h).value();
         QCOMPARE(idsOf(places), (std::vector<std::string>{"c1", "c2"}));
+        QCOMPARE(places.kind, std::string("coax jacks"));
         QCOMPARE(places.things, std::string("coax jacks of the Loft"));
         QCOMPARE(fit::keepPlace(h, fit::planPlaces(h, places), "c2").value().device("coax-b")->ports[1].jack,
                  house::Id("c2"));

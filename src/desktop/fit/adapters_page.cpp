@@ -7,6 +7,7 @@
 #include "desktop/widgets/theme.h"
 #include "desktop/widgets/time_text.h"
 #include "fit/adapter_reading.h"
+#include "house/machine_ports.h"
 #include "job/survey_fields.h"
 #include "probe/adapter_status.h"
 #include "quantity/parse.h"
@@ -30,9 +31,7 @@ std::vector<house::Id> adaptersOf(const house::House& house) {
     std::vector<house::Id> out;
     for (const house::Device& d : house.devices)
         if (std::any_of(house.connections.begin(), house.connections.end(), [&](const house::Connection& c) {
-                return house::isShared(c.medium) &&
-                       std::any_of(c.ends.begin(), c.ends.end(),
-                                   [&](const house::PortRef& end) { return end.device == d.id; });
+                return house::isShared(c.medium) && house::isOn(c, d.id);
             }))
             out.push_back(d.id);
     return out;

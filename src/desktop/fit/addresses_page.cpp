@@ -48,15 +48,6 @@ std::string withPortOf(const std::string& address, const std::string& before) {
     return (isV6 ? "[" + address + "]" : address) + before.substr(colon);
 }
 
-template <typename Items>
-house::Id freeId(const Items& items, const std::string& stem) {
-    for (int n = 1;; ++n) {
-        house::Id id = stem + std::to_string(n);
-        if (std::none_of(items.begin(), items.end(), [&](const auto& item) { return item.id == id; }))
-            return id;
-    }
-}
-
 } // namespace
 
 AddressesPage::AddressesPage(JobModel& job, QWidget* parent)
@@ -285,8 +276,8 @@ void AddressesPage::apply(const QString& label, const house::Addressing& next) {
 
 void AddressesPage::addNetwork() {
     house::Addressing next = m_job.house().addressing;
-    next.networks.push_back({freeId(next.networks, "net-"), tr("Home network").toStdString(),
-                             "192.168.1.0/24", "192.168.1.1", "192.168.1.100", "192.168.1.199"});
+    next.networks.push_back({house::freeNetworkId(next), tr("Home network").toStdString(), "192.168.1.0/24",
+                             "192.168.1.1", "192.168.1.100", "192.168.1.199"});
     // Another prefix than those that are there.
     for (int n = 1; n < 255; ++n) {
         house::Network& mine = next.networks.back();
@@ -313,7 +304,7 @@ void AddressesPage::addPort(const std::string& address, const std::string& hardw
         return;
     }
     house::PortAddress mine{
-        freeId(next.ports, "address-"), "", "", next.networks.front().id, address, {}, hardware};
+        house::freeAddressId(next), "", "", next.networks.front().id, address, {}, hardware};
     if (const auto ip = quantity::IpAddress::parse(address))
         for (const house::Network& n : next.networks)
             if (const auto prefix = quantity::IpPrefix::parse(n.prefix); prefix && prefix->contains(*ip))
@@ -392,7 +383,7 @@ void AddressesPage::takeOver(const probe::LocalNetwork& local) {
         m_job.apply(tr("take over what this computer sees"), noted.house);
     Q_EMIT said(changes.isEmpty() && m_seen.empty()
                     ? tr("This computer sees no network but itself, or the plan has it all.")
-                    : tr("Taken over: %1. Seen and without a port: %2.")
+                    : tr("Taken over: %1. Seen, and not in the plan: %2.")
                           .arg(changes.isEmpty() ? tr("nothing new") : changes.join(QStringLiteral(", ")))
                           .arg(m_seen.size()),
                 false);

@@ -332,6 +332,7 @@ void FitView::showChosen() {
         whole.cause = m_cause;
     }
     m_card->showStep(whole);
+    if (whole.cause) Q_EMIT routeShown(whole.step.route);
     m_run->setVisible(!s->step.route.empty());
     showTrial(s->step);
     showPairing(s->step);
@@ -439,9 +440,7 @@ void FitView::run() {
 void FitView::showTrial(const fit::Step& step) {
     const auto places = fit::placesOf(step, m_job.house());
     m_try->setVisible(places.has_value());
-    if (places)
-        m_try->setText(tr("Try the %1  (T)")
-                           .arg(QString::fromStdString(places->things.substr(0, places->things.find(' ')))));
+    if (places) m_try->setText(tr("Try the %1  (T)").arg(QString::fromStdString(places->kind)));
     const auto& trials = m_job.house().trials;
     for (const house::Trial& t : trials)
         if (places && fit::isTrialOf(t, *places)) m_trial = t.id;

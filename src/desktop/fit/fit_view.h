@@ -36,6 +36,8 @@ class FitView : public QWidget {
   Q_SIGNALS:
     void shown(); ///< steps or what is chosen have changed
     void said(const QString& sentence, bool isProblem);
+    /// A step says what holds this route back, and N takes the next test of it.
+    void routeShown(const metrodos::house::Id& route);
     /// The run that proves the step is wanted.
     void runAsked(const metrodos::fit::Step& step);
     /// A trial of places is wanted, over this route; it is in the house already.

@@ -76,7 +76,7 @@ QImage PhotoStrip::imageOf(const std::string& digest) {
 
 void PhotoStrip::ask() {
     const QString file = QFileDialog::getOpenFileName(window(), tr("Photo of this step"), {},
-                                                      tr("Pictures (*.jpg *.jpeg *.png *.webp *.heic)"));
+                                                      tr("Pictures (*.jpg *.jpeg *.png *.webp)"));
     if (!file.isEmpty()) add(file);
 }
 

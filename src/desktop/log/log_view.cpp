@@ -135,6 +135,9 @@ void LogView::refresh() {
     m_a = benchmark::matching(*m_job.runs(), *first, m_job.house());
     m_compares = !m_second->text().trimmed().isEmpty();
     m_b = m_compares ? benchmark::matching(*m_job.runs(), *second, m_job.house()) : benchmark::RouteRuns();
+    m_answer.comparison.reset(); // it was of other sets
+    m_answer.figuresA.reset();
+    m_answer.figuresB.reset();
     fill();
     m_asked = m_worker.ask({m_a, m_b, m_compares, m_job.house(), m_job.house().measuring.summary});
 }
@@ -268,9 +271,14 @@ QString LogView::sentence() const {
     if (m_compares)
         return m_answer.comparison ? capitalised(m_answer.comparison->sentence) + QLatin1Char('.')
                                    : tr("Comparing…");
-    return tr("%1 of %2; V sets others against them.")
-        .arg(counted(static_cast<int>(m_a.size()), tr("%1 run"), tr("%1 runs")))
-        .arg(m_job.runs()->size());
+    const QString found = tr("%1 of %2")
+                              .arg(counted(static_cast<int>(m_a.size()), tr("%1 run"), tr("%1 runs")))
+                              .arg(m_job.runs()->size());
+    return m_a.size() <= static_cast<std::size_t>(mostRows)
+               ? tr("%1; V sets others against them.").arg(found)
+               : tr("%1, the newest %2 of them in the list; V sets others against them.")
+                     .arg(found)
+                     .arg(mostRows);
 }
 
 } // namespace metrodos::desktop

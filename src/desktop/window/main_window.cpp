@@ -133,6 +133,9 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(m_fitPages, &FitPages::said, this, &MainWindow::say);
     connect(m_fit, &FitView::shown, this, &MainWindow::showPlan);
     connect(m_fit, &FitView::runAsked, this, &MainWindow::prepareStep);
+    connect(m_fit, &FitView::routeShown, this, [this](const house::Id& route) {
+        if (m_rail->stage() == Stage::fit && !m_controller.isRunning()) m_model.setRoute(route);
+    });
     connect(m_fit, &FitView::trialAsked, this, &MainWindow::leadTrial);
     connect(m_log, &LogView::said, this, &MainWindow::say);
     connect(m_log, &LogView::shown, this, &MainWindow::showPlan);
