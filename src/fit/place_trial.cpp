@@ -266,4 +266,12 @@ quantity::Result<House> keepPlace(const House& house, const Trial& trial, const 
     return quantity::problem("the trial tries no places", "", "try the places anew");
 }
 
+quantity::Result<Kept> keepBest(const House& house, const Trial& trial, const benchmark::RouteRuns& runs) {
+    const auto tried = triedPlaces(house, trial, runs);
+    const auto best = bestOf(tried);
+    if (!best) return quantity::problem("no two places have been tried yet", "", "try them first");
+    const Place place = tried[*best].place;
+    return keepPlace(house, trial, place.id).map([&](House&& kept) { return Kept{place, std::move(kept)}; });
+}
+
 } // namespace metrodos::fit

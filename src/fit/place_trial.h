@@ -63,4 +63,12 @@ struct TriedPlace {
 [[nodiscard]] quantity::Result<house::House> keepPlace(const house::House& house, const house::Trial& trial,
                                                        const std::string& place);
 
+/// The same with the best place so far. A Problem also where there is none yet.
+struct Kept {
+    Place place;
+    house::House house;
+};
+[[nodiscard]] quantity::Result<Kept> keepBest(const house::House& house, const house::Trial& trial,
+                                              const benchmark::RouteRuns& runs);
+
 } // namespace metrodos::fit

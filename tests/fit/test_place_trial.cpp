@@ -159,6 +159,10 @@ class TestPlaceTrial : public QObject {
         QVERIFY(house::validate(kept).empty());
         const auto tried = fit::triedPlaces(kept, o.trial, o.runs);
         QVERIFY(tried[2].isNow && !tried[0].isNow);
+        const auto best = fit::keepBest(o.h, o.trial, o.runs).value();
+        QCOMPARE(best.place.id, o.places.places[2].id);
+        QVERIFY(best.house == kept);
+        QVERIFY(!fit::keepBest(o.h, o.trial, {}));
         // The other adapter stays where it is.
         QCOMPARE(kept.device("mains-a")->ports[1].jack, house::Id("o0-0"));
         QVERIFY(!fit::keepPlace(o.h, o.trial, "no-such-place"));

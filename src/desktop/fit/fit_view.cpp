@@ -187,6 +187,7 @@ bool FitView::event(QEvent* event) {
 
 void FitView::derive() {
     m_steps.clear();
+    m_causeOf.clear(); // the house and its runs are others now
     const auto& house = m_job.house();
     const benchmark::RouteRuns& runs = runsNow();
     const std::vector<fit::Step> steps = fit::stepsOf(house, m_job.catalog());
@@ -326,9 +327,9 @@ void FitView::showChosen() {
     if (!whole.expected && !whole.step.route.empty())
         whole.expected = fit::expectedOf(whole.step, m_job.house(), m_job.catalog(), runsNow());
     if (whole.measured && whole.state == house::StepState::failed) {
-        const std::pair asked(whole.step.id, runsNow().size());
-        if (m_causeOf != asked) m_cause = fit::causeOf(whole.step, m_job.house(), m_job.catalog(), runsNow());
-        m_causeOf = asked;
+        if (m_causeOf != whole.step.id)
+            m_cause = fit::causeOf(whole.step, m_job.house(), m_job.catalog(), runsNow());
+        m_causeOf = whole.step.id;
         whole.cause = m_cause;
     }
     m_card->showStep(whole);
@@ -496,15 +497,8 @@ void FitView::keepPlace() {
     const auto trial =
         std::find_if(trials.begin(), trials.end(), [this](const house::Trial& t) { return t.id == m_trial; });
     if (trial == trials.end()) return;
-    const auto tried = fit::triedPlaces(m_job.house(), *trial, runsNow());
-    const auto best = fit::bestOf(tried);
-    if (!best) return;
-    const fit::Place place = tried[*best].place;
-    m_job.apply(tr("keep it at “%1”").arg(QString::fromStdString(place.label)),
-                fit::keepPlace(m_job.house(), *trial, place.id));
-    Q_EMIT said(
-        tr("It is at “%1” in the survey now: plug it in there.").arg(QString::fromStdString(place.label)),
-        false);
+    const auto kept = desktop::keepBest(m_job, *trial);
+    Q_EMIT said(kept ? *kept : QString::fromStdString(kept.error().sentence()), !kept);
 }
 
 void FitView::takeOut() {

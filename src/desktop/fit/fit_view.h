@@ -91,9 +91,8 @@ class FitView : public QWidget {
     PairingPanel* m_pairing;
     RangeList* m_tried;
     QLabel* m_triedText;
-    house::Id m_trial; ///< of the chosen step; empty: none was begun
-    /// What was worked out of a step that fell short, and of how many runs; it takes a while.
-    std::pair<std::string, std::size_t> m_causeOf;
+    house::Id m_trial;     ///< of the chosen step; empty: none was begun
+    std::string m_causeOf; ///< id of the step that m_cause is of; it takes a while to work out
     std::optional<fit::Cause> m_cause;
     QPushButton* m_run = nullptr;
     QPushButton* m_try = nullptr;

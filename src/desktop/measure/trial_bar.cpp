@@ -346,15 +346,8 @@ void TrialBar::showTried(const house::Trial& led) {
 void TrialBar::keepBest() {
     const house::Trial* led = trial();
     if (led == nullptr) return;
-    const auto tried = fit::triedPlaces(m_model.job().house(), *led, *m_model.job().runs());
-    const auto best = fit::bestOf(tried);
-    if (!best) return;
-    const fit::Place place = tried[*best].place;
-    m_model.job().apply(tr("keep it at “%1”").arg(QString::fromStdString(place.label)),
-                        fit::keepPlace(m_model.job().house(), *led, place.id));
-    Q_EMIT said(
-        tr("It is at “%1” in the survey now: plug it in there.").arg(QString::fromStdString(place.label)),
-        false);
+    const auto kept = desktop::keepBest(m_model.job(), *led);
+    Q_EMIT said(kept ? *kept : QString::fromStdString(kept.error().sentence()), !kept);
 }
 
 std::vector<std::vector<benchmark::RunConfig>> TrialBar::configsLeft() const {

@@ -47,4 +47,12 @@ QString triedText(const std::vector<fit::TriedPlace>& tried) {
     return out;
 }
 
+quantity::Result<QString> keepBest(JobModel& job, const house::Trial& trial) {
+    const auto kept = fit::keepBest(job.house(), trial, *job.runs());
+    if (!kept) return tl::unexpected(kept.error());
+    const QString place = QString::fromStdString(kept->place.label);
+    job.apply(tr("keep it at “%1”").arg(place), kept->house);
+    return tr("It is at “%1” in the survey now: plug it in there.").arg(place);
+}
+
 } // namespace metrodos::desktop
