@@ -241,7 +241,7 @@ void CupboardPage::refresh() {
                                      .arg(open)
                                      .arg(rows.size()));
     m_hint->setText(
-        tr("How the chosen run was told: T tone, F flash, C continuity, S seen, U not told. Which end is "
+        tr("How the chosen run was told: T tone, F flash, C continuity, S by eye, U not told. Which end is "
            "which is recorded in Walk, under Open points."));
     m_map->setRows(std::move(rows));
 }

@@ -81,7 +81,7 @@ LabelsPage::LabelsPage(JobModel& job, QWidget* parent)
     , m_job(job)
     , m_title(plainLabel())
     , m_list(plainTable(QStringLiteral("label-list"), tr("Labels"),
-                        {tr("Code"), tr("For"), tr("Where"), tr("Copies")}, {80, 200, 120}))
+                        {tr("Code"), tr("For"), tr("Where"), tr("Copies")}, {76, 170, 150}))
     , m_paper(new QComboBox)
     , m_preview(new Preview(*this)) {
     setObjectName(QStringLiteral("labels"));
