@@ -2,6 +2,7 @@
 #pragma once
 
 #include <algorithm>
+#include <chrono>
 #include <fstream>
 #include <string>
 
@@ -45,13 +46,15 @@ class Attempts {
     explicit Attempts(int most, double bearable = 0.05)
         : m_left(most)
         , m_bearable(bearable) {}
-    /// Begins the next one; false when all are used up.
+    /// Begins the next one; false when all are used up, or when the repeats of this program have taken so
+    /// long that the rest of it would not be finished in its time.
     bool next() {
         close();
-        if (m_left == 0) return false;
+        if (m_left == 0 || (m_made > 0 && repeats() > longest)) return false;
         --m_left;
-        m_withheld = Withheld();
         m_isOpen = true;
+        m_begin = Clock::now();
+        m_withheld = Withheld();
         return true;
     }
     /// Nothing can be said here now: there was no attempt that was not disturbed.
@@ -61,10 +64,21 @@ class Attempts {
     }
 
   private:
+    using Clock = std::chrono::steady_clock;
+    static constexpr std::chrono::seconds longest{120};
+    // What the attempts after each first one took, in all figures of this program.
+    static Clock::duration& repeats() {
+        static Clock::duration sum{};
+        return sum;
+    }
     void close() {
-        if (m_isOpen) m_least = std::min(m_least, m_withheld.share());
+        if (!m_isOpen) return;
+        m_least = std::min(m_least, m_withheld.share());
+        if (++m_made > 1) repeats() += Clock::now() - m_begin;
         m_isOpen = false;
     }
+    int m_made = 0;
+    Clock::time_point m_begin;
     int m_left;
     double m_bearable;
     double m_least = 1;
