@@ -25,10 +25,6 @@ std::string lower(std::string_view text) {
     return out;
 }
 
-bool has(const std::string& text, const std::string& part) {
-    return lower(text).find(lower(part)) != std::string::npos;
-}
-
 // "route=dome-loft", "appliance=\"old kettle\"", "loft".
 Result<std::vector<std::string>> termsOf(std::string_view text) {
     std::vector<std::string> out;
@@ -59,6 +55,12 @@ std::optional<bool> yesOrNo(const std::string& text) {
     return std::nullopt;
 }
 
+std::optional<std::string> kindOf(const std::string& text) {
+    for (const char* kind : {"run", "watch", "copy", "search", "matrix", "reading"})
+        if (text == kind) return text;
+    return std::nullopt;
+}
+
 std::optional<Direction> directionOf(const std::string& text) {
     for (const Direction d : {Direction::forward, Direction::backward})
         if (name(d) == text) return d;
@@ -86,6 +88,19 @@ std::optional<house::HourSpan> hoursOf(const std::string& text) {
 
 } // namespace
 
+bool hasWord(const std::string& text, const std::string& part) {
+    return lower(text).find(lower(part)) != std::string::npos;
+}
+
+bool hasMachine(const house::House& house, const house::Id& route, const std::string& machine) {
+    const house::Route* its = house.route(route);
+    if (its == nullptr) return false;
+    for (const house::Id& end : {its->from, its->to})
+        if (end == machine || house.deviceAt(end) == machine || hasWord(house.endLabel(end), machine))
+            return true;
+    return false;
+}
+
 std::optional<int> hourOf(const Run& run) {
     if (run.conditions.hour) return run.conditions.hour;
     constexpr std::size_t at = 11; // of "2026-05-04T10"
@@ -97,7 +112,10 @@ std::optional<int> hourOf(const Run& run) {
 bool RunFilter::matches(const RouteRun& one, const house::House& house) const {
     const Run& run = one.run;
     const Arrangement& how = run.config.arrangement;
+    if (!kind.empty() && kind != "run") return false;
+    if (used && *used != (run.complete && house.whySetAside(run.id) == nullptr)) return false;
     if (!route.empty() && one.route != route) return false;
+    if (!machine.empty() && !hasMachine(house, one.route, machine)) return false;
     if (direction && run.config.direction != *direction) return false;
     if (setup && how.setup != *setup) return false;
     if (streams && run.config.streams != *streams) return false;
@@ -113,9 +131,11 @@ bool RunFilter::matches(const RouteRun& one, const house::House& house) const {
     const auto& appliances = run.conditions.appliances;
     const auto anyHas = [&](const std::string& part) {
         return std::any_of(appliances.begin(), appliances.end(),
-                           [&](const std::string& label) { return has(label, part); });
+                           [&](const std::string& label) { return hasWord(label, part); });
     };
     if (!appliance.empty() && !anyHas(appliance)) return false;
+    if (!without.empty() && anyHas(without)) return false;
+    if (bypassed && *bypassed == how.bypassed.empty()) return false;
     if (!place.empty() && std::none_of(how.altered.begin(), how.altered.end(),
                                        [&](const Alteration& a) { return a.place == place; }))
         return false;
@@ -129,8 +149,8 @@ bool RunFilter::matches(const RouteRun& one, const house::House& house) const {
     }
     const house::Route* its = house.route(one.route);
     return std::all_of(words.begin(), words.end(), [&](const std::string& word) {
-        return has(one.route, word) || (its != nullptr && has(its->label, word)) ||
-               has(run.conditions.changed, word) || anyHas(word);
+        return hasWord(one.route, word) || (its != nullptr && hasWord(its->label, word)) ||
+               hasWord(run.conditions.changed, word) || anyHas(word);
     });
 }
 
@@ -165,6 +185,7 @@ Result<RunFilter> parseRunFilter(std::string_view text) {
     };
     const std::map<std::string, std::pair<Take, const char*>> keys{
         {"route", {copied(out.route), "the id of a route"}},
+        {"machine", {copied(out.machine), "a part of its name"}},
         {"direction", {into(out.direction, &directionOf), "forward or backward"}},
         {"setup",
          {into(out.setup, [](const std::string& v) { return house::setup(v); }), "place, baseline or bench"}},
@@ -175,7 +196,11 @@ Result<RunFilter> parseRunFilter(std::string_view text) {
         {"others", {into(out.others, &yesOrNo), "yes or no"}},
         {"simulated", {into(out.simulated, &yesOrNo), "yes or no"}},
         {"appliance", {copied(out.appliance), "a part of its name"}},
+        {"without", {copied(out.without), "a part of its name"}},
+        {"bypassed", {into(out.bypassed, &yesOrNo), "yes or no"}},
         {"place", {copied(out.place), "a jack, or device.port"}},
+        {"kind", {into(out.kind, &kindOf), "run, watch, copy, search, matrix or reading"}},
+        {"used", {into(out.used, &yesOrNo), "yes or no"}},
         {"step", {copied(out.step), "the id of a trial or of one of its steps"}}};
     for (const std::string& term : *terms) {
         const std::size_t equals = term.find('=');

@@ -3,6 +3,7 @@
 #include "benchmark/comparison.h"
 #include "benchmark/run_filter.h"
 #include "benchmark/statistics.h"
+#include "benchmark/welch.h"
 #include "quantity/format.h"
 
 #include <algorithm>
@@ -124,21 +125,6 @@ std::vector<double> logsOf(const RouteRuns& runs, Rule rule) {
     return out;
 }
 
-// Mean and its squared standard error; the latter nothing for one value.
-struct Level {
-    double mean = 0;
-    double variance = 0; ///< of a value
-    double n = 0;
-    [[nodiscard]] double error2() const { return variance / n; }
-};
-Level levelOf(const std::vector<double>& logs) {
-    Level out;
-    out.n = static_cast<double>(logs.size());
-    out.mean = mean(logs);
-    if (logs.size() > 1) out.variance = std::pow(standardDeviation(logs), 2);
-    return out;
-}
-
 std::string percentOff(double ratio) {
     return quantity::significant(std::fabs(ratio - 1) * 100, 2) + " %";
 }
@@ -159,9 +145,7 @@ SetComparison compareSets(const RouteRuns& a, const RouteRuns& b, const std::str
         out.sentence = "there are no whole runs of " + (logsA.empty() ? nameA : nameB);
         return out;
     }
-    const Level levelA = levelOf(logsA);
-    const Level levelB = levelOf(logsB);
-    const double difference = levelB.mean - levelA.mean;
+    const double difference = mean(logsB) - mean(logsA);
     out.ratio = std::exp(difference);
     const std::string how = nameB + " is " + percentOff(*out.ratio) +
                             (*out.ratio < 1 ? " slower than " : " faster than ") + nameA;
@@ -170,14 +154,8 @@ SetComparison compareSets(const RouteRuns& a, const RouteRuns& b, const std::str
         out.sentence = how + ", by single runs: three of each are the least that says how much they vary";
         return out;
     }
-    const double error2 = levelA.error2() + levelB.error2();
-    const double error = std::sqrt(error2);
-    // Welch and Satterthwaite; runs that are all the same to the last digit have no spread at all.
-    const double freedom = error2 <= 0 ? levelA.n + levelB.n - 2
-                                       : error2 * error2 /
-                                             (std::pow(levelA.error2(), 2) / (levelA.n - 1) +
-                                              std::pow(levelB.error2(), 2) / (levelB.n - 1));
-    const double half = studentT(significance, std::max(freedom, 1.0)) * error;
+    const Welch test = welch(logsA, logsB, significance);
+    const double half = test.half;
     out.low = std::exp(difference - half);
     out.high = std::exp(difference + half);
     const double worth = std::log(1 + negligible);
@@ -196,8 +174,7 @@ SetComparison compareSets(const RouteRuns& a, const RouteRuns& b, const std::str
     else {
         // Runs of each that make the interval as narrow as what is to be told from nothing.
         const double told = std::max(std::fabs(difference), worth);
-        const double each =
-            (levelA.variance + levelB.variance) * std::pow(1.96 + powerQuantile, 2) / (told * told);
+        const double each = test.variances * std::pow(1.96 + powerQuantile, 2) / (told * told);
         out.runsNeeded =
             std::clamp(static_cast<int>(std::ceil(each)), std::max(out.runsA, out.runsB) + 1, mostRuns);
         out.sentence = how + interval + ": not settled; " + std::to_string(out.runsNeeded) +

@@ -91,8 +91,14 @@ double studentT975(double df) {
 double studentT(double level, double df) {
     const double n = std::max(1.0, df);
     constexpr double pi = 3.14159265358979323846;
-    if (n < 2) return std::cos(level * pi / 2) / std::sin(level * pi / 2);
-    if (n < 3) return std::sqrt(2 / (level * (2 - level)) - 2);
+    // One and two degrees are known exactly; between whole ones of so few, even in 1 / degrees.
+    if (n < 3) {
+        const double two = std::sqrt(2 / (level * (2 - level)) - 2);
+        const double low = n < 2 ? std::cos(level * pi / 2) / std::sin(level * pi / 2) : two;
+        const double high = n < 2 ? two : studentT(level, 3);
+        const double whole = std::floor(n);
+        return high + (low - high) * (1 / n - 1 / (whole + 1)) / (1 / whole - 1 / (whole + 1));
+    }
     const double a = 1 / (n - 0.5);
     const double b = 48 / (a * a);
     double c = ((20700 * a / b - 98) * a - 16) * a + 96.36;

@@ -3,6 +3,7 @@
 #include "capacity/plant_ceiling.h"
 #include "capacity/storage.h"
 #include "quantity/format.h"
+#include "quantity/text.h"
 
 #include <algorithm>
 
@@ -229,10 +230,15 @@ Ceiling bySituation(const house::House& house, const Catalog& catalog, const hou
         for (const catalog::Situation& s : medium->situations)
             if (s.id == connection.situation) situation = s.label;
     const std::string what = (medium == nullptr ? "medium" : medium->label) + ", " + situation;
-    Ceiling out = both(d, what + ": " + rangeText(d.spread()) + ", both directions together",
+    const int houses = cls == nullptr || !cls->refinedBy.contains(connection.situation)
+                           ? 0
+                           : cls->refinedBy.at(connection.situation);
+    const std::string refined =
+        houses == 0 ? "" : ", refined by " + quantity::counted(houses, "house") + " of one's own";
+    Ceiling out = both(d, what + ": " + rangeText(d.spread()) + ", both directions together" + refined,
                        {what, cls == nullptr ? "adapters of unknown class" : "slower adapter: " + cls->label,
                         "one half-duplex total for both directions and all users: " + rangeText(d.spread())},
-                       cls == nullptr ? "working value" : cls->source);
+                       (cls == nullptr ? "working value" : cls->source) + refined);
     out.shared = true;
     return out;
 }

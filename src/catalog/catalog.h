@@ -78,6 +78,7 @@ struct DeviceClass {
     BitRate rated;       ///< the promise on the box; 0 where there is none
     RateSpread goodput;  ///< what the box itself can carry, one direction
     std::map<std::string, RateSpread> medium; ///< by situation: what a pair carries over its medium
+    std::map<std::string, int> refinedBy; ///< by situation: one's own houses that the figure rests on as well
     std::string source;
 };
 

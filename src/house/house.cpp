@@ -123,6 +123,12 @@ const CoaxPart* House::coaxPart(std::string_view id) const {
 const Panel* House::panel(std::string_view id) const {
     return find(panels, id);
 }
+const Schedule* House::schedule(std::string_view id) const {
+    return find(schedules, id);
+}
+const SetAside* House::whySetAside(std::string_view id) const {
+    return find(setAside, id);
+}
 const Circuit* House::circuit(std::string_view id) const {
     return find(circuits, id);
 }
@@ -310,6 +316,7 @@ Id House::freeId(const std::string& stem) const {
                route(id) != nullptr || room(id) != nullptr || jack(id) != nullptr ||
                coaxPart(id) != nullptr || panel(id) != nullptr || circuit(id) != nullptr ||
                find(appliances, id) != nullptr || find(spots, id) != nullptr || find(trials, id) != nullptr ||
+               schedule(id) != nullptr ||
                std::any_of(trials.begin(), trials.end(),
                            [&](const Trial& trial) { return find(trial.steps, id) != nullptr; }) ||
                (service && service->id == id);
@@ -317,6 +324,13 @@ Id House::freeId(const std::string& stem) const {
     if (!taken(stem)) return stem;
     for (int n = 2;; ++n)
         if (Id id = stem + "-" + std::to_string(n); !taken(id)) return id;
+}
+
+Id House::freeChange(const std::string& stem) const {
+    Id id = stem;
+    for (int n = 2; find(changes, id) != nullptr; ++n)
+        id = stem + "-" + std::to_string(n);
+    return id;
 }
 
 bool isId(std::string_view text) {

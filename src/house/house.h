@@ -2,6 +2,7 @@
 #pragma once
 
 #include "house/fitted.h"
+#include "house/logged.h"
 #include "house/survey.h"
 #include "quantity/quantity.h"
 
@@ -196,6 +197,7 @@ struct Trial {
     Id id;
     std::string label;
     std::vector<TrialStep> steps;
+    std::string revisits = {}; ///< day whose runs it repeats, "2026-05-04" of the local clock; empty: none
 
     friend bool operator==(const Trial&, const Trial&) = default;
 };
@@ -220,6 +222,9 @@ struct House {
     Measuring measuring;
     Fitting fitting;
     Addressing addressing;
+    std::vector<SetAside> setAside;   ///< runs that do not count
+    std::vector<Schedule> schedules;  ///< runs that are made again and again
+    std::vector<DatedChange> changes; ///< what was exchanged, oldest first
 
     [[nodiscard]] const Device* device(std::string_view id) const;
     [[nodiscard]] Device* device(std::string_view id);
@@ -235,6 +240,9 @@ struct House {
     [[nodiscard]] const CoaxPart* coaxPart(std::string_view id) const;
     [[nodiscard]] const Panel* panel(std::string_view id) const;
     [[nodiscard]] const Circuit* circuit(std::string_view id) const;
+    [[nodiscard]] const Schedule* schedule(std::string_view id) const;
+    /// Why a run or report does not count; nullptr: it does.
+    [[nodiscard]] const SetAside* whySetAside(std::string_view id) const;
     /// The data cable that a port is joined to, by itself or by the jack it is plugged into; nullptr: none.
     [[nodiscard]] const Connection* cableAt(const PortRef& port) const;
     /// Forgets what the links at the ports of this device were read to run at; for a change to one end.
@@ -253,6 +261,8 @@ struct House {
     [[nodiscard]] std::string labelOf(const PortRef& end) const;
     /// The first id of the form "stem", "stem-2", "stem-3" … that nothing in the house has.
     [[nodiscard]] Id freeId(const std::string& stem) const;
+    /// The same among the changes.
+    [[nodiscard]] Id freeChange(const std::string& stem) const;
 
     friend bool operator==(const House&, const House&) = default;
 };

@@ -37,6 +37,7 @@ void mendRoutes(House& house) {
     std::erase_if(house.routes, [&](const Route& r) {
         return house.deviceAt(r.from).empty() || house.deviceAt(r.to).empty();
     });
+    std::erase_if(house.schedules, [&](const Schedule& s) { return house.route(s.route) == nullptr; });
     for (Trial& trial : house.trials)
         std::erase_if(trial.steps, [&](const TrialStep& s) { return house.route(s.route) == nullptr; });
     std::erase_if(house.trials, [](const Trial& t) { return t.steps.empty(); });
@@ -52,7 +53,8 @@ quantity::Result<House> without(const House& house, const Id& thing) {
     bool found = drop(out.rooms, thing) | drop(out.devices, thing) | drop(out.jacks, thing) |
                  drop(out.coaxParts, thing) | drop(out.panels, thing) | drop(out.circuits, thing) |
                  drop(out.appliances, thing) | drop(out.spots, thing) | drop(out.trials, thing) |
-                 drop(out.endpoints, thing) | drop(out.routes, thing) | drop(out.connections, thing);
+                 drop(out.schedules, thing) | drop(out.endpoints, thing) | drop(out.routes, thing) |
+                 drop(out.connections, thing);
     if (out.service && out.service->id == thing) {
         out.service.reset();
         found = true;

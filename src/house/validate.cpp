@@ -27,6 +27,9 @@ class Check {
         count("circuits", m_house.circuits.size());
         count("appliances", m_house.appliances.size());
         count("spots", m_house.spots.size());
+        count("runs set aside", m_house.setAside.size());
+        count("schedules", m_house.schedules.size());
+        count("changes", m_house.changes.size());
         if (!m_faults.empty()) return m_faults;
         for (const Room& room : m_house.rooms)
             checkRoom(room);
@@ -46,6 +49,8 @@ class Check {
             checkAppliance(appliance);
         for (const Trial& trial : m_house.trials)
             checkTrial(trial);
+        for (const Schedule& schedule : m_house.schedules)
+            checkSchedule(schedule);
         for (const Endpoint& endpoint : m_house.endpoints)
             checkEndpoint(endpoint);
         for (const Route& route : m_house.routes)
@@ -159,6 +164,20 @@ class Check {
                 fault(where, "a step runs over the route “" + step.route + "”, which is not there",
                       "add the route or remove the step");
         }
+    }
+
+    void checkSchedule(const Schedule& s) {
+        const std::string where = identity("schedule", s.id, s.label);
+        if (m_house.route(s.route) == nullptr)
+            fault(where, "it runs over the route “" + s.route + "”, which is not there",
+                  "add the route or remove the schedule");
+        if (!(s.everyMinutes >= 1 && s.everyMinutes <= 1440 && s.hours >= 1 && s.hours <= 744 &&
+              s.seconds >= 1 && s.seconds <= 60 && s.streams >= 1 && s.streams <= 32))
+            fault(where, "its figures are out of range",
+                  "run every 1 to 1440 minutes for 1 to 744 hours, 1 to 60 seconds with 1 to 32 streams");
+        // Both directions in turn, and a second between.
+        else if (2 * (s.seconds + 1) > maxDuty * 60 * s.everyMinutes)
+            fault(where, "its runs would take more than a quarter of the time", "run less often or shorter");
     }
 
     void checkAppliance(const Appliance& appliance) {

@@ -35,11 +35,17 @@ json written(const Trial& t) {
                          {"seconds", s.seconds},
                          {"place", fields::orNull(s.place)},
                          {"element", fields::orNull(s.element)}});
-    return {{"id", t.id}, {"label", t.label}, {"steps", std::move(steps)}};
+    return {{"id", t.id},
+            {"label", t.label},
+            {"steps", std::move(steps)},
+            {"revisits", fields::orNull(t.revisits)}};
 }
 
 Trial readTrial(const json& v) {
-    Trial t{fields::neededText(v, "id", maxId), fields::neededText(v, "label", 400), {}};
+    Trial t{fields::neededText(v, "id", maxId),
+            fields::neededText(v, "label", 400),
+            {},
+            fields::text(v, "revisits", 10)};
     if (const json* list = fields::list(v, "steps", 5000))
         for (const json& one : *list) {
             TrialStep s;
@@ -58,6 +64,57 @@ Trial readTrial(const json& v) {
             t.steps.push_back(std::move(s));
         }
     return t;
+}
+
+json written(const SetAside& s) {
+    return {{"id", s.id}, {"reason", s.reason}, {"at", s.at}};
+}
+
+SetAside readSetAside(const json& v) {
+    return {fields::neededText(v, "id", maxId), fields::text(v, "reason", 2000), fields::text(v, "at", 32)};
+}
+
+json written(const Schedule& s) {
+    return {{"id", s.id},
+            {"label", s.label},
+            {"route", s.route},
+            {"from", s.from},
+            {"every_minutes", s.everyMinutes},
+            {"hours", s.hours},
+            {"seconds", s.seconds},
+            {"streams", s.streams},
+            {"unattended", s.unattended},
+            {"collected", s.collected}};
+}
+
+Schedule readSchedule(const json& v) {
+    Schedule s;
+    s.id = fields::neededText(v, "id", maxId);
+    s.label = fields::neededText(v, "label", 4 * maxLabel);
+    s.route = fields::neededText(v, "route", maxId);
+    s.from = fields::text(v, "from", 32);
+    s.everyMinutes = static_cast<int>(fields::neededNumber(v, "every_minutes", 1, 1440));
+    s.hours = static_cast<int>(fields::neededNumber(v, "hours", 1, 744));
+    s.seconds = fields::neededNumber(v, "seconds", 1, 60);
+    s.streams = static_cast<int>(fields::neededNumber(v, "streams", 1, 32));
+    s.unattended = fields::flag(v, "unattended").value_or(false);
+    s.collected = static_cast<std::int64_t>(fields::number(v, "collected", 0, 1e12).value_or(0));
+    return s;
+}
+
+json written(const DatedChange& c) {
+    return {{"id", c.id},
+            {"at", c.at},
+            {"thing", c.thing},
+            {"text", c.text},
+            {"said", fields::orNull(c.said)},
+            {"route", fields::orNull(c.route)}};
+}
+
+DatedChange readChange(const json& v) {
+    return {fields::neededText(v, "id", maxId), fields::text(v, "at", 32),
+            fields::text(v, "thing", maxId),    fields::text(v, "text", 2000),
+            fields::number(v, "said", 0, 1),    fields::text(v, "route", maxId)};
 }
 
 json written(const Weighing& w) {
@@ -196,6 +253,9 @@ json toJson(const House& h) {
             {"weighing", written(h.weighing)},
             {"measuring", {{"summary", name(h.measuring.summary)}}},
             {"fitting", written(h.fitting)},
+            {"set_aside", listOf(h.setAside)},
+            {"schedules", listOf(h.schedules)},
+            {"changes", listOf(h.changes)},
             {"addressing",
              {{"networks", listOf(h, h.addressing.networks)}, {"ports", listOf(h, h.addressing.ports)}}}};
 }
@@ -218,6 +278,9 @@ quantity::Result<House> houseFromJson(const json& value) {
         if (const json* service = fields::find(value, "service")) out.service = fromJson<Service>(*service);
         readList(value, "spots", out.spots);
         readList(value, "trials", out.trials, &readTrial);
+        readList(value, "set_aside", out.setAside, &readSetAside);
+        readList(value, "schedules", out.schedules, &readSchedule);
+        readList(value, "changes", out.changes, &readChange);
         if (const json* weighing = fields::find(value, "weighing")) out.weighing = readWeighing(*weighing);
         if (const json* measuring = fields::find(value, "measuring"))
             out.measuring.summary = house::summaryRule(fields::text(*measuring, "summary", maxId))

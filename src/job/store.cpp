@@ -1,9 +1,11 @@
 #include "job/store.h"
 
+#include "house/dated_changes.h"
 #include "house/validate.h"
 #include "job/file_format.h"
 #include "job/house_json.h"
 #include "job/json_text.h"
+#include "quantity/moment.h"
 
 #include <map>
 
@@ -181,6 +183,7 @@ Result<void> Store::change(const std::string& label, const house::House& wanted)
             next = std::move(*merged);
             if (next == m_house) return {};
         }
+        next = house::withChangesNoted(m_house, std::move(next), quantity::utcNow());
         const json before = toJson(m_house);
         const json after = toJson(next);
         m_database->exec("DELETE FROM change WHERE undone=1");

@@ -101,7 +101,7 @@ struct Agent::Impl {
                 problemMessage({"the agent is busy with others", settings.name, "try again in a moment"}));
         } else {
             const auto performer = factory([this](const Address& peer) { return mayConnect(peer); });
-            SessionExtras extras{settings.guest.get(), {}};
+            SessionExtras extras{settings.guest.get(), {}, settings.schedules.get()};
             if (settings.forget)
                 extras.forget = [this, identity = (*channel)->identity()]() -> quantity::Result<void> {
                     if (auto forgotten = settings.forget(identity); !forgotten) return forgotten;

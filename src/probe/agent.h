@@ -5,6 +5,7 @@
 #include "probe/key_ring.h"
 #include "probe/meeting.h"
 #include "probe/performer.h"
+#include "probe/schedule_keeper.h"
 
 #include <memory>
 #include <vector>
@@ -17,7 +18,8 @@ struct AgentSettings {
     std::shared_ptr<KeyRing> keys;              ///< of those who may connect
     std::vector<AddressRange> allowed;          ///< peers besides the nearby ones
     std::shared_ptr<GuestDoor> guest = nullptr; ///< of devices with a browser; nullptr: none may take part
-    std::shared_ptr<Meeting> meeting = nullptr; ///< with who has the code; nullptr: there is none
+    std::shared_ptr<ScheduleKeeper> schedules = nullptr; ///< of runs that it makes by itself; nullptr: none
+    std::shared_ptr<Meeting> meeting = nullptr;          ///< with who has the code; nullptr: there is none
     /// A controller wants its key forgotten, before the ring does; empty: none may ask.
     std::function<quantity::Result<void>(const std::string& identity)> forget = {};
 };

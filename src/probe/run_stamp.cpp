@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <array>
-#include <ctime>
 #include <openssl/rand.h>
 
 namespace metrodos::probe {
@@ -15,15 +14,6 @@ std::string newRunId() {
     Token padded{};
     std::copy(bytes.begin(), bytes.end(), padded.begin());
     return "run-" + toHex(padded).substr(0, 2 * bytes.size());
-}
-
-std::string utcNow() {
-    const std::time_t now = std::time(nullptr);
-    std::tm parts{};
-    ::gmtime_r(&now, &parts);
-    std::array<char, 32> text{};
-    std::strftime(text.data(), text.size(), "%Y-%m-%dT%H:%M:%SZ", &parts);
-    return text.data();
 }
 
 } // namespace metrodos::probe

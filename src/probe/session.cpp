@@ -1,6 +1,8 @@
 #include "probe/session.h"
 
 #include "benchmark/run_parts.h"
+#include "probe/peer_clock.h"
+#include "probe/schedule_messages.h"
 
 namespace metrodos::probe {
 namespace {
@@ -37,10 +39,16 @@ class Session {
         }
         m_performer.cancel();
         m_guest.cancel();
+        setInRun(false);
         m_channel.close();
     }
 
   private:
+    // Runs that the agent makes by itself wait meanwhile.
+    void setInRun(bool inRun) {
+        if (m_extras.schedules && inRun != m_inRun) m_extras.schedules->busy() += inRun ? 1 : -1;
+        m_inRun = inRun;
+    }
     bool reply(const json& message) { return m_channel.send(message).has_value(); }
     bool refuse(const quantity::Problem& problem) { return reply(problemMessage(problem)); }
 
@@ -59,12 +67,17 @@ class Session {
         if (*type == "idle") return idle();
         if (*type == "start") return start();
         if (*type == "forget") return forget();
+        if (*type == "clock")
+            return reply({{"type", "clock"},
+                          {"utc_s", m_extras.schedules ? m_extras.schedules->wallClock() : wallSeconds()}});
+        if (type->starts_with("schedule-") && m_extras.schedules)
+            return reply(answerSchedule(*m_extras.schedules, *type, message));
         if (*type == "guest") return m_guest.tell();
         if (*type == "guest-run") return m_guest.begin(message);
         if (*type == "cancel") {
             m_performer.cancel();
             m_guest.cancel();
-            m_inRun = false;
+            setInRun(false);
             return reply({{"type", "cancelled"}});
         }
         refuse({"the order “" + *type + "” is not known", m_name,
@@ -134,7 +147,7 @@ class Session {
         const auto started =
             m_performer.start([this](const json& event) { return m_channel.send(event).has_value(); });
         if (!started) return refuse(started.error());
-        m_inRun = true;
+        setInRun(true);
         return true;
     }
 

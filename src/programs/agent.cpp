@@ -11,6 +11,8 @@
 #endif
 
 #include <CLI/CLI.hpp>
+#include <algorithm>
+#include <cstdlib>
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <unistd.h>
@@ -37,6 +39,7 @@ struct Options {
     std::string name = machineName();
     std::vector<std::string> allow;
     std::string pairs;
+    std::string schedules;
     bool meets = false;
     bool takesGuests = false;
     bool silent = false;
@@ -50,6 +53,10 @@ void addOptions(CLI::App& app, Options& o) {
         "--key-file", o.keyFile,
         "the key, as made by metrodos-cli key new; without it the agent uses the keys that it has made "
         "at meetings, and waits for a first one where it has none");
+    app.add_option(
+        "--schedules", o.schedules,
+        "folder in which schedules that it was given, with the keys of their peers, and their runs are "
+        "kept over a restart; usually that of the service, or none");
     app.add_flag("--meet", o.meets, "wait for a meeting although there are keys");
     app.add_option("--pairs", o.pairs,
                    "folder of the keys made at meetings; usually in the user's configuration");
@@ -140,6 +147,24 @@ Result<probe::GuestState> addGuests(probe::AgentSettings& settings) {
     return (*server)->state();
 }
 
+// Without a folder, what it was given is gone when it ends.
+Result<std::shared_ptr<probe::ScheduleKeeper>> keeperOf(const Options& o,
+                                                        const std::vector<probe::AddressRange>& allowed) {
+    probe::KeeperSettings settings;
+    settings.mayReach = [allowed](const probe::Address& peer) {
+        return peer.isNearby() || std::any_of(allowed.begin(), allowed.end(),
+                                              [&](const probe::AddressRange& r) { return r.contains(peer); });
+    };
+    settings.folder = o.schedules;
+    const char* state = std::getenv("STATE_DIRECTORY"); // NOLINT(concurrency-mt-unsafe): before any thread
+    if (o.schedules.empty() && state != nullptr && *state == '/')
+        settings.folder = std::filesystem::path(state) / "schedules";
+    settings.own = [name = o.name] { return probe::EndpointLink::here(name); };
+    return probe::ScheduleKeeper::start(std::move(settings)).map([](auto keeper) {
+        return std::shared_ptr<probe::ScheduleKeeper>(std::move(keeper));
+    });
+}
+
 // What a container's health check wants to know.
 int health(const Options& o) {
     const auto key = probe::Key::load(o.keyFile);
@@ -187,6 +212,9 @@ int main(int argc, char** argv) {
         if (!added) return fail(added.error());
         guest = *added;
     }
+    const auto keeper = keeperOf(o, settings.allowed);
+    if (!keeper) return fail(keeper.error());
+    settings.schedules = *keeper;
     const auto agent = probe::Agent::start(
         settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(o.name, filter); });
     if (!agent) return fail(agent.error());

@@ -395,6 +395,10 @@ class Commands {
         comparing.add_option("--a", a.first, "the first set, as for log --runs")->required();
         comparing.add_option("--b", a.second, "the second set")->required();
         comparing.add_flag("--json", a.run.json);
+        CLI::App& scheduling =
+            addOnJob("schedule", "write the schedules of a job for calendars", writeSchedules);
+        scheduling.add_option("--to", a.to, "FILE.ics")->required();
+        addLibrary();
         CLI::App& weighing =
             addOnJob("weigh", "plans for the house: what to fit where, what it carries and costs",
                      withCatalog(weighHouse));
@@ -403,6 +407,22 @@ class Commands {
                             "cheapest, steadiest, no-drilling, fastest or lasting");
         weighing.add_option("--prices", a.prices, "price book as CSV; guide prices without");
         addOnJob("check", "list every fault of a job", withCatalog(check));
+    }
+    void addLibrary() {
+        Arguments& a = m_arguments;
+        CLI::App& library = *m_app.add_subcommand("library", "all jobs of a folder");
+        library.require_subcommand(1);
+        const auto folder = [&](CLI::App& command) {
+            command.add_option("folder", a.library, "with its subfolders")->required();
+            command.add_flag("--json", a.run.json);
+        };
+        folder(add(library, "list", "client, date, what limits, what is open", withCatalog(listLibrary)));
+        CLI::App& searching =
+            add(library, "search", "the jobs that have all the words", withCatalog(searchLibrary));
+        searching.add_option("words", a.first)->required();
+        folder(searching);
+        folder(add(library, "statistics", "what these houses say of each class, against the catalog",
+                   withCatalog(countLibrary)));
     }
     void addFiles() {
         Arguments& a = m_arguments;

@@ -4,6 +4,7 @@
 #include "house/findings.h"
 #include "house/route.h"
 #include "job/csv.h"
+#include "job/log.h"
 #include "job/open.h"
 #include "job/store.h"
 #include "quantity/text.h"
@@ -127,6 +128,8 @@ quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Cata
         first.where = a.job + " " + first.where;
         return tl::unexpected(first);
     }
+    document->runs = job::used(document->runs, document->house);
+    document->reports = job::used(document->reports, document->house);
     return document;
 }
 

@@ -39,10 +39,12 @@ struct Arguments {
     std::string paper = "a4"; ///< labels
     std::string first;        ///< compare, log: which runs
     std::string second;
+    std::string library; ///< a folder of jobs
     std::string syntax = "lines"; ///< addresses: of reservations
 };
 
-/// The job with every class known, for the commands that compute on it.
+/// The job with every class known and without the runs that are set aside, for the commands that compute on
+/// it.
 [[nodiscard]] quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog);
 
 /// The job as it is, with a word on stderr where not all of it can be read.

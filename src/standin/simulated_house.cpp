@@ -341,14 +341,24 @@ Result<std::unique_ptr<SimulatedHouse>> SimulatedHouse::start(SimulationSettings
     out->m_shared = std::make_shared<Shared>();
     out->m_shared->settings = std::move(settings);
     for (const house::Endpoint& endpoint : house->endpoints) {
-        const probe::AgentSettings agent{
+        probe::AgentSettings agent{
             "127.0.0.1:0", endpoint.label, probe::ringOf(out->m_shared->settings.key), {}};
+        // Its own end is simulated as well, and reached as by others.
+        const auto own = std::make_shared<std::string>();
+        probe::KeeperSettings keeper;
+        keeper.own = [own, key = out->m_shared->settings.key] {
+            return probe::EndpointLink::connect(*own, key);
+        };
+        auto schedules = probe::ScheduleKeeper::start(std::move(keeper));
+        if (!schedules) return tl::unexpected(schedules.error());
+        agent.schedules = std::move(*schedules);
         auto started =
             probe::Agent::start(agent, [shared = out->m_shared, id = endpoint.id](const probe::PeerFilter&) {
                 return std::make_unique<SimulatedPerformer>(shared, id);
             });
         if (!started) return tl::unexpected(started.error());
         const probe::Address address = (*started)->address();
+        *own = address.text(); // before anybody can have given it a schedule
         out->m_endpoints.push_back({endpoint.id, address.host(), address.port()});
         out->m_agents.push_back(std::move(*started));
     }

@@ -52,6 +52,11 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
     ScriptedChannel channel({reinterpret_cast<const char*>(data), size});
     IdlePerformer performer;
     const std::atomic<bool> never{false};
-    serveSession(channel, performer, "fuzz", never);
+    // Kept over all inputs: the first of the 16 schedules that it takes are all that it has, and none is due.
+    static const auto keeper =
+        ScheduleKeeper::start(
+            {{}, [] { return EndpointLink::here("fuzz"); }, {}, [] { return std::int64_t(0); }, &uptimeNow})
+            .value();
+    serveSession(channel, performer, "fuzz", never, {nullptr, {}, keeper.get()});
     return 0;
 }

@@ -1,6 +1,7 @@
 // metrodos-cli on the stages Fit and Log, from outside: steps, addresses, labels, runs and their comparison.
 #include "support/programs.h"
 
+#include <QDir>
 #include <QFile>
 #include <QTest>
 #include <set>
@@ -136,6 +137,67 @@ class TestCliFit : public QObject {
         QVERIFY(cli({"compare", job, "--a", "colour=red", "--b", ""}).oneSentence());
         QVERIFY(cli({"compare", job, "--a", "streams=2", "--b", "streams=1"}).oneSentence());
         QCOMPARE(cli({"compare", job, "--a", "streams=1"}).code, 2);
+    }
+    void theLogHasAllKindsAndSchedulesGoOut() {
+        Workplace place;
+        const QString job = place.path("house.metrodos");
+        QCOMPARE(cli({"import", demoJob(), "--to", job}).code, 0);
+        const auto log = cli({"log", job, "--json", "--runs", "kind=reading"});
+        QVERIFY2(log.code == 0, log.err.c_str());
+        for (const auto& e : log.json().at("entries")) {
+            QCOMPARE(e.at("kind").get<std::string>(), std::string("reading"));
+            for (const char* key : {"at", "route", "direction", "goodput_bps", "low_bps", "high_bps",
+                                    "conditions", "used", "id", "set_aside", "phy_bps"})
+                QVERIFY2(e.contains(key), key);
+        }
+        QVERIFY(cli({"log", job, "--runs", "kind=fish"}).oneSentence());
+        const auto none = cli({"schedule", job, "--to", place.path("a.ics")});
+        QVERIFY(none.code == 1 && none.oneSentence());
+        QCOMPARE(cli({"schedule", job, "--to", place.path("a.txt")}).code, 1);
+        QCOMPARE(cli({"schedule", job}).code, 2);
+        // A job with a schedule.
+        auto document = nlohmann::json::parse(contents(demoJob()).toStdString());
+        document["house"]["schedules"] = {{{"id", "s"},
+                                           {"label", "Hourly"},
+                                           {"route", document["house"]["routes"][0]["id"]},
+                                           {"from", "2026-05-04T10:00:00Z"},
+                                           {"every_minutes", 60},
+                                           {"hours", 24},
+                                           {"seconds", 5},
+                                           {"streams", 4}}};
+        QFile with(place.path("with.json"));
+        QVERIFY(with.open(QIODevice::WriteOnly));
+        with.write(QByteArray::fromStdString(document.dump()));
+        with.close();
+        const auto out = cli({"schedule", with.fileName(), "--to", place.path("a.ics")});
+        QVERIFY2(out.code == 0, out.err.c_str());
+        QVERIFY(contents(place.path("a.ics")).contains("RRULE:FREQ=MINUTELY;COUNT=24;INTERVAL=60"));
+    }
+    void theLibraryKeepsItsContract() {
+        Workplace place;
+        qputenv("XDG_CACHE_HOME", place.folder.path().toUtf8());
+        const QString shelf = place.path("jobs");
+        QVERIFY(QDir().mkpath(shelf));
+        QCOMPARE(cli({"import", demoJob(), "--to", shelf + "/quarry.metrodos"}).code, 0);
+        const auto list = cli({"library", "list", shelf, "--json"});
+        QVERIFY2(list.code == 0, list.err.c_str());
+        QCOMPARE(list.json().at("format").get<std::string>(), std::string("metrodos-library"));
+        QCOMPARE(list.json().at("jobs").size(), std::size_t(1));
+        QCOMPARE(list.json().at("jobs").at(0).at("label").get<std::string>(), std::string("Quarry House"));
+        QVERIFY(cli({"library", "list", shelf}).out.find("Quarry House") != std::string::npos);
+        QCOMPARE(cli({"library", "search", "quarry dome", shelf, "--json"}).json().at("jobs").size(),
+                 std::size_t(1));
+        QCOMPARE(cli({"library", "search", "zebra", shelf, "--json"}).json().at("jobs").size(),
+                 std::size_t(0));
+        const auto statistics = cli({"library", "statistics", shelf, "--json"});
+        QVERIFY2(statistics.code == 0, statistics.err.c_str());
+        QCOMPARE(statistics.json().at("format").get<std::string>(),
+                 std::string("metrodos-library-statistics"));
+        QVERIFY(statistics.json().at("classes").is_array() && statistics.json().at("calibration").is_array());
+        const auto nowhere = cli({"library", "list", place.path("nowhere")});
+        QVERIFY(nowhere.code == 1 && nowhere.oneSentence());
+        QCOMPARE(cli({"library"}).code, 2);
+        qunsetenv("XDG_CACHE_HOME");
     }
 };
 

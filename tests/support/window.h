@@ -14,6 +14,7 @@ inline void prepareWindows(const QTemporaryDir& home) {
     probe::ignoreBrokenPipes();
     qputenv("XDG_CONFIG_HOME", home.path().toUtf8());
     qputenv("XDG_DATA_HOME", home.path().toUtf8());
+    qputenv("XDG_CACHE_HOME", home.path().toUtf8());
     qputenv("METRODOS_JOBS", (home.path() + "/jobs").toUtf8());
     QApplication::setApplicationName(QStringLiteral("metrodos-test"));
     desktop::loadFonts();

@@ -16,13 +16,17 @@ struct TimedRun {
     QDateTime at; ///< invalid: not known, and not drawn
     quantity::BitRate goodput;
     bool forward = true;
+    bool counts = true;   ///< false: cut off or set aside, and drawn faint
     bool isOther = false; ///< of the second set, where two are compared
     std::optional<std::pair<quantity::BitRate, quantity::BitRate>>
         spread; ///< tenth and ninetieth percentile of its seconds; nothing: not worked out yet
 };
 
-/// Forward runs are marks that point up, backward ones down; those of the second set are open. Left and right
-/// go from run to run, a click chooses the nearest.
+/// Where more of them stand beside each other than can be told apart, they are drawn together: column by
+/// column the whole range, the middle half of them and their median. Forward runs are marks that point up,
+/// backward ones down; those of the second set are open. Left and right go from run to run, a click chooses
+/// the nearest.
+/// Long stretches without anything are left out, and the line of time is broken there.
 class LogTimeline : public QWidget {
     Q_OBJECT
 
@@ -45,12 +49,21 @@ class LogTimeline : public QWidget {
 
   private:
     [[nodiscard]] QRectF plot() const;
+    void paintMarks(QPainter& painter) const;
+    void paintColumns(QPainter& painter) const;
     [[nodiscard]] double xOf(const QDateTime& at) const;
     [[nodiscard]] double yOf(quantity::BitRate rate) const;
 
     std::vector<TimedRun> m_runs;
-    QDateTime m_first;
-    QDateTime m_last;
+    /// Days on which something was measured, beside each other: what lies between them is left out.
+    struct Section {
+        qint64 from = 0; ///< s since 1970
+        qint64 to = 0;
+        double left = 0; ///< share of the width at which it begins, 0–1
+        double width = 0;
+    };
+    void setSections();
+    std::vector<Section> m_sections;
     double m_low = 6; ///< powers of ten of bit/s that the scale goes over
     double m_high = 10;
     QString m_current;

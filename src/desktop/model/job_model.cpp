@@ -1,9 +1,32 @@
 #include "desktop/model/job_model.h"
 
+#include "house/dated_changes.h"
+#include "job/log.h"
+#include "quantity/moment.h"
+
 #include <QTimer>
+#include <algorithm>
+#include <utility>
 
 namespace metrodos::desktop {
 namespace {
+
+// "“Loft adapter” changed from mains-600 to mains-1200" with the labels of the classes.
+std::string withLabels(const std::string& text, const catalog::Catalog& catalog) {
+    const std::string from = " changed from ";
+    const std::string to = " to ";
+    const std::size_t first = text.rfind(from);
+    const std::size_t second = text.rfind(to);
+    if (first == std::string::npos || second == std::string::npos || second < first) return text;
+    const auto label = [&](const std::string& id) {
+        if (const auto* cls = catalog.device(id)) return cls->label;
+        if (const auto* cable = catalog.cable(id)) return cable->label;
+        return id;
+    };
+    const std::size_t begin = first + from.size();
+    return text.substr(0, begin) + label(text.substr(begin, second - begin)) + to +
+           label(text.substr(second + to.size()));
+}
 
 constexpr int lookEveryMs = 1000; // until another program's change shows here
 
@@ -13,6 +36,7 @@ JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
     : QObject(parent)
     , m_catalog(std::make_shared<const catalog::Catalog>(std::move(catalog)))
     , m_runs(std::make_shared<const benchmark::RouteRuns>())
+    , m_allRuns(m_runs)
     , m_look(new QTimer(this)) {
     m_look->setInterval(lookEveryMs);
     connect(m_look, &QTimer::timeout, this, &JobModel::look);
@@ -56,7 +80,33 @@ void JobModel::apply(const QString& label, const quantity::Result<house::House>&
         Q_EMIT problem(QString::fromStdString(next.error().sentence()));
         return;
     }
-    report(m_store->change(label.toStdString(), *next));
+    report(m_store->change(label.toStdString(), withStatements(*next)));
+}
+
+void JobModel::setCatalog(std::shared_ptr<const catalog::Catalog> catalog) {
+    if (catalog == m_catalog) return;
+    m_formerCatalogs.push_back(std::exchange(m_catalog, std::move(catalog)));
+    Q_EMIT catalogChanged();
+    Q_EMIT changed();
+}
+
+// What was said of a thing when it is exchanged is noted with that: the runs after it say whether it held.
+house::House JobModel::withStatements(const house::House& next) const {
+    if (!m_judge) return next;
+    house::House out = house::withChangesNoted(house(), next, quantity::utcNow());
+    for (house::DatedChange& change : out.changes) {
+        const auto& before = house().changes;
+        const bool isNew = std::none_of(before.begin(), before.end(),
+                                        [&](const house::DatedChange& c) { return c.id == change.id; });
+        if (!isNew) continue;
+        change.text = withLabels(change.text, *m_catalog);
+        if (change.said) continue;
+        if (const auto said = m_judge(change.thing)) {
+            change.route = said->first;
+            change.said = said->second;
+        }
+    }
+    return out;
 }
 
 void JobModel::undo() {
@@ -75,8 +125,19 @@ QString JobModel::redoLabel() const {
 }
 
 void JobModel::report(const quantity::Result<void>& outcome) {
-    if (!outcome) Q_EMIT problem(QString::fromStdString(outcome.error().sentence()));
+    if (m_setAside != house().setAside) choose();
     Q_EMIT changed();
+    // Last: what the views say of the job would stand in its place.
+    if (!outcome) Q_EMIT problem(QString::fromStdString(outcome.error().sentence()));
+}
+
+// Who works with the runs asks by the pointer whether they are others.
+void JobModel::choose() {
+    m_setAside = house().setAside;
+    m_runs = m_setAside.empty()
+                 ? m_allRuns
+                 : std::make_shared<const benchmark::RouteRuns>(job::used(*m_allRuns, house()));
+    m_reports = job::used(m_allReports, house());
 }
 
 // Another program may have the job open as well: a command line that saves its runs, a window on another
@@ -91,6 +152,7 @@ void JobModel::look() {
         readRuns();
         readReports();
     }
+    if (m_setAside != house().setAside) choose();
     Q_EMIT changed();
 }
 
@@ -101,27 +163,29 @@ void JobModel::reloadRuns() {
 }
 
 void JobModel::readRuns() {
-    m_runs = std::make_shared<const benchmark::RouteRuns>();
-    if (!m_store) return;
-    auto all = m_store->runs();
-    if (!all) {
-        Q_EMIT problem(QString::fromStdString(all.error().sentence()));
-        return;
+    m_allRuns = std::make_shared<const benchmark::RouteRuns>();
+    if (m_store) {
+        auto all = m_store->runs();
+        if (!all)
+            Q_EMIT problem(QString::fromStdString(all.error().sentence()));
+        else if (!all->unreadable.empty())
+            Q_EMIT problem(tr("%n run(s) of this job cannot be read and are left out: %1.", nullptr,
+                              static_cast<int>(all->unreadable.size()))
+                               .arg(QString::fromStdString(quantity::oneLine(all->unreadable.front()))));
+        if (all) m_allRuns = std::make_shared<const benchmark::RouteRuns>(std::move(all->runs));
     }
-    if (!all->unreadable.empty())
-        Q_EMIT problem(tr("%n run(s) of this job cannot be read and are left out: %1.", nullptr,
-                          static_cast<int>(all->unreadable.size()))
-                           .arg(QString::fromStdString(quantity::oneLine(all->unreadable.front()))));
-    m_runs = std::make_shared<const benchmark::RouteRuns>(std::move(all->runs));
+    choose();
 }
 
 void JobModel::readReports() {
-    m_reports.clear();
-    if (!m_store) return;
-    if (auto all = m_store->reports())
-        m_reports = std::move(*all);
-    else
-        Q_EMIT problem(QString::fromStdString(all.error().sentence()));
+    m_allReports.clear();
+    if (m_store) {
+        if (auto all = m_store->reports())
+            m_allReports = std::move(*all);
+        else
+            Q_EMIT problem(QString::fromStdString(all.error().sentence()));
+    }
+    choose();
 }
 
 std::optional<std::int64_t> JobModel::keepReport(const job::Report& kept,

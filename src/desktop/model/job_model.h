@@ -7,6 +7,7 @@
 #include "weigh/price_book.h"
 
 #include <QObject>
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -29,13 +30,22 @@ class JobModel : public QObject {
     [[nodiscard]] const catalog::Catalog& catalog() const { return *m_catalog; }
     /// The same for what works beside the window, and may end after the job was let go.
     [[nodiscard]] std::shared_ptr<const catalog::Catalog> sharedCatalog() const { return m_catalog; }
+    /// Another one from now on; of the machine, not of the job. Those of before stay as long as this does.
+    void setCatalog(std::shared_ptr<const catalog::Catalog> catalog);
+    /// Who says with which probability a thing is the limit of a route; asked when it is exchanged.
+    using Judge = std::function<std::optional<std::pair<house::Id, double>>(const house::Id& thing)>;
+    void setJudge(Judge judge) { m_judge = std::move(judge); }
     [[nodiscard]] const house::House& house() const;
     [[nodiscard]] std::filesystem::path file() const;
 
-    /// The runs of all routes, oldest first; shared, and never changed in place.
+    /// The runs of all routes that count, oldest first; shared, and never changed in place. The one door to
+    /// everything that is judged.
     [[nodiscard]] const std::shared_ptr<const benchmark::RouteRuns>& runs() const { return m_runs; }
-    /// What tests other than runs found, oldest first.
+    /// The same with those that are set aside.
+    [[nodiscard]] const std::shared_ptr<const benchmark::RouteRuns>& allRuns() const { return m_allRuns; }
+    /// What tests other than runs found and counts, oldest first.
     [[nodiscard]] const std::vector<job::Report>& reports() const { return m_reports; }
+    [[nodiscard]] const std::vector<job::Report>& allReports() const { return m_allReports; }
 
     /// What things cost here; of the machine, not of the job.
     [[nodiscard]] const weigh::PriceBook& priceBook() const { return m_priceBook; }
@@ -62,7 +72,8 @@ class JobModel : public QObject {
     [[nodiscard]] std::string photo(const std::string& digest) const;
 
   Q_SIGNALS:
-    void opened();  ///< another job
+    void opened(); ///< another job
+    void catalogChanged();
     void changed(); ///< house, runs or reports
     void priceBookChanged();
     void problem(const QString& sentence);
@@ -70,13 +81,20 @@ class JobModel : public QObject {
   private:
     void readRuns();
     void readReports();
+    void choose();
+    [[nodiscard]] house::House withStatements(const house::House& next) const;
     void look();
     void report(const quantity::Result<void>& outcome);
 
     std::shared_ptr<const catalog::Catalog> m_catalog; ///< never changed
+    std::vector<std::shared_ptr<const catalog::Catalog>> m_formerCatalogs;
+    Judge m_judge;
     std::optional<job::Store> m_store;
     std::shared_ptr<const benchmark::RouteRuns> m_runs;
+    std::shared_ptr<const benchmark::RouteRuns> m_allRuns;
     std::vector<job::Report> m_reports;
+    std::vector<job::Report> m_allReports;
+    std::vector<house::SetAside> m_setAside; ///< by which `m_runs` were chosen
     weigh::PriceBook m_priceBook;
     QTimer* m_look; ///< for what other programs change
 };

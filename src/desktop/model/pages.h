@@ -48,6 +48,10 @@ enum class Page {
     watch,
     copy,
     machines,
+    timeline,
+    hours,
+    library,
+    houses,
 };
 
 struct PageName {
@@ -56,19 +60,21 @@ struct PageName {
     std::string_view name; ///< on the command line, and of the tab's widget
 };
 /// Those of one stage in the order of its tabs.
-inline constexpr std::array<PageName, 23> pages{
-    {{Page::section, Stage::walk, "section"},     {Page::things, Stage::walk, "things"},
-     {Page::routes, Stage::walk, "routes"},       {Page::coax, Stage::walk, "coax"},
-     {Page::mains, Stage::walk, "mains"},         {Page::find, Stage::walk, "find"},
-     {Page::ways, Stage::weigh, "ways"},          {Page::front, Stage::weigh, "front"},
-     {Page::compare, Stage::weigh, "compare"},    {Page::parts, Stage::weigh, "parts"},
-     {Page::growth, Stage::weigh, "growth"},      {Page::prices, Stage::weigh, "prices"},
-     {Page::steps, Stage::fit, "steps"},          {Page::adapters, Stage::fit, "adapters"},
-     {Page::addresses, Stage::fit, "addresses"},  {Page::cupboard, Stage::fit, "cupboard"},
-     {Page::labels, Stage::fit, "labels"},        {Page::runs, Stage::measure, "runs"},
-     {Page::matrix, Stage::measure, "matrix"},    {Page::search, Stage::measure, "search"},
-     {Page::watch, Stage::measure, "watch"},      {Page::copy, Stage::measure, "copy"},
-     {Page::machines, Stage::measure, "machines"}}};
+inline constexpr std::array<PageName, 27> pages{
+    {{Page::section, Stage::walk, "section"},      {Page::things, Stage::walk, "things"},
+     {Page::routes, Stage::walk, "routes"},        {Page::coax, Stage::walk, "coax"},
+     {Page::mains, Stage::walk, "mains"},          {Page::find, Stage::walk, "find"},
+     {Page::ways, Stage::weigh, "ways"},           {Page::front, Stage::weigh, "front"},
+     {Page::compare, Stage::weigh, "compare"},     {Page::parts, Stage::weigh, "parts"},
+     {Page::growth, Stage::weigh, "growth"},       {Page::prices, Stage::weigh, "prices"},
+     {Page::steps, Stage::fit, "steps"},           {Page::adapters, Stage::fit, "adapters"},
+     {Page::addresses, Stage::fit, "addresses"},   {Page::cupboard, Stage::fit, "cupboard"},
+     {Page::labels, Stage::fit, "labels"},         {Page::runs, Stage::measure, "runs"},
+     {Page::matrix, Stage::measure, "matrix"},     {Page::search, Stage::measure, "search"},
+     {Page::watch, Stage::measure, "watch"},       {Page::copy, Stage::measure, "copy"},
+     {Page::machines, Stage::measure, "machines"}, {Page::timeline, Stage::log, "log"},
+     {Page::hours, Stage::log, "hours"},           {Page::library, Stage::log, "library"},
+     {Page::houses, Stage::log, "houses"}}};
 
 [[nodiscard]] constexpr std::optional<Stage> stageNamed(std::string_view name) {
     for (const StageName& s : stages)

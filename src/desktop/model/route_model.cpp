@@ -8,9 +8,7 @@ RouteModel::RouteModel(JobModel& job, QObject* parent)
     : QObject(parent)
     , m_job(job)
     , m_diagnoser(
-          [this](const RouteQuestion& q) {
-              return trace::diagnoseRoute(q.house, m_job.catalog(), q.route, *q.runs);
-          },
+          [](const RouteQuestion& q) { return trace::diagnoseRoute(q.house, *q.catalog, q.route, *q.runs); },
           [this](std::uint64_t number, quantity::Result<trace::Diagnosis> diagnosis) {
               QMetaObject::invokeMethod(
                   this,
@@ -18,8 +16,8 @@ RouteModel::RouteModel(JobModel& job, QObject* parent)
                   Qt::QueuedConnection);
           })
     , m_whatIfs(
-          [this](const RouteQuestion& q) {
-              return trace::whatIfRoute(q.house, m_job.catalog(), q.route, *q.runs, q.element);
+          [](const RouteQuestion& q) {
+              return trace::whatIfRoute(q.house, *q.catalog, q.route, *q.runs, q.element);
           },
           [this](std::uint64_t number, std::vector<trace::WhatIf> rows) {
               QMetaObject::invokeMethod(
@@ -35,6 +33,7 @@ RouteModel::RouteModel(JobModel& job, QObject* parent)
     connect(&m_job, &JobModel::opened, this, &RouteModel::readJob);
     connect(&m_job, &JobModel::changed, this, &RouteModel::analyse);
     connect(&m_job, &JobModel::priceBookChanged, this, &RouteModel::whatIfChanged);
+    m_job.setJudge([this](const house::Id& thing) { return saidOf(thing); });
 }
 
 // A job begins with its first route.
@@ -80,8 +79,11 @@ void RouteModel::setDeclined(const QString& label, std::vector<std::string> test
 
 void RouteModel::askForDiagnosis() {
     if (m_way) {
-        m_awaited = m_diagnoser.ask(
-            {m_way->house, m_way->shown->route, std::make_shared<const benchmark::RouteRuns>(), {}});
+        m_awaited = m_diagnoser.ask({m_way->house,
+                                     m_way->shown->route,
+                                     std::make_shared<const benchmark::RouteRuns>(),
+                                     {},
+                                     m_job.sharedCatalog()});
         return;
     }
     const house::Route* chosen = route();
@@ -93,7 +95,7 @@ void RouteModel::askForDiagnosis() {
 }
 
 RouteQuestion RouteModel::question(const house::Route& route) const {
-    return {m_job.house(), route, m_job.runs(), m_selected};
+    return {m_job.house(), route, m_job.runs(), m_selected, m_job.sharedCatalog()};
 }
 
 void RouteModel::setWhatIfWanted(bool wanted) {
@@ -122,6 +124,19 @@ void RouteModel::takeDiagnosis(std::uint64_t number, quantity::Result<trace::Dia
         place.reset();
     if (m_selectLimiter) selectLimiter();
     Q_EMIT diagnosed();
+}
+
+std::optional<std::pair<house::Id, double>> RouteModel::saidOf(const house::Id& thing) const {
+    const house::Route* chosen = route();
+    if (chosen == nullptr || m_way || isDiagnosing() || !m_diagnosis || m_diagnosis->suspects.empty() ||
+        (!m_diagnosis->measuredForward && !m_diagnosis->measuredBackward))
+        return std::nullopt;
+    const trace::Suspect& first = m_diagnosis->suspects.front();
+    const capacity::ElementPrediction* e = element(first.element);
+    if (e == nullptr ||
+        (e->element.device != thing && e->element.connection != thing && e->element.id != thing))
+        return std::nullopt;
+    return std::pair(chosen->id, first.probability);
 }
 
 const house::Route* RouteModel::route() const {

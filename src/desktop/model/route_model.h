@@ -16,6 +16,7 @@ struct RouteQuestion {
     house::Route route;
     std::shared_ptr<const benchmark::RouteRuns> runs;
     house::Id element; ///< of a what-if
+    std::shared_ptr<const catalog::Catalog> catalog;
 };
 
 class RouteModel : public QObject {
@@ -25,6 +26,9 @@ class RouteModel : public QObject {
     explicit RouteModel(JobModel& job, QObject* parent = nullptr);
 
     [[nodiscard]] JobModel& job() const { return m_job; }
+    /// With which probability the thing, a device, cable or the service, is said to limit the chosen route at
+    /// the moment; nothing where it is not the likeliest, or nothing was measured.
+    [[nodiscard]] std::optional<std::pair<house::Id, double>> saidOf(const house::Id& thing) const;
 
     [[nodiscard]] const house::Route* route() const;
     void setRoute(const house::Id& id);

@@ -1,9 +1,11 @@
 #include "desktop/weigh/weigh_model.h"
 
+#include "benchmark/statements.h"
 #include "desktop/model/config_file.h"
 #include "desktop/widgets/rate_text.h"
 #include "fit/steps.h"
 #include "job/price_book_csv.h"
+#include "quantity/moment.h"
 #include "weigh/apply_plan.h"
 
 #include <QLocale>
@@ -20,14 +22,14 @@ WeighModel::WeighModel(RouteModel& route, std::filesystem::path prices, QObject*
     , m_job(route.job())
     , m_pricesFile(std::move(prices))
     , m_worker(
-          [catalog = m_job.sharedCatalog()](const Question& q) {
+          [](const Question& q) {
               Answer out;
-              auto options = weigh::optionsOf(q.house, *catalog, *q.runs, q.watches);
+              auto options = weigh::optionsOf(q.house, *q.catalog, *q.runs, q.watches);
               if (!options) {
                   out.problem = options.error();
                   return out;
               }
-              auto weighed = weigh::weigh(*options, {*catalog, q.book}, q.objective, q.progress, q.stop);
+              auto weighed = weigh::weigh(*options, {*q.catalog, q.book}, q.objective, q.progress, q.stop);
               if (weighed)
                   out.weighed = std::move(*weighed);
               else
@@ -73,20 +75,26 @@ weigh::Objective WeighModel::objective() const {
 
 void WeighModel::ask() {
     m_dirty = false;
-    // Which objective is looked at, what was chosen before and which tests cannot be made changes no plan.
+    // Which objective is looked at, what was chosen before, which tests cannot be made and what is noted of
+    // runs changes no plan.
     house::House about = m_job.house();
     about.weighing.objective = {};
     about.weighing.plan.clear();
+    about.setAside.clear();
+    about.schedules.clear();
+    about.changes.clear();
     for (house::Route& route : about.routes)
         route.declined.clear();
     const auto& runs = m_job.runs();
     const auto& reports = m_job.reports();
-    if (m_awaited != 0 && about == m_asked && runs == m_askedRuns && reports == m_askedReports) {
+    if (m_awaited != 0 && about == m_asked && runs == m_askedRuns &&
+        m_askedCatalog == m_job.sharedCatalog() && reports == m_askedReports) {
         Q_EMIT changed();
         return;
     }
     m_asked = about;
     m_askedRuns = runs;
+    m_askedCatalog = m_job.sharedCatalog();
     m_askedReports = reports;
     m_stop.request_stop();
     m_stop = {};
@@ -97,6 +105,7 @@ void WeighModel::ask() {
     question.runs = runs;
     question.watches = job::watchesOf(reports);
     question.objective = objective();
+    question.catalog = m_askedCatalog;
     question.stop = m_stop.get_token();
     question.progress = [this](double done, const weigh::Weighed&) {
         QMetaObject::invokeMethod(
@@ -236,6 +245,13 @@ void WeighModel::applyPlan() {
     }
     const bool trial = !made->trial.empty();
     const int steps = static_cast<int>(fit::openSteps(made->house, m_job.catalog()).size());
+    // What the plan promises is held against the runs after it.
+    made->house.changes.push_back({made->house.freeChange("c-plan"),
+                                   quantity::utcNow(),
+                                   std::string(benchmark::planThing),
+                                   "the plan “" + chosen->label + "” was fitted",
+                                   chosen->carriedShare,
+                                   {}});
     m_job.apply(tr("fit the plan"), std::move(made->house));
     const QString fitting = counted(steps, tr("The plan is in the house now: %1 step in Fit"),
                                     tr("The plan is in the house now: %1 steps in Fit"));

@@ -70,6 +70,7 @@ class WeighModel : public QObject {
         weigh::Objective objective = weigh::Objective::cheapest;
         std::stop_token stop;
         std::function<void(double, const weigh::Weighed&)> progress;
+        std::shared_ptr<const catalog::Catalog> catalog = {};
     };
     struct Answer {
         std::optional<weigh::Options> options;
@@ -94,6 +95,7 @@ class WeighModel : public QObject {
     std::string m_opened;
     house::House m_asked; ///< what the last question was about, without what does not matter to it
     std::shared_ptr<const benchmark::RouteRuns> m_askedRuns;
+    std::shared_ptr<const catalog::Catalog> m_askedCatalog;
     std::vector<job::Report> m_askedReports;
     bool m_dirty = true;
     LatestWorker<Question, Answer> m_worker; // last: it answers into the above

@@ -221,7 +221,8 @@ void RangeList::paintEvent(QPaintEvent*) {
         paintMarks(p, row, x, axis);
         p.setPen(theme().ink);
         p.setFont(figureFont(10, true));
-        const auto shown = both ? std::min(row.forward->p50, row.backward->p50) : row.forward->p50;
+        const auto lower = both ? std::min(row.forward->p50, row.backward->p50) : row.forward->p50;
+        const auto shown = row.figure.value_or(lower);
         p.drawText(figures, Qt::AlignLeft | Qt::AlignTop, rateText(shown));
         p.setFont(figureFont(8));
         p.setPen(theme().quiet);

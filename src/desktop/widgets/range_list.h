@@ -23,6 +23,7 @@ struct RangeRow {
     std::optional<quantity::BitRate> promise = {};  ///< of the box: an open mark
     std::optional<quantity::BitRate> measured = {}; ///< a solid mark
     bool isShort = false;                           ///< the need is not carried
+    std::optional<quantity::BitRate> figure = {};   ///< at the right, in place of the lower median
 };
 
 /// One row is chosen; up and down move, a click chooses. The median stands at the right in figures.

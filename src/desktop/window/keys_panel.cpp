@@ -61,7 +61,15 @@ Keys ofStage(Stage stage) {
                 {KeysPanel::tr("Space"), KeysPanel::tr("start or stop a run")}};
     case Stage::log:
         return {{KeysPanel::tr("/"), KeysPanel::tr("which runs, in words")},
-                {KeysPanel::tr("V"), KeysPanel::tr("against which others")},
+                {KeysPanel::tr("V, P"), KeysPanel::tr("against which others; comparisons that are offered")},
+                {KeysPanel::tr("X, Shift+X"),
+                 KeysPanel::tr("the run does not count, or does again; all listed do not")},
+                {KeysPanel::tr("R"), KeysPanel::tr("the runs of that day once more")},
+                {KeysPanel::tr("A, G, C, B"),
+                 KeysPanel::tr("in Hours: add a schedule, give it to the agent, collect, take back")},
+                {KeysPanel::tr("E, I"), KeysPanel::tr("in Hours and Own houses: save to a file, take over")},
+                {KeysPanel::tr("F, R"), KeysPanel::tr("in Library: another folder, read it again")},
+                {KeysPanel::tr("U"), KeysPanel::tr("in Own houses: predictions use them")},
                 {KeysPanel::tr("← and →"), KeysPanel::tr("in the strip of time: from run to run")}};
     }
     return {};

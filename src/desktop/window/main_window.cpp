@@ -2,6 +2,7 @@
 
 #include "desktop/fit/fit_pages.h"
 #include "desktop/fit/fit_view.h"
+#include "desktop/log/log_pages.h"
 #include "desktop/log/log_view.h"
 #include "desktop/measure/measure_pages.h"
 #include "desktop/measure/measure_view.h"
@@ -80,7 +81,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_stages->addWidget(m_pages);
     m_stages->addWidget(m_trace);
     m_log = new LogView(m_job);
-    m_stages->addWidget(m_log);
+    m_logPages = new LogPages(m_job, m_log, [this](const house::Id& id) { return m_machines.to(id); });
+    m_stages->addWidget(m_logPages);
     m_status = plainLabel();
     m_status->setObjectName(QStringLiteral("status"));
     m_status->setFont(textFont(12, true));
@@ -123,7 +125,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         showVerdict();
         showPlan();
         if (stage == Stage::fit) m_fitPages->takeFocus();
-        if (stage == Stage::log) m_log->takeFocus();
+        if (stage == Stage::log) m_logPages->takeFocus();
     });
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
     m_sheet->hide();
@@ -137,8 +139,11 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         if (m_rail->stage() == Stage::fit && !m_controller.isRunning()) m_model.setRoute(route);
     });
     connect(m_fit, &FitView::trialAsked, this, &MainWindow::leadTrial);
-    connect(m_log, &LogView::said, this, &MainWindow::say);
-    connect(m_log, &LogView::shown, this, &MainWindow::showPlan);
+    connect(m_logPages, &LogPages::said, this, &MainWindow::say);
+    connect(m_logPages, &LogPages::shown, this, &MainWindow::showPlan);
+    connect(m_logPages, &LogPages::jobAsked, this,
+            [this](const QString& file) { openJob(file.toStdString()); });
+    connect(m_log, &LogView::trialAsked, this, &MainWindow::leadTrial);
     connect(m_weighing, &WeighModel::changed, this, &MainWindow::showPlan);
     connect(m_weighing, &WeighModel::opened, this, [this] { m_saysVerdict = true; });
     connect(&m_model, &RouteModel::wayChanged, this, &MainWindow::showJob);
@@ -416,7 +421,7 @@ void MainWindow::showPlan() {
     // What was said about something else stays until the next change, as with the verdict.
     const bool isFit = m_rail->stage() == Stage::fit;
     if ((isFit || m_rail->stage() == Stage::log) && !m_controller.isRunning() && m_saysVerdict) {
-        say(isFit ? m_fit->sentence() : m_log->sentence(), false);
+        say(isFit ? m_fit->sentence() : m_logPages->sentence(), false);
         m_saysVerdict = true;
     }
     if (m_rail->stage() != Stage::weigh || m_controller.isRunning() || !m_saysVerdict) return;
@@ -439,7 +444,7 @@ void MainWindow::showPlan() {
 bool MainWindow::isSettled() const {
     const Stage stage = m_rail->stage();
     return !m_model.isDiagnosing() && !(stage == Stage::weigh && m_weighing->isWeighing()) &&
-           !(stage == Stage::log && !m_log->isSettled());
+           !(stage == Stage::log && !m_logPages->isSettled());
 }
 
 void MainWindow::setStage(Stage stage) {
@@ -458,9 +463,10 @@ void MainWindow::setPage(Page page) {
         return m_pages->setCurrentIndex(tab);
     case Stage::fit:
         return m_fitPages->setCurrentIndex(tab);
-    case Stage::trace:
     case Stage::log:
-        return; // have one page
+        return m_logPages->setCurrentIndex(tab);
+    case Stage::trace:
+        return; // has one page
     }
 }
 

@@ -5,6 +5,7 @@
 #include "desktop/model/machine_reader.h"
 #include "desktop/model/route_model.h"
 #include "desktop/model/run_controller.h"
+#include "desktop/model/schedule_clock.h"
 #include "desktop/window/rail.h"
 #include "fit/steps.h"
 #include "job/starter.h"
@@ -30,6 +31,7 @@ class WeighModel;
 class KeysPanel;
 class FitPages;
 class FitView;
+class LogPages;
 class LogView;
 class WeighView;
 
@@ -79,6 +81,7 @@ class MainWindow : public QMainWindow {
     void prepareStep(const fit::Step& step);
     void leadTrial(const house::Id& trial, const house::Id& route);
     void declineNextTest();
+    void lookAtSchedules();
     void chooseJob();
     void newJob();
     void showStart(bool shown);
@@ -125,6 +128,8 @@ class MainWindow : public QMainWindow {
     FitView* m_fit;
     FitPages* m_fitPages;
     LogView* m_log;
+    LogPages* m_logPages;
+    ScheduleClock m_schedules;
     ElementSheet* m_sheet;
     KeysPanel* m_keys;
     QAction* m_undo;

@@ -1,6 +1,7 @@
 // What the window does with job files: opening, beginning, naming, letting go.
 #include "desktop/window/main_window.h"
 
+#include "desktop/log/log_pages.h"
 #include "desktop/measure/measure_pages.h"
 #include "desktop/model/job_folder.h"
 #include "desktop/route/element_sheet.h"
@@ -63,6 +64,7 @@ bool MainWindow::openDemo(const std::filesystem::path& folder) {
     connect(standins.get(), &Standins::failed, this, [this](const QString& text) { say(text, true); });
     standins->start(*file);
     m_machines.setStandins(std::move(standins));
+    m_logPages->showLibrary(folder);
     return true;
 }
 

@@ -8,13 +8,22 @@
 #include "desktop/measure/test_page.h"
 #include "desktop/route/route_strip.h"
 
+#include "benchmark/schedule.h"
 #include "house/addressing.h"
+#include "quantity/moment.h"
 
 #include <QComboBox>
+#include <QTime>
+#include <QTimer>
 #include <utility>
 
 namespace metrodos::desktop {
 void MainWindow::connectRuns() {
+    constexpr int lookEveryMs = 1000;
+    auto* look = new QTimer(this);
+    connect(look, &QTimer::timeout, this, &MainWindow::lookAtSchedules);
+    look->start(lookEveryMs);
+    connect(&m_job, &JobModel::opened, this, [this] { m_schedules.forget(); });
     connect(&m_controller, &RunController::started, this, [this] {
         m_measure->showStarting();
         m_routes->setEnabled(false);
@@ -106,6 +115,31 @@ void MainWindow::toggleRun() {
             elsewhere << QString::fromStdString(sentence) + QLatin1Char('.');
     m_addressRemarks = elsewhere;
     m_controller.start(std::move(*request));
+}
+
+// Whatever else is going on goes first: a schedule waits for a quarter of its time.
+void MainWindow::lookAtSchedules() {
+    if (!m_job.hasJob() || m_controller.isRunning() || m_pages->isRunning()) return;
+    const auto due = m_schedules.take(m_job.house(), *m_job.allRuns(),
+                                      quantity::utcSeconds(quantity::utcNow()).value_or(0));
+    if (!due) return;
+    m_model.setRoute(due->route);
+    WantedRuns wanted;
+    for (const benchmark::RunConfig& config : benchmark::configsOf(*due))
+        wanted.steps.push_back({config});
+    wanted.trialStep = due->id;
+    wanted.conditions.hour = QTime::currentTime().hour();
+    auto request = prepareRuns(m_model, m_machines, std::move(wanted));
+    if (!request) {
+        say(tr("a scheduled run: %1").arg(QString::fromStdString(request.error().sentence())), true);
+        return;
+    }
+    m_asSurveyed = true;
+    m_addressRemarks.clear();
+    m_controller.start(std::move(*request));
+    say(tr("The scheduled run “%1” is in progress. Space in Measure stops it.")
+            .arg(QString::fromStdString(due->label)),
+        false);
 }
 
 void MainWindow::takeNextTest() {

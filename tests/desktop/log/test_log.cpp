@@ -1,11 +1,14 @@
 // The stage Log in the real window: every run in time, found by words, and two sets against each other.
 #include "desktop/log/log_timeline.h"
 #include "desktop/log/log_view.h"
-#include "desktop/widgets/range_list.h"
+#include "desktop/log/set_plot.h"
 #include "support/measure_window.h"
 #include "support/runs.h"
 
+#include <QAbstractItemView>
+#include <QElapsedTimer>
 #include <QLineEdit>
+#include <QSignalSpy>
 #include <QTableWidget>
 
 using namespace metrodos;
@@ -83,7 +86,8 @@ class TestLog : public QObject {
         QVERIFY(w.child<QLineEdit>("log-first")->hasFocus());
         w.type("log-first", "hours=18-22 direction=forward");
         QCOMPARE(w.list()->rowCount(), 10);
-        QVERIFY2(w.text("log-verdict").startsWith("10 runs of 40"), qPrintable(w.text("log-verdict")));
+        QVERIFY2(w.child<QLabel>("status")->text().startsWith("10 entries"),
+                 qPrintable(w.child<QLabel>("status")->text()));
         // What cannot be read is said, and changes nothing.
         w.type("log-first", "colour=red");
         QVERIFY2(w.child<QLabel>("status")->text().contains("runs have no “colour”"),
@@ -105,7 +109,7 @@ class TestLog : public QObject {
     }
     void twoSetsAreCompared() {
         LogWindow w;
-        QVERIFY(!w.child<QWidget>("log-ranges")->isVisible());
+        QVERIFY(!w.child<QWidget>("set-plot")->isVisible());
         w.type("log-first", "hours=8-10");
         w.list()->setFocus();
         QTest::keyClick(w.list(), Qt::Key_V);
@@ -116,12 +120,161 @@ class TestLog : public QObject {
         QVERIFY2(w.text("log-verdict").contains(": real"), qPrintable(w.text("log-verdict")));
         QVERIFY2(w.text("log-differs").contains("the hour: 9 h against 20 h"),
                  qPrintable(w.text("log-differs")));
-        const auto rows = w.child<RangeList>("log-ranges")->rows();
-        QCOMPARE(rows.size(), std::size_t(2));
-        QVERIFY(rows[0].forward->p50.inMegabits() > 190 && rows[1].forward->p50.inMegabits() < 110);
+        const QStringList sets = w.child<SetPlot>("set-plot")->texts();
+        QVERIFY2(sets[0].startsWith("First: hours=8-10, 20 runs, median 20"), qPrintable(sets[0]));
+        QVERIFY2(sets[1].startsWith("Second: hours=18-22, 20 runs, median 10"), qPrintable(sets[1]));
         w.picture("log-compare");
         w.type("log-second", "");
-        QVERIFY(!w.child<QWidget>("log-ranges")->isVisible());
+        QVERIFY(!w.child<QWidget>("set-plot")->isVisible());
+    }
+    // P offers what the runs allow; one of them fills both fields.
+    void comparisonsAreOffered() {
+        LogWindow w;
+        w.list()->setFocus();
+        QTest::keyClick(w.list(), Qt::Key_P);
+        auto* presets = w.child<QComboBox>("log-presets");
+        QTRY_VERIFY(presets->view()->isVisible());
+        const int index = presets->findText("One way against the other");
+        QVERIFY(index > 0);
+        presets->setCurrentIndex(index);
+        Q_EMIT presets->activated(index);
+        QTRY_VERIFY(w.child<LogView>("log")->isSettled());
+        QCOMPARE(w.child<QLineEdit>("log-first")->text(), QString("route=dome-loft direction=forward"));
+        QCOMPARE(w.child<QLineEdit>("log-second")->text(), QString("route=dome-loft direction=backward"));
+        QVERIFY(w.child<QWidget>("set-plot")->isVisible());
+        presets->hidePopup();
+    }
+    // X, a reason, Enter: the run stays in the log and counts for nothing, until X or Ctrl+Z takes that back.
+    void aRunThatDoesNotCountFeedsNothing() {
+        LogWindow w(2);
+        w.window.setStage(Stage::trace);
+        QVERIFY(w.settle());
+        w.window.setStage(Stage::log);
+        w.list()->setCurrentCell(0, 0);
+        const std::string id = w.list()->item(0, 0)->data(Qt::UserRole).toString().toStdString();
+        w.list()->setFocus();
+        QTest::keyClick(w.list(), Qt::Key_X);
+        auto* reason = w.child<QLineEdit>("log-reason");
+        QVERIFY(reason->isVisible() && reason->hasFocus());
+        QTest::keyClick(reason, Qt::Key_Return); // without a reason it is not done
+        QVERIFY(w.saved().setAside.empty());
+        QTest::keyClick(reason, Qt::Key_Escape);
+        QVERIFY(!reason->isVisible());
+        QTest::keyClick(w.list(), Qt::Key_X);
+        QTest::keyClicks(reason, "a door stood on the cable");
+        QTest::keyClick(reason, Qt::Key_Return);
+        QVERIFY(w.settle());
+        const house::House kept = w.saved();
+        QCOMPARE(kept.setAside.size(), std::size_t(1));
+        QCOMPARE(kept.setAside.front().id, id);
+        QCOMPARE(kept.setAside.front().reason, std::string("a door stood on the cable"));
+        QCOMPARE(w.list()->rowCount(), 8); // it is still there
+        QVERIFY(w.list()->item(0, 5)->text().contains("does not count: a door stood on the cable"));
+        QVERIFY(w.list()->item(0, 0)->font().strikeOut());
+        // The list of Measure has what counts.
+        QCOMPARE(w.child<QTableWidget>("runs")->rowCount(), 7);
+        w.type("log-first", "used=no");
+        QCOMPARE(w.list()->rowCount(), 1);
+        w.type("log-first", "");
+        w.list()->setCurrentCell(0, 0);
+        QTest::keyClick(w.list(), Qt::Key_X);
+        QVERIFY(w.saved().setAside.empty());
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(w.saved().setAside.size(), std::size_t(1));
+        // Shift+X: all that the filter leaves.
+        w.type("log-first", "hours=18-22");
+        w.list()->setFocus();
+        QTest::keyClick(w.list(), Qt::Key_X, Qt::ShiftModifier);
+        QTest::keyClicks(reason, "before the adapter");
+        QTest::keyClick(reason, Qt::Key_Return);
+        QVERIFY(w.settle());
+        QCOMPARE(w.saved().setAside.size(), std::size_t(4));
+    }
+    // R makes a trial of the day's runs, which Measure leads through; afterwards the log says what has
+    // changed.
+    void aDayIsRepeated() {
+        LogWindow w(2);
+        w.list()->setCurrentCell(w.list()->rowCount() - 1, 0); // the oldest
+        w.list()->setFocus();
+        QTest::keyClick(w.list(), Qt::Key_R);
+        QVERIFY(w.settle());
+        const house::House h = w.saved();
+        const auto trial = std::find_if(h.trials.begin(), h.trials.end(),
+                                        [](const house::Trial& t) { return !t.revisits.empty(); });
+        QVERIFY(trial != h.trials.end());
+        QCOMPARE(trial->revisits, std::string("2026-05-01"));
+        QVERIFY(w.child<QLabel>("trial-instruction")->isVisible()); // led in Measure
+        // As if they had been made now: half as fast.
+        {
+            auto store = job::Store::open(w.file).value();
+            int n = 0;
+            for (int i = 0; i < 3; ++i)
+                for (const auto d : {benchmark::Direction::forward, benchmark::Direction::backward}) {
+                    benchmark::Run run = testing::steadyRun(d, 50, 4, 0.03, "again-" + std::to_string(++n));
+                    run.startedAt = "2026-11-01T10:0" + std::to_string(i) + ":00Z";
+                    run.step = trial->steps.front().id;
+                    QVERIFY(store.addRun({"dome-loft", run}).has_value());
+                }
+        }
+        w.window.setStage(Stage::log);
+        QTRY_VERIFY(w.list()->rowCount() == 14);
+        QTRY_VERIFY2(w.text("log-differs").contains("than on 2026-05-01") ||
+                         w.text("log-differs").contains("times as fast as on 2026-05-01"),
+                     qPrintable(w.text("log-differs")));
+        w.picture("log-revisit");
+    }
+    void tenThousandRunsAreDrawnTogether() {
+        LogTimeline timeline;
+        timeline.resize(1100, 260);
+        std::vector<TimedRun> runs;
+        const QDateTime begin(QDate(2026, 1, 1), QTime(0, 0), Qt::UTC);
+        for (int i = 0; i < 10'000; ++i) {
+            TimedRun t;
+            t.id = QString::number(i);
+            t.at = begin.addSecs(i * 600);
+            t.goodput = quantity::BitRate::megabits(100 + (i % 144) / 2.0);
+            t.forward = i % 2 == 0;
+            runs.push_back(t);
+        }
+        timeline.setRuns(runs);
+        QElapsedTimer clock;
+        clock.start();
+        const QImage picture = timeline.grab().toImage();
+        const auto took = clock.elapsed();
+        QVERIFY2(took < 1000, qPrintable(QString::number(took)));
+        // Columns: between them the ground is seen.
+        int measured = 0;
+        int ground = 0;
+        const int y = picture.height() / 2;
+        for (int x = 80; x < picture.width() - 40; ++x)
+            (picture.pixelColor(x, y) == theme().panel ? ground : measured) += 1;
+        Q_UNUSED(measured)
+        QVERIFY(ground > 50);
+        QTest::keyClick(&timeline, Qt::Key_Left);
+    }
+    // Months between visits are left out of the line of time.
+    void longStretchesOfNothingAreLeftOut() {
+        LogTimeline timeline;
+        timeline.resize(1000, 240);
+        std::vector<TimedRun> runs;
+        for (const char* at : {"2025-01-01T10:00:00Z", "2025-01-01T10:10:00Z", "2026-01-01T10:00:00Z",
+                               "2026-01-01T10:10:00Z"}) {
+            TimedRun t;
+            t.id = QString::fromLatin1(at);
+            t.at = QDateTime::fromString(QString::fromLatin1(at), Qt::ISODate);
+            t.goodput = quantity::BitRate::megabits(300);
+            runs.push_back(t);
+        }
+        timeline.setRuns(runs);
+        QSignalSpy chosen(&timeline, &LogTimeline::chosen);
+        // The two of one day are far enough apart to be met one by one.
+        QStringList met;
+        for (int x = 60; x < 1000; x += 5) {
+            QTest::mouseClick(&timeline, Qt::LeftButton, {}, QPoint(x, 120));
+            if (!chosen.isEmpty() && !met.contains(chosen.last().first().toString()))
+                met << chosen.last().first().toString();
+        }
+        QCOMPARE(met.size(), 4);
     }
 };
 
