@@ -21,6 +21,14 @@ inline house::House demoHouse() {
     return job::readJob(dataPath("demo/quarry-house.json")).value().house;
 }
 
+/// The runs of a job but those of the demo's past; none where it cannot be read.
+inline benchmark::RouteRuns newRuns(const std::filesystem::path& file) {
+    auto document = job::readJob(file);
+    if (!document) return {};
+    std::erase_if(document->runs, [](const benchmark::RouteRun& r) { return r.run.id.starts_with("past-"); });
+    return document->runs;
+}
+
 struct TestedWindow {
     QTemporaryDir folder;
     std::filesystem::path file;

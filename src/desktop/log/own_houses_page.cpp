@@ -97,6 +97,7 @@ OwnHousesPage::OwnHousesPage(LibraryModel& library, QWidget* parent)
     m_used->setObjectName(QStringLiteral("houses-used"));
     m_used->setToolTip(tr("Of this machine, for every job, until it is taken back; each figure says so"));
     m_figures->setObjectName(QStringLiteral("houses-figures"));
+    m_figures->setAccessibleName(tr("What one's own houses say of each class"));
     m_figures->setEmptyText(
         tr("No pair of adapters with a known class and surroundings was measured in these jobs yet."));
     m_detail->setObjectName(QStringLiteral("houses-detail"));

@@ -1,9 +1,12 @@
 // Log, pages Library and Own houses, in the real window.
+#include "benchmark/revisit.h"
 #include "desktop/log/library_page.h"
 #include "desktop/log/log_pages.h"
 #include "desktop/log/own_houses_page.h"
+#include "desktop/model/demo.h"
 #include "desktop/route/route_strip.h"
 #include "desktop/widgets/range_list.h"
+#include "house/dated_changes.h"
 #include "support/runs.h"
 #include "support/tested_window.h"
 
@@ -183,6 +186,32 @@ class TestOwnHouses : public QObject {
         page->importFrom(junk.fileName());
         QVERIFY2(w.line().startsWith("Not done: "), qPrintable(w.line()));
         QCOMPARE(figures->rows().size(), std::size_t(2));
+    }
+    // Two visits, a week of hours, and a shelf of other houses; every run says that it is simulated.
+    void theDemoHasAPast() {
+        const QTemporaryDir folder;
+        const std::filesystem::path home = folder.path().toStdString();
+        const auto file = demoJob(home);
+        QVERIFY2(file.has_value(), file ? "" : file.error().sentence().c_str());
+        const job::Document quarry = job::readJob(*file).value();
+        const auto visits = benchmark::visitsOf(quarry.runs);
+        QCOMPARE(visits.size(), std::size_t(9)); // two of them, and seven days
+        int jobs = 0;
+        for (const auto& entry : std::filesystem::recursive_directory_iterator(home)) {
+            if (entry.path().extension() != ".metrodos") continue;
+            ++jobs;
+            const job::Document d = job::readJob(entry.path()).value();
+            QVERIFY(!d.runs.empty());
+            for (const benchmark::RouteRun& r : d.runs)
+                QVERIFY2(r.run.simulated && r.run.complete, r.run.id.c_str());
+        }
+        QCOMPARE(jobs, 6);
+        // The service is faster since the first visit: a revisit would say so.
+        QVERIFY(!house::changesBetween(quarry.house, visits.front().day, visits[1].day).empty());
+        // Opened again, nothing is made anew.
+        const auto before = std::filesystem::last_write_time(*file);
+        QVERIFY(demoJob(home).has_value());
+        QVERIFY(std::filesystem::last_write_time(*file) == before);
     }
 };
 
