@@ -112,6 +112,7 @@ void timeline(const QTemporaryDir& folder, const catalog::Catalog& classes) {
 int main(int argc, char** argv) {
     qputenv("QT_QPA_PLATFORM", "offscreen");
     QApplication application(argc, argv);
+    std::setvbuf(stdout, nullptr, _IOLBF, 0);
     desktop::loadFonts();
     desktop::applyTheme(application, desktop::lightTheme());
     const QTemporaryDir folder;

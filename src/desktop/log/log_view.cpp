@@ -142,6 +142,12 @@ LogView::LogView(JobModel& job, QWidget* parent)
     });
 }
 
+// A field that loses the keyboard when it goes would call what is gone already.
+LogView::~LogView() {
+    m_first->disconnect(this);
+    m_second->disconnect(this);
+}
+
 void LogView::showEvent(QShowEvent* event) {
     QWidget::showEvent(event);
     if (m_isStale) refresh();

@@ -28,6 +28,7 @@ class LogView : public QWidget {
 
   public:
     explicit LogView(JobModel& job, QWidget* parent = nullptr);
+    ~LogView() override;
 
     /// "128 runs"; empty: none.
     [[nodiscard]] QString progress() const;

@@ -184,6 +184,11 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     showStart(true);
 }
 
+// What was typed into a field is taken over while everything is there; later its views are gone.
+MainWindow::~MainWindow() {
+    if (QWidget* focus = focusWidget()) focus->clearFocus();
+}
+
 // The house, its plans and the figures of a run need the height more than the route does: where the work is
 // about the whole house the strip is a line that opens on demand. The sheet of an element comes when one is
 // chosen.

@@ -40,6 +40,7 @@ class MainWindow : public QMainWindow {
 
   public:
     explicit MainWindow(catalog::Catalog catalog);
+    ~MainWindow() override;
 
     /// Opens a job file, or the interchange form as a new job beside it. False when it cannot be opened; then
     /// the status line says why.

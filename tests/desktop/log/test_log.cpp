@@ -276,6 +276,14 @@ class TestLog : public QObject {
         }
         QCOMPARE(met.size(), 4);
     }
+    void aWindowClosesWithTheKeyboardInAField() {
+        auto w = std::make_unique<LogWindow>(2);
+        auto* field = w->child<QLineEdit>("log-first");
+        field->setFocus();
+        QVERIFY(field->hasFocus());
+        QTest::keyClicks(field, "loft");
+        w.reset(); // in a debug build Qt says so where a view is called after its end
+    }
 };
 
 QTEST_MAIN(TestLog)
