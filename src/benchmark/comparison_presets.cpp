@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <set>
+#include <sstream>
 
 namespace metrodos::benchmark {
 namespace {
@@ -12,10 +13,14 @@ namespace {
 constexpr std::size_t mostChanges = 3;
 constexpr std::size_t mostOfAKind = 4;
 
-// In a filter a value with blanks stands in quotes; it cannot hold any itself.
-std::string quoted(std::string value) {
-    std::erase(value, '"');
-    return "\"" + value + "\"";
+// In a filter a value with blanks stands in quotes and cannot hold any itself. A part of a label is enough:
+// the longest without.
+std::string quoted(const std::string& label) {
+    std::string longest;
+    std::istringstream parts(label);
+    for (std::string part; std::getline(parts, part, '"');)
+        if (part.size() > longest.size()) longest = part;
+    return "\"" + longest + "\"";
 }
 
 class Presets {

@@ -1,5 +1,6 @@
 #include "benchmark/revisit.h"
 
+#include "benchmark/comparison.h"
 #include "benchmark/run_filter.h"
 #include "benchmark/trial.h"
 #include "house/dated_changes.h"
@@ -103,7 +104,7 @@ std::string sentenceOf(const house::Route& route, const Since& s, const std::str
     const SetComparison& c = s.comparison;
     std::string out = "“" + route.label + "” " + name(s.direction) + ": ";
     if (!c.ratio) return out + c.sentence;
-    const bool isWorth = c.real == true && std::fabs(*c.ratio - 1) >= 0.01;
+    const bool isWorth = c.real == true && std::fabs(*c.ratio - 1) >= negligible;
     const std::string by = quantity::significant(std::fabs(*c.ratio - 1) * 100, 2) + " % " +
                            (*c.ratio < 1 ? "slower" : "faster");
     const std::string interval = c.low ? " (" + quantity::significant(*c.low, 2) + " to " +
@@ -114,6 +115,11 @@ std::string sentenceOf(const house::Route& route, const Since& s, const std::str
         return out + "as on " + day + ", within " +
                quantity::significant(std::max(std::fabs(*c.low - 1), std::fabs(*c.high - 1)) * 100, 2) + " %";
     if (!isWorth && c.real == true) return out + "as on " + day + ", but for " + by;
+    // With two runs of each the interval is all there is.
+    constexpr double saysNothing = 4;
+    if (c.real != true && c.low && *c.high > saysNothing * *c.low)
+        return out + by + " than on " + day +
+               ", by runs that are too few to tell: " + std::to_string(c.runsNeeded) + " of each would";
     if (c.real != true)
         return out + by + " than on " + day + interval +
                ", which is not settled: " + std::to_string(c.runsNeeded) + " runs of each would tell";

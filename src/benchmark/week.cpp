@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <set>
 
 namespace metrodos::benchmark {
@@ -127,7 +128,8 @@ std::string sentenceOf(const Coincidence& c) {
 
 // By how much the difference is more than chance.
 double strength(const Welch& test) {
-    return test.half <= 0 ? 0 : std::fabs(test.difference) / test.half;
+    if (test.half > 0) return std::fabs(test.difference) / test.half;
+    return test.difference == 0 ? 0 : std::numeric_limits<double>::infinity(); // without any spread
 }
 
 Coincidence coincidenceOf(const Pattern& p, const Welch& test, const std::vector<Pattern>& all) {

@@ -46,6 +46,11 @@ std::string rateWords(const std::optional<quantity::BitRate>& rate) {
     return rate ? quantity::plain(*rate) : std::string();
 }
 
+std::string jackWords(const House& house, const Id& id) {
+    const Jack* jack = house.jack(id);
+    return jack == nullptr ? std::string() : "“" + jack->label + "”";
+}
+
 } // namespace
 
 House withChangesNoted(const House& before, House after, const std::string& at) {
@@ -57,12 +62,29 @@ House withChangesNoted(const House& before, House after, const std::string& at) 
         notes.add(is.id, "the download of " + named, rateWords(was.down), rateWords(is.down));
         notes.add(is.id, "the upload of " + named, rateWords(was.up), rateWords(is.up));
     }
-    for (const Device& was : before.devices)
-        if (const Device* is = after.device(was.id))
-            notes.add(is->id, "“" + is->label + "”", was.deviceClass, is->deviceClass);
-    for (const Connection& was : before.connections)
-        if (const Connection* is = after.connection(was.id))
-            notes.add(is->id, "the cable “" + is->label + "”", was.cableClass, is->cableClass);
+    for (const Device& was : before.devices) {
+        const Device* is = after.device(was.id);
+        if (is == nullptr) continue;
+        notes.add(is->id, "“" + is->label + "”", was.deviceClass, is->deviceClass);
+        for (const Port& port : was.ports) {
+            const Port* now = after.port({was.id, port.id});
+            if (now == nullptr) continue;
+            const std::string named = "“" + after.labelOf({was.id, port.id}) + "”";
+            // A box of another class brings other ports with it.
+            if (was.deviceClass == is->deviceClass) notes.add(is->id, named, port.phy, now->phy);
+            notes.add(is->id, "the place of " + named, jackWords(before, port.jack),
+                      jackWords(after, now->jack));
+        }
+    }
+    for (const Connection& was : before.connections) {
+        const Connection* is = after.connection(was.id);
+        if (is == nullptr) continue;
+        notes.add(is->id, "the cable “" + is->label + "”", was.cableClass, is->cableClass);
+        if (was.medium == Medium::bus && was.ends.size() == 2 && is->ends.size() == 2)
+            for (std::size_t end = 0; end < 2; ++end)
+                notes.add(is->id, "the socket of “" + is->label + "”", before.labelOf(was.ends[end]),
+                          after.labelOf(is->ends[end]));
+    }
     if (after.changes.size() > maxChanges)
         after.changes.erase(after.changes.begin(), after.changes.end() - maxChanges);
     return after;

@@ -173,6 +173,29 @@ class TestRevisit : public QObject {
               "the first day and the last", "alone and with others"})
             QVERIFY2(std::find(labels.begin(), labels.end(), wanted) != labels.end(), wanted);
         QVERIFY(presetsOf(h, runs, "elsewhere").empty());
+        // Four appliances are enough to choose from.
+        for (int i = 0; i < 6; ++i)
+            runs[1].run.conditions.appliances.push_back("lamp " + std::to_string(i));
+        const auto more = presetsOf(h, runs, "desk-shelf");
+        QCOMPARE(std::count_if(more.begin(), more.end(),
+                               [](const ComparisonPreset& p) { return p.label.ends_with("off and on"); }),
+                 std::ptrdiff_t(4));
+    }
+    // Six runs of each, at ln 100 ± 0.1 and 5 % more: variance 0.012 each; (1.96 + 0.8416)² × 0.024 /
+    // ln(1.05)² = 79.1.
+    void howManyRunsWouldTellIsReckoned() {
+        RouteRuns a;
+        RouteRuns b;
+        for (int i = 0; i < 6; ++i) {
+            RouteRun one = runOn("2026-05-04T10:00:00Z", 100);
+            one.run.goodput = BitRate::megabits(100 * std::exp(i % 2 == 0 ? 0.1 : -0.1));
+            a.push_back(one);
+            one.run.goodput = one.run.goodput * 1.05;
+            b.push_back(one);
+        }
+        const auto c = compareSets(a, b, "a", "b", testing::wiredHouse(), Rule::mean);
+        QVERIFY(!c.real);
+        QVERIFY2(c.runsNeeded >= 79 && c.runsNeeded <= 81, qPrintable(QString::number(c.runsNeeded)));
     }
     void aLimitThatWasExchangedHeldOrDidNot() {
         house::House h = testing::wiredHouse();

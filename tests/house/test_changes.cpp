@@ -5,6 +5,7 @@
 #include "support/houses.h"
 
 #include <QTest>
+#include <functional>
 
 using namespace metrodos;
 using namespace metrodos::house;
@@ -67,6 +68,44 @@ class TestChanges : public QObject {
         QCOMPARE(changes.front().thing, before.connections.front().id);
         QVERIFY(changes.front().text.ends_with("changed from cat5e to cat6a"));
     }
+    // A port that is another one now, another outlet, another socket.
+    void portsPlacesAndSocketsAreExchangedToo() {
+        House before = testing::coaxHouse();
+        before.jacks = {{"o-1", "outlet 1", "study", JackKind::mains},
+                        {"o-2", "outlet 2", "study", JackKind::mains}};
+        before.device("coax-a")->ports.push_back({"power", "mains", PortKind::mains, "", "o-1"});
+        before.device("shelf")->ports.push_back({"usb-2", "USB 2", PortKind::usb, "usb3-10g"});
+        const auto noted = [&](const std::function<void(House&)>& change) {
+            House after = before;
+            change(after);
+            const auto changes = withChangesNoted(before, after, at).changes;
+            return changes.size() == 1 ? changes.front().thing + ": " + changes.front().text
+                                       : std::to_string(changes.size());
+        };
+        QCOMPARE(noted([](House& h) {
+                     h.port({"desk", "lan"})->phy = "100base-tx";
+                 }),
+                 std::string("desk: “Desk computer, LAN” changed from 2.5gbase-t to 100base-tx"));
+        QCOMPARE(
+            noted([](House& h) {
+                h.port({"coax-a", "power"})->jack = "o-2";
+            }),
+            std::string("coax-a: the place of “Coax adapter, mains” changed from “outlet 1” to “outlet 2”"));
+        QCOMPARE(noted([](House& h) {
+                     h.connection("socket")->ends[1] = {"shelf", "usb-2"};
+                 }),
+                 std::string("socket: the socket of “USB socket” changed from Shelf computer, USB to Shelf "
+                             "computer, USB 2"));
+        QCOMPARE(noted([](House& h) { h.port({"desk", "lan"})->phy.clear(); }), std::string("0"));
+        QCOMPARE(noted([](House& h) { h.port({"coax-a", "power"})->jack.clear(); }), std::string("0"));
+        // A box of another class is one exchange, whatever ports it brings.
+        QCOMPARE(noted([](House& h) {
+                     h.device("switch")->deviceClass = "switch-10g";
+                     for (Port& p : h.device("switch")->ports)
+                         p.phy = "10gbase-t";
+                 }),
+                 std::string("switch: “Switch” changed from switch-2.5g to switch-10g"));
+    }
     void theNewestAreKept() {
         House h = withService();
         for (std::size_t i = 0; i < maxChanges + 20; ++i) {
@@ -110,6 +149,18 @@ class TestChanges : public QObject {
             spoil(bad.schedules.front());
             QVERIFY(!validate(bad).empty());
         }
+        // The ends of what is allowed.
+        for (const auto& most : std::initializer_list<void (*)(Schedule&)>{
+                 [](Schedule& x) { x.everyMinutes = 1, x.seconds = 1, x.hours = 1, x.streams = 1; },
+                 [](Schedule& x) { x.everyMinutes = 1440, x.seconds = 60, x.hours = 744, x.streams = 32; },
+                 [](Schedule& x) { x.everyMinutes = 1, x.seconds = 6.5; }}) { // 2 × 7.5 s of 60
+            House good = h;
+            most(good.schedules.front());
+            QVERIFY(validate(good).empty());
+        }
+        h.schedules.front().everyMinutes = 1;
+        h.schedules.front().seconds = 6.6;
+        QVERIFY(!validate(h).empty());
     }
 };
 

@@ -108,6 +108,7 @@ class TestLibrary : public QObject {
         QCOMPARE(d.lastDay, std::string("2026-05-03"));
         QCOMPARE(d.runs, 6);
         QVERIFY2(d.limit.starts_with("mains to the shed ("), d.limit.c_str());
+        QVERIFY(d.open.empty());
         QVERIFY(all[2].digest.limit.empty() && all[2].digest.runs == 0);
         QVERIFY(!all[3].problem.empty() && all[0].problem.empty());
         // Nothing new: nothing is read.
@@ -247,6 +248,33 @@ class TestLibrary : public QObject {
         QCOMPARE(situationOf(h, *h.connection("coax")), std::string("same_circuit"));
         h.connection("coax")->situation = "neighbouring"; // what somebody has noted goes first
         QCOMPARE(situationOf(h, *h.connection("coax")), std::string("neighbouring"));
+    }
+    void whatIsOpenIsCounted() {
+        Document d = mainsJob("A", 60);
+        QVERIFY(digestOf(d, book()).open.empty());
+        house::Connection loose = *d.house.connection("run-1");
+        loose.id = "loose";
+        loose.label = "cable from somewhere";
+        loose.ends = {{"shelf", ""}};
+        loose.ends.clear();
+        d.house.connections.push_back(loose);
+        const Digest digest = digestOf(d, book());
+        QVERIFY2(digest.open.find("finding") != std::string::npos, digest.open.c_str());
+        QVERIFY2(digest.findings.find("cable from somewhere") != std::string::npos, digest.findings.c_str());
+        // Of two directions the geometric mean: √(60 × 15) = 30.
+        Document two = mainsJob("B", 60);
+        for (benchmark::RouteRun& r : two.runs)
+            if (r.run.config.direction == benchmark::Direction::backward) {
+                const auto id = r.run.id;
+                r.run = testing::steadyRun(benchmark::Direction::backward, 15, 4, 0.12, id);
+            }
+        const auto pairs = digestOf(two, book()).pairs;
+        QCOMPARE(pairs.size(), std::size_t(1));
+        QVERIFY2(std::fabs(pairs.front().goodput.inMegabits() - 30) < 1,
+                 qPrintable(QString::number(pairs.front().goodput.inMegabits())));
+        // What was measured before the adapters were exchanged is none of theirs.
+        two.house.changes = {{"c", "2026-09-01T00:00:00Z", "coax-a", "exchanged"}};
+        QVERIFY(digestOf(two, book()).pairs.empty());
     }
     void statementsAreGathered() {
         const Shelf shelf;

@@ -11,6 +11,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 namespace metrodos::desktop {
@@ -19,7 +20,7 @@ namespace {
 constexpr double left = 44;
 constexpr double bottom = 34;
 constexpr double margin = 12;
-constexpr std::size_t mostStatements = 3; // in words, below the curve; all of them are in its tip
+constexpr int mostStatements = 200; // in words, below the curve
 
 QString fateText(benchmark::Fate fate) {
     switch (fate) {
@@ -125,7 +126,14 @@ OwnHousesPage::OwnHousesPage(LibraryModel& library, QWidget* parent)
     title->setWordWrap(true);
     said->addWidget(title);
     said->addWidget(m_plot);
-    said->addWidget(m_statements, 1);
+    auto* scroll = new QScrollArea;
+    scroll->setObjectName(QStringLiteral("houses-scroll"));
+    scroll->setAccessibleName(tr("Statements, the newest first"));
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setWidget(m_statements);
+    said->addWidget(scroll, 1);
     auto* figures = new QVBoxLayout;
     figures->addWidget(m_figures, 1);
     figures->addWidget(m_detail);
@@ -202,8 +210,7 @@ void OwnHousesPage::fill() {
         lines << tr("%1, said %2: %3; %4.")
                      .arg(capitalised(s.text), percentText(s.said), fateText(s.fate),
                           QString::fromStdString(s.sentence));
-    m_statements->setToolTip(plainTip(lines.join(QLatin1Char('\n'))));
-    m_statements->setText(lines.mid(0, 1 + static_cast<int>(mostStatements)).join(QLatin1Char('\n')));
+    m_statements->setText(lines.mid(0, 1 + mostStatements).join(QLatin1Char('\n')));
 }
 
 void OwnHousesPage::askFile(bool isExport) {

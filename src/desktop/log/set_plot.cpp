@@ -102,8 +102,10 @@ void SetPlot::paintEvent(QPaintEvent*) {
         const double base = top + laneHeight - 8;
         p.setPen(theme().ink);
         p.setFont(textFont(11, true));
-        p.drawText(QRectF(left, top, span, titleHeight), Qt::AlignLeft | Qt::AlignVCenter,
-                   fittedText(titles[i], p.font(), static_cast<int>(span), 1));
+        const QString title = fittedText(titles[i], p.font(), static_cast<int>(span), 1);
+        const QRectF line(left, top, p.fontMetrics().horizontalAdvance(title) + 6, titleHeight);
+        p.fillRect(line, theme().ground);
+        p.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, title);
         if (rates[i].empty()) continue;
         const double from = x(benchmark::quantile(rates[i], 0.1));
         const double to = x(benchmark::quantile(rates[i], 0.9));

@@ -21,6 +21,8 @@ std::string withLabels(const std::string& text, const catalog::Catalog& catalog)
     const auto label = [&](const std::string& id) {
         if (const auto* cls = catalog.device(id)) return cls->label;
         if (const auto* cable = catalog.cable(id)) return cable->label;
+        if (const auto* phy = catalog.phy(id)) return phy->label;
+        if (const auto* bus = catalog.bus(id)) return bus->label;
         return id;
     };
     const std::size_t begin = first + from.size();

@@ -133,8 +133,11 @@ std::optional<std::pair<house::Id, double>> RouteModel::saidOf(const house::Id& 
         return std::nullopt;
     const trace::Suspect& first = m_diagnosis->suspects.front();
     const capacity::ElementPrediction* e = element(first.element);
-    if (e == nullptr ||
-        (e->element.device != thing && e->element.connection != thing && e->element.id != thing))
+    if (e == nullptr) return std::nullopt;
+    // What a medium or a bus carries is decided by what is at its ends.
+    const house::Element& limit = e->element;
+    if (limit.device != thing && limit.connection != thing && limit.id != thing &&
+        limit.entry.device != thing && limit.exit.device != thing)
         return std::nullopt;
     return std::pair(chosen->id, first.probability);
 }

@@ -276,6 +276,36 @@ class TestLog : public QObject {
         }
         QCOMPARE(met.size(), 4);
     }
+    // What was said to be the limit when it was exchanged is noted, with how sure that was.
+    void anExchangeIsHeldAgainstWhatWasSaid() {
+        LogWindow w(4);
+        w.window.setStage(Stage::trace);
+        QVERIFY(w.settle());
+        const auto limit = w.child<QLabel>("verdict")->text();
+        QVERIFY2(limit.contains("front USB socket"), qPrintable(limit));
+        auto* strip = w.child<QWidget>("routeStrip");
+        strip->setFocus();
+        for (int i = 0; i < 60; ++i)
+            QTest::keyClick(strip, Qt::Key_Left);
+        for (int i = 0; i < 60; ++i) {
+            auto* name = w.find<QLineEdit>("label");
+            if (name != nullptr && name->text() == "front USB socket") break;
+            QTest::keyClick(strip, Qt::Key_Right);
+        }
+        auto* choice = w.child<QComboBox>("choice");
+        choice->setFocus();
+        QTest::keyClick(choice, Qt::Key_Down);
+        QTest::keyClick(choice, Qt::Key_Return);
+        QVERIFY(w.settle());
+        const auto changes = w.saved().changes;
+        QCOMPARE(changes.size(), std::size_t(1));
+        QVERIFY(changes.front().said && *changes.front().said > 0.3 && *changes.front().said <= 1);
+        QCOMPARE(changes.front().route, std::string("dome-loft"));
+        QVERIFY2(changes.front().text.find("changed from") != std::string::npos,
+                 changes.front().text.c_str());
+        QTest::keyClick(&w.window, Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(w.saved().changes.empty());
+    }
     void aWindowClosesWithTheKeyboardInAField() {
         auto w = std::make_unique<LogWindow>(2);
         auto* field = w->child<QLineEdit>("log-first");
