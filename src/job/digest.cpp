@@ -116,8 +116,7 @@ std::string situationOf(const house::House& house, const house::Connection& conn
 
 Digest digestOf(const Document& document, const catalog::Catalog& catalog) {
     const house::House& house = document.house;
-    const benchmark::RouteRuns counted = used(document.runs, house);
-    const benchmark::RouteRuns runs = sinceExchanges(counted, house);
+    const benchmark::RouteRuns runs = evidence(document.runs, house);
     Digest out;
     out.label = house.name;
     for (const house::Room& r : house.rooms)
@@ -152,7 +151,7 @@ Digest digestOf(const Document& document, const catalog::Catalog& catalog) {
         if (const auto pair = pairOf(house, catalog, route, *d)) out.pairs.push_back(*pair);
     }
     out.notes = notesOf(document);
-    out.statements = benchmark::statementsOf(house, counted, house.measuring.summary);
+    out.statements = benchmark::statementsOf(house, counted(document.runs, house), house.measuring.summary);
     return out;
 }
 

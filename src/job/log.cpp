@@ -11,6 +11,8 @@
 
 #include <algorithm>
 #include <map>
+#include <set>
+#include <tuple>
 
 namespace metrodos::job {
 namespace {
@@ -140,6 +142,22 @@ void addReadings(std::vector<LogEntry>& out, const house::House& house) {
         }
 }
 
+// By route: when something that it passes was last exchanged.
+std::map<house::Id, std::string> latestExchanges(const house::House& house) {
+    std::map<house::Id, std::string> out;
+    const house::RouteFinder finder(house);
+    for (const house::Route& route : house.routes) {
+        const auto elements = finder.find(route);
+        if (!elements) continue;
+        for (const house::DatedChange& c : house.changes)
+            if (std::any_of(elements->begin(), elements->end(), [&](const house::Element& e) {
+                    return e.device == c.thing || e.connection == c.thing || e.id == c.thing;
+                }))
+                out[route.id] = std::max(out[route.id], c.at);
+    }
+    return out;
+}
+
 } // namespace
 
 std::string idOf(const Report& report) {
@@ -159,6 +177,17 @@ std::vector<LogEntry> logOf(const house::House& house, const benchmark::RouteRun
     if (isKind("reading")) addReadings(others, house);
     for (LogEntry& e : others)
         if (matches(e, filter, house)) out.push_back(std::move(e));
+    std::set<std::string> judged;
+    if (!house.changes.empty())
+        for (const benchmark::RouteRun& r : evidence(runs, house))
+            judged.insert(r.run.id);
+    for (LogEntry& e : out)
+        if (e.run != nullptr && !house.changes.empty() && house.whySetAside(e.id) == nullptr &&
+            !judged.contains(e.id)) {
+            e.isOfBefore = true;
+            e.used = false;
+            e.words += std::string(e.words.empty() ? "" : ", ") + "of before an exchange";
+        }
     for (LogEntry& e : out)
         if (const house::SetAside* why = house.whySetAside(e.id)) {
             e.used = false;
@@ -177,7 +206,7 @@ std::optional<std::pair<BitRate, BitRate>> spreadOf(const benchmark::Run& run) {
                      BitRate::bitsPerSecond(benchmark::quantile(seconds, 0.9)));
 }
 
-benchmark::RouteRuns used(const benchmark::RouteRuns& runs, const house::House& house) {
+benchmark::RouteRuns counted(const benchmark::RouteRuns& runs, const house::House& house) {
     if (house.setAside.empty()) return runs;
     benchmark::RouteRuns out;
     std::copy_if(runs.begin(), runs.end(), std::back_inserter(out),
@@ -185,32 +214,34 @@ benchmark::RouteRuns used(const benchmark::RouteRuns& runs, const house::House& 
     return out;
 }
 
-benchmark::RouteRuns sinceExchanges(const benchmark::RouteRuns& runs, const house::House& house) {
-    if (house.changes.empty()) return runs;
-    std::map<house::Id, std::string> latest; // by route
-    const house::RouteFinder finder(house);
-    for (const house::Route& route : house.routes) {
-        const auto elements = finder.find(route);
-        if (!elements) continue;
-        for (const house::DatedChange& c : house.changes)
-            if (std::any_of(elements->begin(), elements->end(), [&](const house::Element& e) {
-                    return e.device == c.thing || e.connection == c.thing || e.id == c.thing;
-                }))
-                latest[route.id] = std::max(latest[route.id], c.at);
-    }
-    benchmark::RouteRuns out;
-    std::copy_if(runs.begin(), runs.end(), std::back_inserter(out), [&](const benchmark::RouteRun& r) {
-        const auto it = latest.find(r.route);
-        return it == latest.end() || r.run.startedAt > it->second;
-    });
-    return out;
-}
-
-std::vector<Report> used(const std::vector<Report>& reports, const house::House& house) {
+std::vector<Report> counted(const std::vector<Report>& reports, const house::House& house) {
     std::vector<Report> out;
     std::copy_if(reports.begin(), reports.end(), std::back_inserter(out),
                  [&](const Report& r) { return house.whySetAside(idOf(r)) == nullptr; });
     return out;
+}
+
+benchmark::RouteRuns evidence(const benchmark::RouteRuns& runs, const house::House& house) {
+    benchmark::RouteRuns all = counted(runs, house);
+    if (house.changes.empty()) return all;
+    const auto latest = latestExchanges(house);
+    const auto exchangedAt = [&](const benchmark::RouteRun& r) {
+        const auto it = latest.find(r.route);
+        return it == latest.end() ? std::string() : it->second;
+    };
+    using Way = std::tuple<house::Id, benchmark::Direction, house::Setup>;
+    const auto wayOf = [](const benchmark::RouteRun& r) {
+        return Way(r.route, r.run.config.direction, r.run.config.arrangement.setup);
+    };
+    std::set<Way> again;
+    for (const benchmark::RouteRun& r : all)
+        if (const std::string at = exchangedAt(r); !at.empty() && r.run.complete && r.run.startedAt > at)
+            again.insert(wayOf(r));
+    std::erase_if(all, [&](const benchmark::RouteRun& r) {
+        const std::string at = exchangedAt(r);
+        return !at.empty() && r.run.startedAt <= at && again.contains(wayOf(r));
+    });
+    return all;
 }
 
 quantity::Result<house::House> withSetAside(const house::House& house, const house::Id& id,

@@ -17,10 +17,11 @@ struct LogEntry {
     std::optional<quantity::BitRate> low;    ///< tenth percentile, where the kind has one
     std::optional<quantity::BitRate> high;   ///< ninetieth
     bool simulated = false;
-    bool used = true;                         ///< false: cut off, or set aside
-    std::string about;                        ///< what it was made on, where that is no route of the house
-    std::string words;                        ///< conditions of a run; what else was found
-    std::string aside;                        ///< why it is set aside; empty: it is not
+    bool used = true;        ///< false: cut off, set aside, or of before an exchange
+    std::string about;       ///< what it was made on, where that is no route of the house
+    std::string words;       ///< conditions of a run; what else was found
+    std::string aside;       ///< why it is set aside; empty: it is not
+    bool isOfBefore = false; ///< a run of what was exchanged since: compared, and not judged by
     const benchmark::RouteRun* run = nullptr; ///< of `runs`, for a run
 };
 
@@ -35,13 +36,17 @@ struct LogEntry {
 [[nodiscard]] std::optional<std::pair<quantity::BitRate, quantity::BitRate>>
 spreadOf(const benchmark::Run& run);
 
-/// The one door to what is judged: the runs that are not set aside. Shares their samples.
-[[nodiscard]] benchmark::RouteRuns used(const benchmark::RouteRuns& runs, const house::House& house);
+/// The runs that are not set aside: for the log, and for comparing what was with what is. Shares their
+/// samples.
+[[nodiscard]] benchmark::RouteRuns counted(const benchmark::RouteRuns& runs, const house::House& house);
 /// The same of reports.
-[[nodiscard]] std::vector<Report> used(const std::vector<Report>& reports, const house::House& house);
-/// Those made since the last exchange (dated_changes.h) of something that their way passes: runs of the things
-/// that are there now. Where an entry was only corrected, that leaves out more than it has to.
-[[nodiscard]] benchmark::RouteRuns sinceExchanges(const benchmark::RouteRuns& runs, const house::House& house);
+[[nodiscard]] std::vector<Report> counted(const std::vector<Report>& reports, const house::House& house);
+
+/// The one door to everything that is judged: of the runs that are counted those that speak of what is there
+/// now. Where something that a way passes was exchanged (dated_changes.h) and the way was run again since, in
+/// that direction and set up like that, what was run before speaks of what was there before. Where it was not
+/// run again it stands: an entry may only have been corrected.
+[[nodiscard]] benchmark::RouteRuns evidence(const benchmark::RouteRuns& runs, const house::House& house);
 [[nodiscard]] std::string idOf(const Report& report); ///< "report-3"
 
 /// The house with the run or report set aside for that reason, or counted again where the reason is empty.

@@ -434,10 +434,19 @@ class Commands {
         importing.add_option("--to", a.to, "the new job")->required();
         CLI::App& exporting =
             addOnJob("export", "write a job as a file of another form", [](const Arguments& given) {
+                const bool isDocument = given.to.ends_with(".md") || given.to.ends_with(".html");
+                if (isDocument && given.forWhom != "offer") return withCatalog(exportDocument)(given);
                 return given.to.ends_with(".md") ? withCatalog(exportPlan)(given) : exportFile(given);
             });
-        exporting.add_option("--to", a.to, "a .json, .csv, .svg or .md file; .md is the plan of the house")
+        exporting
+            .add_option("--to", a.to, "a .json, .csv, .svg, .html or .md file; the last two are documents")
             ->required();
+        exporting
+            .add_option("--for", a.forWhom, "whom a document is for; an offer is the plan of the house, .md")
+            ->check(CLI::IsMember({"client", "technician", "offer"}));
+        CLI::App& verifying = add("verify", "whether a document belongs to a job's records", verifyDocument);
+        verifying.add_option("document", a.file)->required();
+        verifying.add_option("job", a.job)->required();
     }
 
     CLI::App m_app{"Measures, predicts and judges the speed of a house's wiring, without a window."};

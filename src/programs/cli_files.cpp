@@ -6,8 +6,11 @@
 #include "job/csv.h"
 #include "job/log.h"
 #include "job/open.h"
+#include "job/record_digest.h"
 #include "job/store.h"
+#include "quantity/moment.h"
 #include "quantity/text.h"
+#include "report/handover.h"
 #include "report/section.h"
 
 #include <fstream>
@@ -120,6 +123,38 @@ int exportFile(const Arguments& a) {
     return written ? 0 : fail(written.error());
 }
 
+int exportDocument(const Arguments& a, const catalog::Catalog& catalog) {
+    const auto document = readDocument(a.job);
+    if (!document) return fail(document.error());
+    if (const auto faults = catalog::check(document->house, catalog); !faults.empty())
+        return fail(faults.front());
+    report::HandOverSettings settings;
+    settings.date = quantity::utcNow().substr(0, 10);
+    const report::Document made = a.forWhom == "technician"
+                                      ? report::technicianDocument(*document, catalog, settings)
+                                      : report::clientDocument(*document, catalog, settings);
+    const auto written =
+        job::writeText(a.to, a.to.ends_with(".html") ? report::toHtml(made) : report::toMarkdown(made));
+    return written ? 0 : fail(written.error());
+}
+
+int verifyDocument(const Arguments& a) {
+    std::ifstream stream(a.file, std::ios::binary);
+    if (!stream) return fail({"the document cannot be read", a.file, "check the name"});
+    const std::string text((std::istreambuf_iterator<char>(stream)), std::istreambuf_iterator<char>());
+    const std::string carried = report::digestIn(text);
+    if (carried.empty())
+        return fail({"the document carries no digest of records", a.file,
+                     "choose one that was exported by this program"});
+    const auto document = readDocument(a.job);
+    if (!document) return fail(document.error());
+    if (carried != job::recordDigest(*document))
+        return fail({"the document was made of other records than the job has now", a.file,
+                     "export it anew, or find the job as it was"});
+    std::cout << "the document belongs to the records of the job\n";
+    return 0;
+}
+
 quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog) {
     auto document = readDocument(a.job);
     if (!document) return document;
@@ -128,8 +163,8 @@ quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Cata
         first.where = a.job + " " + first.where;
         return tl::unexpected(first);
     }
-    document->runs = job::used(document->runs, document->house);
-    document->reports = job::used(document->reports, document->house);
+    document->runs = job::evidence(document->runs, document->house);
+    document->reports = job::counted(document->reports, document->house);
     return document;
 }
 

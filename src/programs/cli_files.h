@@ -39,11 +39,12 @@ struct Arguments {
     std::string paper = "a4"; ///< labels
     std::string first;        ///< compare, log: which runs
     std::string second;
-    std::string library; ///< a folder of jobs
-    std::string syntax = "lines"; ///< addresses: of reservations
+    std::string library;            ///< a folder of jobs
+    std::string forWhom = "client"; ///< export of a document
+    std::string syntax = "lines";   ///< addresses: of reservations
 };
 
-/// The job with every class known and without the runs that are set aside, for the commands that compute on
+/// The job with every class known and with the runs that it is judged by, for the commands that compute on
 /// it.
 [[nodiscard]] quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog);
 
@@ -55,5 +56,9 @@ struct Arguments {
 [[nodiscard]] int check(const Arguments& a, const catalog::Catalog& catalog);
 [[nodiscard]] int importFile(const Arguments& a);
 [[nodiscard]] int exportFile(const Arguments& a);
+/// A document of the job, .html or .md.
+[[nodiscard]] int exportDocument(const Arguments& a, const catalog::Catalog& catalog);
+/// Whether a document belongs to the job.
+[[nodiscard]] int verifyDocument(const Arguments& a);
 
 } // namespace metrodos::programs

@@ -89,7 +89,7 @@ int compareRuns(const Arguments& a) {
     const auto document = readDocument(a.job);
     if (!document) return fail(document.error());
     const house::House& house = document->house;
-    const benchmark::RouteRuns runs = job::used(document->runs, house);
+    const benchmark::RouteRuns runs = job::counted(document->runs, house);
     const auto c = benchmark::compareSets(benchmark::matching(runs, *first, house),
                                           benchmark::matching(runs, *second, house), "the first",
                                           "the second", house, house.measuring.summary);

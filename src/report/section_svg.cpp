@@ -1,34 +1,11 @@
 #include "report/section.h"
 
-#include "quantity/format.h"
+#include "report/svg.h"
 
 #include <algorithm>
 
 namespace metrodos::report {
 namespace {
-
-std::string number(double value) {
-    return quantity::fixed(value, 1);
-}
-
-std::string escaped(const std::string& text) {
-    std::string out;
-    for (const char c : text) {
-        if (c == '&')
-            out += "&amp;";
-        else if (c == '<')
-            out += "&lt;";
-        else if (c == '>')
-            out += "&gt;";
-        else if (c == '"')
-            out += "&quot;";
-        else if (static_cast<unsigned char>(c) < 0x20)
-            out += ' ';
-        else
-            out += c;
-    }
-    return out;
-}
 
 const char* classOf(house::Medium medium) {
     switch (medium) {
@@ -67,14 +44,14 @@ const char* letterOf(MarkKind kind) {
 }
 
 std::string box(const Box& b, const char* cls, double round) {
-    return "<rect class=\"" + std::string(cls) + "\" x=\"" + number(b.x) + "\" y=\"" + number(b.y) +
-           "\" width=\"" + number(b.width) + "\" height=\"" + number(b.height) + "\" rx=\"" + number(round) +
-           "\"/>\n";
+    return "<rect class=\"" + std::string(cls) + "\" x=\"" + svgNumber(b.x) + "\" y=\"" + svgNumber(b.y) +
+           "\" width=\"" + svgNumber(b.width) + "\" height=\"" + svgNumber(b.height) + "\" rx=\"" +
+           svgNumber(round) + "\"/>\n";
 }
 
 std::string text(double x, double y, const char* cls, const std::string& words) {
-    return "<text class=\"" + std::string(cls) + "\" x=\"" + number(x) + "\" y=\"" + number(y) + "\">" +
-           escaped(words) + "</text>\n";
+    return "<text class=\"" + std::string(cls) + "\" x=\"" + svgNumber(x) + "\" y=\"" + svgNumber(y) + "\">" +
+           xmlText(words) + "</text>\n";
 }
 
 } // namespace
@@ -82,8 +59,8 @@ std::string text(double x, double y, const char* cls, const std::string& words) 
 std::string toSvg(const Section& section, const std::vector<house::Medium>& media) {
     std::string out =
         "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"" +
-        number(section.width) + "\" height=\"" + number(section.height) + "\" viewBox=\"0 0 " +
-        number(section.width) + " " + number(section.height) + "\">\n";
+        svgNumber(section.width) + "\" height=\"" + svgNumber(section.height) + "\" viewBox=\"0 0 " +
+        svgNumber(section.width) + " " + svgNumber(section.height) + "\">\n";
     out += "<style>text{font-family:B612,sans-serif;fill:#23211c}.room{fill:#fdfbf6;stroke:#23211c}"
            ".title{font-size:13px;font-weight:bold}.mark{fill:#fdfbf6;stroke:#23211c}.small{font-size:12px}"
            ".letter{font-size:9px;text-anchor:middle}.wire{fill:none;stroke:#23211c;stroke-width:1.2}"
@@ -91,8 +68,8 @@ std::string toSvg(const Section& section, const std::vector<house::Medium>& medi
            ".air{stroke-dasharray:1 4}.phone{stroke-dasharray:2 "
            "2;stroke-width:.8}.ground{stroke:#655f54;stroke-width:3}</style>\n";
     out += "<rect width=\"100%\" height=\"100%\" fill=\"#f4efe4\"/>\n";
-    out += "<line class=\"ground\" x1=\"0\" y1=\"" + number(section.ground) + "\" x2=\"" +
-           number(section.width) + "\" y2=\"" + number(section.ground) + "\"/>\n";
+    out += "<line class=\"ground\" x1=\"0\" y1=\"" + svgNumber(section.ground) + "\" x2=\"" +
+           svgNumber(section.width) + "\" y2=\"" + svgNumber(section.ground) + "\"/>\n";
     for (const DrawnRoom& room : section.rooms) {
         out += box(room.box, "room", 0);
         out += text(room.box.x + 6, room.box.y + 14, "title", room.label);
@@ -101,8 +78,8 @@ std::string toSvg(const Section& section, const std::vector<house::Medium>& medi
         if (!media.empty() && std::find(media.begin(), media.end(), wire.medium) == media.end()) continue;
         out += "<polyline class=\"wire " + std::string(classOf(wire.medium)) + "\" points=\"";
         for (const Point& p : wire.points)
-            out += number(p.x) + "," + number(p.y) + " ";
-        out += "\"><title>" + escaped(wire.label) + "</title></polyline>\n";
+            out += svgNumber(p.x) + "," + svgNumber(p.y) + " ";
+        out += "\"><title>" + xmlText(wire.label) + "</title></polyline>\n";
     }
     for (const DrawnMark& mark : section.marks) {
         const Point c = mark.box.centre();

@@ -137,26 +137,45 @@ class TestLogEntries : public QObject {
         const auto entries = logOf(c.house, c.runs, c.reports, filter("kind=run"));
         QCOMPARE(entries[1].aside, std::string("the cat sat on the cable"));
         QVERIFY(!entries[1].used && entries[0].used);
-        const auto counted = used(c.runs, c.house);
-        QCOMPARE(counted.size(), std::size_t(2));
-        QCOMPARE(counted[1].run.id, std::string("run-2"));
-        QCOMPARE(used(c.reports, c.house).size(), std::size_t(3));
+        const auto left = counted(c.runs, c.house);
+        QCOMPARE(left.size(), std::size_t(2));
+        QCOMPARE(left[1].run.id, std::string("run-2"));
+        QCOMPARE(counted(c.reports, c.house).size(), std::size_t(3));
         QVERIFY(!filter("used=yes").matches(c.runs[1], c.house));
         // Again with another reason is one entry; without a reason it counts again.
         QCOMPARE(withSetAside(c.house, "run-1", "b", "")->setAside.size(), std::size_t(2));
-        QCOMPARE(used(c.runs, *withSetAside(c.house, "run-1", "", "")).size(), std::size_t(3));
+        QCOMPARE(counted(c.runs, *withSetAside(c.house, "run-1", "", "")).size(), std::size_t(3));
         QVERIFY(!withSetAside(c.house, "reading-coax", "no", ""));
     }
+    // Three runs, of the 2nd forward, the 3rd backward, the 4th forward.
     void runsOfWhatWasExchangedAreOfBefore() {
         Case c;
-        QCOMPARE(sinceExchanges(c.runs, c.house).size(), std::size_t(3));
-        c.house.changes = {{"a", "2026-05-02T12:00:00Z", "coax-a", "exchanged"},
-                           {"b", "2026-05-09T12:00:00Z", "elsewhere", "not on the way"}};
-        const auto left = sinceExchanges(c.runs, c.house);
+        QCOMPARE(evidence(c.runs, c.house).size(), std::size_t(3));
+        // Exchanged after all of them: nothing was run again, so they stand.
+        c.house.changes = {{"a", "2026-05-09T12:00:00Z", "coax-a", "exchanged"}};
+        QCOMPARE(evidence(c.runs, c.house).size(), std::size_t(3));
+        // Between them: forward was run again, backward was not.
+        c.house.changes = {{"a", "2026-05-03T12:00:00Z", "coax-a", "exchanged"}};
+        const auto left = evidence(c.runs, c.house);
         QCOMPARE(left.size(), std::size_t(2));
         QCOMPARE(left.front().run.id, std::string("run-1"));
-        c.house.changes.push_back({"c", "2026-05-03T12:00:00Z", "coax", "the run itself"});
-        QCOMPARE(sinceExchanges(c.runs, c.house).size(), std::size_t(1));
+        QCOMPARE(counted(c.runs, c.house).size(), std::size_t(3)); // compared they are all the same
+        const auto log = logOf(c.house, c.runs, c.reports, filter("kind=run"));
+        QVERIFY(log[0].isOfBefore && !log[0].used && log[0].words.ends_with("of before an exchange"));
+        QVERIFY(!log[1].isOfBefore && log[1].used && !log[2].isOfBefore);
+        // Set up otherwise is another question; what is not on the way is none.
+        benchmark::RouteRuns bench = c.runs;
+        bench[0].run.config.arrangement.setup = house::Setup::bench;
+        QCOMPARE(evidence(bench, c.house).size(), std::size_t(3));
+        c.house.changes.front().thing = "elsewhere";
+        QCOMPARE(evidence(c.runs, c.house).size(), std::size_t(3));
+        // A run that was cut off proves nothing about what is there now.
+        c.house.changes.front().thing = "coax";
+        c.runs[2].run.complete = false;
+        QCOMPARE(evidence(c.runs, c.house).size(), std::size_t(3));
+        // Set aside is set aside.
+        c.house.setAside = {{"run-2", "x", ""}};
+        QCOMPARE(evidence(c.runs, c.house).size(), std::size_t(2));
     }
     void aRunOfOneSecondHasNoSpread() {
         benchmark::Run run = testing::steadyRun(benchmark::Direction::forward, 100, 4, 0.05);

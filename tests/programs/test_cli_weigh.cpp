@@ -48,7 +48,7 @@ class TestCliWeigh : public QObject {
     }
     void aPlanGoesOutAsAReport() {
         Workplace place;
-        const auto out = cli({"export", demoJob(), "--to", place.path("plan.md")});
+        const auto out = cli({"export", demoJob(), "--to", place.path("plan.md"), "--for", "offer"});
         QVERIFY2(out.code == 0, out.err.c_str());
         QFile file(place.path("plan.md"));
         QVERIFY(file.open(QIODevice::ReadOnly));
@@ -56,7 +56,7 @@ class TestCliWeigh : public QObject {
         for (const char* part : {"# Quarry House: plan", "## What goes where", "## Parts", "## To do",
                                  " likely to be enough with everything in use", "predictions"})
             QVERIFY2(text.contains(part), part);
-        QCOMPARE(cli({"export", demoJob(), "--to", "/no/such/folder/plan.md"}).code, 1);
+        QCOMPARE(cli({"export", demoJob(), "--to", "/no/such/folder/plan.md", "--for", "offer"}).code, 1);
     }
 };
 

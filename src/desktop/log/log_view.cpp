@@ -188,9 +188,9 @@ void LogView::refresh() {
     const house::House& house = m_job.house();
     m_all = m_job.allRuns();
     m_entries = job::logOf(house, *m_all, m_job.allReports(), *first);
-    m_a = benchmark::matching(*m_job.runs(), *first, house);
+    m_a = benchmark::matching(*m_job.countedRuns(), *first, house);
     m_compares = !m_second->text().trimmed().isEmpty();
-    m_b = m_compares ? benchmark::matching(*m_job.runs(), *second, house) : benchmark::RouteRuns();
+    m_b = m_compares ? benchmark::matching(*m_job.countedRuns(), *second, house) : benchmark::RouteRuns();
     m_answer.comparison.reset(); // it was of other sets
     fill();
     fillPresets();
@@ -202,7 +202,7 @@ void LogView::fillPresets() {
     const QSignalBlocker quiet(m_presets);
     const job::LogEntry* entry = chosen();
     m_offeredFor = entry == nullptr ? house::Id() : entry->route;
-    m_offered = benchmark::presetsOf(m_job.house(), *m_job.runs(), m_offeredFor);
+    m_offered = benchmark::presetsOf(m_job.house(), *m_job.countedRuns(), m_offeredFor);
     m_presets->clear();
     m_presets->addItem(m_offered.empty() ? tr("Nothing to compare yet") : tr("Compare …"));
     for (const benchmark::ComparisonPreset& p : m_offered)
@@ -232,7 +232,7 @@ LogView::Answer LogView::work(const Question& question) {
     for (const house::Trial& trial : question.house.trials)
         if (!trial.revisits.empty()) {
             const auto since = benchmark::changedSince(
-                question.house, trial, job::used(*question.all, question.house), question.rule);
+                question.house, trial, job::counted(*question.all, question.house), question.rule);
             if (!since.empty()) out.since = since;
         }
     return out;
@@ -367,7 +367,7 @@ void LogView::revisit() {
     const auto at = e == nullptr || e->run == nullptr ? std::nullopt : quantity::utcSeconds(e->at);
     if (!at) return Q_EMIT said(tr("choose a run of the day that is to be repeated."), true);
     const auto trial =
-        benchmark::revisitOf(m_job.house(), *m_job.runs(), quantity::localTime(*at).dateText());
+        benchmark::revisitOf(m_job.house(), *m_job.countedRuns(), quantity::localTime(*at).dateText());
     if (!trial) return Q_EMIT said(QString::fromStdString(trial.error().sentence()), true);
     house::House next = m_job.house();
     next.trials.push_back(*trial);

@@ -38,6 +38,7 @@ JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
     : QObject(parent)
     , m_catalog(std::make_shared<const catalog::Catalog>(std::move(catalog)))
     , m_runs(std::make_shared<const benchmark::RouteRuns>())
+    , m_counted(m_runs)
     , m_allRuns(m_runs)
     , m_look(new QTimer(this)) {
     m_look->setInterval(lookEveryMs);
@@ -127,7 +128,7 @@ QString JobModel::redoLabel() const {
 }
 
 void JobModel::report(const quantity::Result<void>& outcome) {
-    if (m_setAside != house().setAside) choose();
+    if (m_setAside != house().setAside || m_changes != house().changes) choose();
     Q_EMIT changed();
     // Last: what the views say of the job would stand in its place.
     if (!outcome) Q_EMIT problem(QString::fromStdString(outcome.error().sentence()));
@@ -136,10 +137,14 @@ void JobModel::report(const quantity::Result<void>& outcome) {
 // Who works with the runs asks by the pointer whether they are others.
 void JobModel::choose() {
     m_setAside = house().setAside;
-    m_runs = m_setAside.empty()
-                 ? m_allRuns
-                 : std::make_shared<const benchmark::RouteRuns>(job::used(*m_allRuns, house()));
-    m_reports = job::used(m_allReports, house());
+    m_changes = house().changes;
+    const bool isAll = m_setAside.empty() && m_changes.empty();
+    m_counted = m_setAside.empty()
+                    ? m_allRuns
+                    : std::make_shared<const benchmark::RouteRuns>(job::counted(*m_allRuns, house()));
+    m_runs =
+        isAll ? m_allRuns : std::make_shared<const benchmark::RouteRuns>(job::evidence(*m_allRuns, house()));
+    m_reports = job::counted(m_allReports, house());
 }
 
 // Another program may have the job open as well: a command line that saves its runs, a window on another
@@ -154,7 +159,7 @@ void JobModel::look() {
         readRuns();
         readReports();
     }
-    if (m_setAside != house().setAside) choose();
+    if (m_setAside != house().setAside || m_changes != house().changes) choose();
     Q_EMIT changed();
 }
 

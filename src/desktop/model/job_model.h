@@ -38,10 +38,12 @@ class JobModel : public QObject {
     [[nodiscard]] const house::House& house() const;
     [[nodiscard]] std::filesystem::path file() const;
 
-    /// The runs of all routes that count, oldest first; shared, and never changed in place. The one door to
-    /// everything that is judged.
+    /// The runs of all routes that everything is judged by (job::evidence), oldest first; shared, and never
+    /// changed in place.
     [[nodiscard]] const std::shared_ptr<const benchmark::RouteRuns>& runs() const { return m_runs; }
-    /// The same with those that are set aside.
+    /// With those of what was exchanged since: for comparing.
+    [[nodiscard]] const std::shared_ptr<const benchmark::RouteRuns>& countedRuns() const { return m_counted; }
+    /// With those that are set aside.
     [[nodiscard]] const std::shared_ptr<const benchmark::RouteRuns>& allRuns() const { return m_allRuns; }
     /// What tests other than runs found and counts, oldest first.
     [[nodiscard]] const std::vector<job::Report>& reports() const { return m_reports; }
@@ -91,10 +93,12 @@ class JobModel : public QObject {
     Judge m_judge;
     std::optional<job::Store> m_store;
     std::shared_ptr<const benchmark::RouteRuns> m_runs;
+    std::shared_ptr<const benchmark::RouteRuns> m_counted;
     std::shared_ptr<const benchmark::RouteRuns> m_allRuns;
     std::vector<job::Report> m_reports;
     std::vector<job::Report> m_allReports;
     std::vector<house::SetAside> m_setAside; ///< by which `m_runs` were chosen
+    std::vector<house::DatedChange> m_changes;
     weigh::PriceBook m_priceBook;
     QTimer* m_look; ///< for what other programs change
 };
