@@ -19,6 +19,7 @@ p.note { border-left: 3px solid var(--line); padding-left: 0.8rem; }
 table { border-collapse: collapse; width: 100%; font-size: 0.92rem; }
 th, td { text-align: left; vertical-align: top; padding: 0.3rem 0.6rem 0.3rem 0; border-bottom: 1px solid var(--line); }
 th { color: var(--quiet); font-weight: normal; }
+td.date { white-space: nowrap; }
 td.figure, th.figure { text-align: right; font-variant-numeric: tabular-nums; }
 svg { max-width: 100%; height: auto; display: block; }
 a { color: inherit; }
@@ -52,6 +53,11 @@ struct Writer {
                        ? std::string()
                        : std::string(" class=\"figure\"");
         };
+        // A date is not broken at its hyphens.
+        const auto clsOf = [&](std::size_t column, const std::string& text) {
+            const bool isDate = text.size() == 10 && text[4] == '-' && text[7] == '-';
+            return isDate ? std::string(" class=\"date\"") : cls(column);
+        };
         std::string out = "<div class=\"wide\"><table>\n<thead><tr>";
         for (std::size_t i = 0; i < t.columns.size(); ++i)
             out += "<th scope=\"col\"" + cls(i) + ">" + xmlText(t.columns[i]) + "</th>";
@@ -59,7 +65,7 @@ struct Writer {
         for (const auto& row : t.rows) {
             out += "<tr>";
             for (std::size_t i = 0; i < row.size(); ++i)
-                out += "<td" + cls(i) + ">" + html(row[i]) + "</td>";
+                out += "<td" + clsOf(i, row[i].text) + ">" + html(row[i]) + "</td>";
             out += "</tr>\n";
         }
         return out + "</tbody></table></div>\n";

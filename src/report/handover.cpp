@@ -148,7 +148,8 @@ class Maker {
         return catalog::RateSpread{at(0.1), at(0.5), at(0.9)};
     }
 
-    [[nodiscard]] std::vector<benchmark::Coincidence> coincidences() const;
+    /// Of each way, by its label: those that are sure, of appliances that somebody saw run.
+    [[nodiscard]] std::vector<std::pair<std::string, benchmark::Coincidence>> coincidences() const;
     static std::string dayOf(const benchmark::RouteRun& r) {
         const auto at = quantity::utcSeconds(r.run.startedAt);
         return at ? quantity::localTime(*at).dateText() : std::string();
@@ -219,17 +220,17 @@ Chapter Maker::found() const {
     for (const house::Route& route : m_house.routes)
         if (const auto d = m_verdicts.find(route.id); d != m_verdicts.end())
             list.items.push_back({"“" + route.label + "”: " + sentence(d->second.sentence), {}});
-    for (const benchmark::Coincidence& k : coincidences())
-        list.items.push_back({sentence(k.sentence), {}});
+    for (const auto& [way, k] : coincidences())
+        list.items.push_back({"“" + way + "”: " + sentence(k.sentence), {}});
     if (!list.items.empty()) c.blocks.push_back(std::move(list));
     return c;
 }
 
-std::vector<benchmark::Coincidence> Maker::coincidences() const {
-    std::vector<benchmark::Coincidence> out;
+std::vector<std::pair<std::string, benchmark::Coincidence>> Maker::coincidences() const {
+    std::vector<std::pair<std::string, benchmark::Coincidence>> out;
     for (const house::Route& route : m_house.routes)
         for (benchmark::Coincidence& k : benchmark::coincidencesOf(m_house, m_runs, route.id))
-            if (k.isReal && k.isNoted) out.push_back(std::move(k));
+            if (k.isReal && k.isNoted) out.emplace_back(route.label, std::move(k));
     return out;
 }
 
@@ -379,7 +380,7 @@ Chapter Maker::slow() const {
     if (!real.empty()) {
         std::string text = "Switch off ";
         std::vector<std::string> named;
-        for (const benchmark::Coincidence& k : real)
+        for (const auto& [way, k] : real)
             if (k.ratio < 1 && std::find(named.begin(), named.end(), k.appliance) == named.end())
                 named.push_back(k.appliance);
         for (std::size_t i = 0; i < named.size(); ++i)
