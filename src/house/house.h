@@ -222,9 +222,10 @@ struct House {
     Measuring measuring;
     Fitting fitting;
     Addressing addressing;
-    std::vector<SetAside> setAside;   ///< runs that do not count
-    std::vector<Schedule> schedules;  ///< runs that are made again and again
-    std::vector<DatedChange> changes; ///< what was exchanged, oldest first
+    std::vector<SetAside> setAside;      ///< runs that do not count
+    std::vector<Schedule> schedules;     ///< runs that are made again and again
+    std::vector<DatedChange> changes;    ///< what was exchanged, oldest first
+    std::vector<ChapterChoice> chapters; ///< of documents, in their order; others come as they do
 
     [[nodiscard]] const Device* device(std::string_view id) const;
     [[nodiscard]] Device* device(std::string_view id);

@@ -47,6 +47,15 @@ struct DatedChange {
 };
 /// Of the time, that scheduled runs may take: the house is used meanwhile.
 inline constexpr double maxDuty = 0.25;
+/// How a chapter of the job's documents is wanted (report/handover.h). Their order is that of the list.
+struct ChapterChoice {
+    Id id;
+    bool isLeftOut = false;
+    std::string note = {}; ///< added by hand
+
+    friend bool operator==(const ChapterChoice&, const ChapterChoice&) = default;
+};
+
 inline constexpr std::size_t maxChanges = 500; ///< the newest are kept
 
 } // namespace metrodos::house

@@ -30,6 +30,7 @@ class Check {
         count("runs set aside", m_house.setAside.size());
         count("schedules", m_house.schedules.size());
         count("changes", m_house.changes.size());
+        count("chapters", m_house.chapters.size());
         if (!m_faults.empty()) return m_faults;
         for (const Room& room : m_house.rooms)
             checkRoom(room);

@@ -17,9 +17,9 @@ using nlohmann::json;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::array<const char*, 15> kinds{"rooms", "devices",    "connections", "endpoints", "routes",
-                                            "jacks", "coax_parts", "panels",      "circuits",  "appliances",
-                                            "spots", "trials",     "set_aside",   "schedules", "changes"};
+constexpr std::array<const char*, 16> kinds{
+    "rooms",    "devices",    "connections", "endpoints", "routes",    "jacks",     "coax_parts", "panels",
+    "circuits", "appliances", "spots",       "trials",    "set_aside", "schedules", "changes",    "chapters"};
 // Things of which a house has one: an object or null, kept under the kind "house" like its name.
 constexpr std::array<const char*, 6> singles{"coax_use",  "service", "weighing",
                                              "measuring", "fitting", "addressing"};

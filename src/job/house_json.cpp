@@ -117,6 +117,15 @@ DatedChange readChange(const json& v) {
             fields::number(v, "said", 0, 1),    fields::text(v, "route", maxId)};
 }
 
+json written(const ChapterChoice& c) {
+    return {{"id", c.id}, {"left_out", c.isLeftOut}, {"note", fields::orNull(c.note)}};
+}
+
+ChapterChoice readChapter(const json& v) {
+    return {fields::neededText(v, "id", maxId), fields::flag(v, "left_out").value_or(false),
+            fields::text(v, "note", 2000)};
+}
+
 json written(const Weighing& w) {
     json plan = json::array();
     for (const house::Choice& choice : w.plan)
@@ -256,6 +265,7 @@ json toJson(const House& h) {
             {"set_aside", listOf(h.setAside)},
             {"schedules", listOf(h.schedules)},
             {"changes", listOf(h.changes)},
+            {"chapters", listOf(h.chapters)},
             {"addressing",
              {{"networks", listOf(h, h.addressing.networks)}, {"ports", listOf(h, h.addressing.ports)}}}};
 }
@@ -281,6 +291,7 @@ quantity::Result<House> houseFromJson(const json& value) {
         readList(value, "set_aside", out.setAside, &readSetAside);
         readList(value, "schedules", out.schedules, &readSchedule);
         readList(value, "changes", out.changes, &readChange);
+        readList(value, "chapters", out.chapters, &readChapter);
         if (const json* weighing = fields::find(value, "weighing")) out.weighing = readWeighing(*weighing);
         if (const json* measuring = fields::find(value, "measuring"))
             out.measuring.summary = house::summaryRule(fields::text(*measuring, "summary", maxId))

@@ -29,7 +29,7 @@ constexpr std::uintmax_t maxFileBytes = 500'000'000;
 constexpr std::size_t maxFiles = 10'000;
 constexpr int snippetWords = 12;
 
-constexpr const char* tables = R"(
+constexpr const char* indexTables = R"(
 CREATE TABLE job(path TEXT PRIMARY KEY, time INTEGER, size INTEGER, label TEXT, places TEXT, first_day TEXT,
                  last_day TEXT, runs INTEGER, limits TEXT, open TEXT, problem TEXT);
 CREATE VIRTUAL TABLE word USING fts5(path UNINDEXED, label, places, classes, findings, notes,
@@ -54,7 +54,7 @@ Result<std::unique_ptr<SQLite::Database>> openIndex(const fs::path& file) {
         if (found != 0 && found != indexVersion) throw SQLite::Exception("of another version");
         if (found == 0) {
             SQLite::Transaction transaction(*database, SQLite::TransactionBehavior::IMMEDIATE);
-            database->exec(tables);
+            database->exec(indexTables);
             database->exec("PRAGMA user_version=" + std::to_string(indexVersion));
             transaction.commit();
         }

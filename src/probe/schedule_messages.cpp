@@ -16,7 +16,7 @@ using nlohmann::json;
 using quantity::Result;
 
 constexpr std::size_t mostAtOnce = 200'000; // bytes of records in one message
-constexpr std::chrono::seconds answerTime{5};
+constexpr std::chrono::seconds scheduleAnswer{5};
 
 json answerOf(const Result<void>& outcome) {
     return outcome ? json{{"type", "schedule"}} : problemMessage(outcome.error());
@@ -64,11 +64,12 @@ json answerSchedule(ScheduleKeeper& keeper, const std::string& type, const json&
 Result<void> giveSchedule(EndpointLink& agent, const Assignment& assignment) {
     json order = toJson(assignment);
     order["type"] = "schedule-give";
-    return agent.ask(order, "schedule", answerTime).map([](const json&) {});
+    return agent.ask(order, "schedule", scheduleAnswer).map([](const json&) {});
 }
 
 Result<void> endSchedule(EndpointLink& agent, const std::string& id) {
-    return agent.ask({{"type", "schedule-end"}, {"id", id}}, "schedule", answerTime).map([](const json&) {});
+    return agent.ask({{"type", "schedule-end"}, {"id", id}}, "schedule", scheduleAnswer).map([](const json&) {
+    });
 }
 
 Result<Collected> collectSchedule(EndpointLink& agent, const std::string& id, std::int64_t after) {
@@ -79,7 +80,7 @@ Result<Collected> collectSchedule(EndpointLink& agent, const std::string& id, st
     // An agent has at most so many records, and gives at least one at a time.
     for (std::size_t turn = 0; turn <= maxRecords; ++turn) {
         const auto answer = agent.ask({{"type", "schedule-records"}, {"id", id}, {"after", out.newest}},
-                                      "schedule-records", answerTime);
+                                      "schedule-records", scheduleAnswer);
         if (!answer) return tl::unexpected(answer.error());
         const double now = wallSeconds();
         const std::int64_t before = out.newest;

@@ -38,7 +38,7 @@ std::string html(const Cell& cell) {
     return out;
 }
 
-struct Writer {
+struct HtmlWriter {
     std::string operator()(const Paragraph& p) const { return "<p>" + html(p.text) + "</p>\n"; }
     std::string operator()(const List& l) const {
         const char* tag = l.isNumbered ? "ol" : "ul";
@@ -96,7 +96,7 @@ std::string toHtml(const Document& d) {
     for (const Chapter& c : d.chapters) {
         out += "<section id=\"" + xmlText(c.id) + "\">\n<h2>" + xmlText(c.title) + "</h2>\n";
         for (const Block& block : c.blocks)
-            out += std::visit(Writer{}, block);
+            out += std::visit(HtmlWriter{}, block);
         if (!c.note.empty()) out += "<p class=\"note\">" + xmlText(c.note) + "</p>\n";
         out += "</section>\n";
     }

@@ -27,7 +27,7 @@ std::string markdown(const Cell& cell) {
     return escaped(cell.text) + (proof.empty() ? "" : " " + escaped(proof));
 }
 
-struct Writer {
+struct MarkdownWriter {
     std::string operator()(const Paragraph& p) const { return markdown(p.text) + "\n\n"; }
     std::string operator()(const List& l) const {
         std::string out;
@@ -79,7 +79,7 @@ std::string toMarkdown(const Document& d) {
     for (const Chapter& c : d.chapters) {
         out += "## " + escaped(c.title) + "\n\n";
         for (const Block& block : c.blocks)
-            out += std::visit(Writer{}, block);
+            out += std::visit(MarkdownWriter{}, block);
         if (!c.note.empty()) out += "> " + escaped(c.note) + "\n\n";
     }
     if (!d.proof.empty()) {

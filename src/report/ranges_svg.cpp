@@ -9,7 +9,7 @@ namespace metrodos::report {
 namespace {
 
 constexpr double width = 680;
-constexpr double rowHeight = 46;
+constexpr double rangeHeight = 46;
 constexpr double axisHeight = 26;
 constexpr double left = 8;
 constexpr double right = 8;
@@ -72,7 +72,7 @@ std::string text(double x, double y, const char* anchor, const char* colour, con
 
 std::string toSvg(const Ranges& ranges) {
     const Axis axis(ranges);
-    const double height = static_cast<double>(ranges.rows.size()) * rowHeight + axisHeight;
+    const double height = static_cast<double>(ranges.rows.size()) * rangeHeight + axisHeight;
     const double bottom = height - axisHeight;
     std::string out = "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 " + svgNumber(width) + " " +
                       svgNumber(height) +
@@ -89,7 +89,7 @@ std::string toSvg(const Ranges& ranges) {
     }
     for (std::size_t i = 0; i < ranges.rows.size(); ++i) {
         const Ranges::Row& row = ranges.rows[i];
-        const double top = static_cast<double>(i) * rowHeight;
+        const double top = static_cast<double>(i) * rangeHeight;
         out += text(left, top + 14, "start", "#26221b", row.title);
         const auto drawn = [&](const std::optional<catalog::RateSpread>& spread, double y, const char* look) {
             if (!spread) return;

@@ -15,7 +15,7 @@
 namespace metrodos::desktop {
 namespace {
 
-constexpr int mostRows = 2000;
+constexpr int mostJobs = 2000;
 
 QString dayText(const std::string& day) {
     const QDate date = QDate::fromString(QString::fromStdString(day), Qt::ISODate);
@@ -106,7 +106,7 @@ void LibraryPage::fill() {
     m_folder->setText(m_library.progress().isEmpty() ? folder
                                                      : folder + QStringLiteral(" – ") + m_library.progress());
     const QSignalBlocker quiet(m_list);
-    m_list->setRowCount(std::min<int>(static_cast<int>(entries.size()), mostRows));
+    m_list->setRowCount(std::min<int>(static_cast<int>(entries.size()), mostJobs));
     for (int row = 0; row < m_list->rowCount(); ++row) {
         const job::LibraryEntry& e = entries[static_cast<std::size_t>(row)];
         const job::Digest& d = e.digest;

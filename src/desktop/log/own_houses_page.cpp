@@ -17,9 +17,9 @@
 namespace metrodos::desktop {
 namespace {
 
-constexpr double left = 44;
-constexpr double bottom = 34;
-constexpr double margin = 12;
+constexpr double plotLeft = 44;
+constexpr double plotBottom = 34;
+constexpr double plotMargin = 12;
 constexpr int mostStatements = 200; // in words, below the curve
 
 QString fateText(benchmark::Fate fate) {
@@ -54,8 +54,8 @@ void CalibrationPlot::setCalibration(std::vector<benchmark::Calibration> spans) 
 void CalibrationPlot::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const double side = std::min(width() - left - margin, height() - bottom - margin);
-    const QRectF area(left, margin, side, side);
+    const double side = std::min(width() - plotLeft - plotMargin, height() - plotBottom - plotMargin);
+    const QRectF area(plotLeft, plotMargin, side, side);
     p.fillRect(area, theme().panel);
     p.setFont(figureFont(9));
     const auto at = [&](double said, double held) {
@@ -66,7 +66,7 @@ void CalibrationPlot::paintEvent(QPaintEvent*) {
         p.drawLine(at(share, 0), at(share, 1));
         p.drawLine(at(0, share), at(1, share));
         p.setPen(theme().quiet);
-        p.drawText(QRectF(0, at(0, share).y() - 8, left - 6, 16), Qt::AlignRight | Qt::AlignVCenter,
+        p.drawText(QRectF(0, at(0, share).y() - 8, plotLeft - 6, 16), Qt::AlignRight | Qt::AlignVCenter,
                    tr("%1 %").arg(share * 100));
         p.drawText(QRectF(at(share, 0).x() - 24, area.bottom() + 2, 48, 14), Qt::AlignCenter,
                    tr("%1 %").arg(share * 100));

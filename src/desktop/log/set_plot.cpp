@@ -16,7 +16,7 @@ namespace {
 constexpr double laneHeight = 72;
 constexpr double titleHeight = 18;
 constexpr double axisHeight = 24;
-constexpr double margin = 14;
+constexpr double laneMargin = 14;
 constexpr double dot = 3; // radius, pixels
 
 std::vector<double> sorted(const std::vector<quantity::BitRate>& runs) {
@@ -81,8 +81,8 @@ void SetPlot::paintEvent(QPaintEvent*) {
     const double middle = std::sqrt(low * high);
     low = std::min(low * 0.95, middle / 1.6);
     high = std::max(high * 1.05, middle * 1.6);
-    const double left = margin;
-    const double span = width() - 2 * margin;
+    const double left = laneMargin;
+    const double span = width() - 2 * laneMargin;
     const auto x = [&](double bps) { return left + span * std::log(bps / low) / std::log(high / low); };
     const double bottom = 2 * laneHeight;
     p.setFont(figureFont(9));

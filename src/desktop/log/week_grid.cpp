@@ -12,10 +12,10 @@
 namespace metrodos::desktop {
 namespace {
 
-constexpr double left = 44; // for the names of the days
-constexpr double top = 4;
-constexpr double bottom = 18; // for the hours
-constexpr double right = 56;  // for the scale
+constexpr double gridLeft = 44; // for the names of the days
+constexpr double gridTop = 4;
+constexpr double gridBottom = 18; // for the hours
+constexpr double gridRight = 56;  // for the scale
 
 } // namespace
 
@@ -50,9 +50,9 @@ void WeekGrid::setWeek(const benchmark::Week& week) {
 }
 
 QRectF WeekGrid::cell(int day, int hour) const {
-    const double w = (width() - left - right) / benchmark::dayHours;
-    const double h = (height() - top - bottom) / benchmark::weekdays;
-    return {left + hour * w, top + day * h, w, h};
+    const double w = (width() - gridLeft - gridRight) / benchmark::dayHours;
+    const double h = (height() - gridTop - gridBottom) / benchmark::weekdays;
+    return {gridLeft + hour * w, gridTop + day * h, w, h};
 }
 
 QString WeekGrid::text() const {
@@ -88,7 +88,7 @@ void WeekGrid::paintEvent(QPaintEvent*) {
         const QRectF row(cell(day, 0).topLeft(), cell(day, benchmark::dayHours - 1).bottomRight());
         p.fillRect(row.adjusted(0, 1, 0, -1), theme().panel);
         p.setPen(theme().quiet);
-        p.drawText(QRectF(0, row.top(), left - 6, row.height()), Qt::AlignRight | Qt::AlignVCenter,
+        p.drawText(QRectF(0, row.top(), gridLeft - 6, row.height()), Qt::AlignRight | Qt::AlignVCenter,
                    locale.standaloneDayName(day + 1, QLocale::ShortFormat));
         for (int hour = 0; hour < benchmark::dayHours; ++hour) {
             const QRectF box = cell(day, hour);
@@ -120,13 +120,13 @@ void WeekGrid::paintEvent(QPaintEvent*) {
     }
     p.setPen(theme().quiet);
     for (int hour = 0; hour < benchmark::dayHours; hour += 3)
-        p.drawText(QRectF(cell(0, hour).left() - 20, height() - bottom, 40, bottom), Qt::AlignCenter,
+        p.drawText(QRectF(cell(0, hour).left() - 20, height() - gridBottom, 40, gridBottom), Qt::AlignCenter,
                    QString::number(hour));
     if (!m_isEmpty) {
         // The scale of every row, said once beside the first.
         const QRectF row = cell(0, benchmark::dayHours - 1);
         const auto figure = [&](double bps, Qt::Alignment where) {
-            p.drawText(QRectF(row.right() + 6, row.top(), right - 6, std::max(row.height(), 26.0)), where,
+            p.drawText(QRectF(row.right() + 6, row.top(), gridRight - 6, std::max(row.height(), 26.0)), where,
                        shortRate(quantity::BitRate::bitsPerSecond(bps)));
         };
         figure(m_high, Qt::AlignLeft | Qt::AlignTop);
@@ -153,10 +153,10 @@ void WeekGrid::keyPressEvent(QKeyEvent* event) {
 }
 
 void WeekGrid::mousePressEvent(QMouseEvent* event) {
-    const double w = (width() - left - right) / benchmark::dayHours;
-    const double h = (height() - top - bottom) / benchmark::weekdays;
-    choose(static_cast<int>((event->position().y() - top) / h),
-           static_cast<int>((event->position().x() - left) / w));
+    const double w = (width() - gridLeft - gridRight) / benchmark::dayHours;
+    const double h = (height() - gridTop - gridBottom) / benchmark::weekdays;
+    choose(static_cast<int>((event->position().y() - gridTop) / h),
+           static_cast<int>((event->position().x() - gridLeft) / w));
 }
 
 } // namespace metrodos::desktop

@@ -10,18 +10,19 @@
 namespace metrodos::desktop {
 
 /// In the order of the work, which is that of the rail.
-enum class Stage { walk, weigh, fit, measure, trace, log };
+enum class Stage { walk, weigh, fit, measure, trace, log, handover };
 
 struct StageName {
     Stage stage;
     std::string_view name; ///< on the command line
 };
-inline constexpr std::array<StageName, 6> stages{{{Stage::walk, "walk"},
+inline constexpr std::array<StageName, 7> stages{{{Stage::walk, "walk"},
                                                   {Stage::weigh, "weigh"},
                                                   {Stage::fit, "fit"},
                                                   {Stage::measure, "measure"},
                                                   {Stage::trace, "trace"},
-                                                  {Stage::log, "log"}}};
+                                                  {Stage::log, "log"},
+                                                  {Stage::handover, "handover"}}};
 inline constexpr int stageCount = static_cast<int>(stages.size());
 
 enum class Page {

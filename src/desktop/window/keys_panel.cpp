@@ -71,21 +71,27 @@ Keys ofStage(Stage stage) {
                 {KeysPanel::tr("F, R"), KeysPanel::tr("in Library: another folder, read it again")},
                 {KeysPanel::tr("U"), KeysPanel::tr("in Own houses: predictions use them")},
                 {KeysPanel::tr("← and →"), KeysPanel::tr("in the strip of time: from run to run")}};
+    case Stage::handover:
+        return {{KeysPanel::tr("Space"), KeysPanel::tr("leave the chapter out, or take it in")},
+                {KeysPanel::tr("Alt+↑ and Alt+↓"), KeysPanel::tr("move the chapter")},
+                {KeysPanel::tr("E"), KeysPanel::tr("a note to the chapter")},
+                {KeysPanel::tr("X, M"), KeysPanel::tr("save as a page, as Markdown")}};
     }
     return {};
 }
 
 Keys everywhere() {
-    return {{KeysPanel::tr("Ctrl+1 … Ctrl+6"), KeysPanel::tr("Walk, Weigh, Fit, Measure, Trace, Log")},
-            {KeysPanel::tr("← and →"), KeysPanel::tr("in the strip: choose an element and open its sheet")},
-            {KeysPanel::tr("Insert, Delete"), KeysPanel::tr("in the strip: put a box in, take one out")},
-            {KeysPanel::tr("Alt+← and Alt+→"), KeysPanel::tr("in the strip: move the box")},
-            {KeysPanel::tr("Esc"), KeysPanel::tr("out of a field, a panel, the sheet")},
-            {KeysPanel::tr("Ctrl+Z, Ctrl+Shift+Z"), KeysPanel::tr("undo, redo")},
-            {KeysPanel::tr("Ctrl+N, Ctrl+O"), KeysPanel::tr("begin another job, open one")},
-            {KeysPanel::tr("Ctrl+Shift+N"), KeysPanel::tr("name the house")},
-            {KeysPanel::tr("Ctrl+D"), KeysPanel::tr("dark or light")},
-            {KeysPanel::tr("F1"), KeysPanel::tr("these keys")}};
+    return {
+        {KeysPanel::tr("Ctrl+1 … Ctrl+7"), KeysPanel::tr("Walk, Weigh, Fit, Measure, Trace, Log, Hand over")},
+        {KeysPanel::tr("← and →"), KeysPanel::tr("in the strip: choose an element and open its sheet")},
+        {KeysPanel::tr("Insert, Delete"), KeysPanel::tr("in the strip: put a box in, take one out")},
+        {KeysPanel::tr("Alt+← and Alt+→"), KeysPanel::tr("in the strip: move the box")},
+        {KeysPanel::tr("Esc"), KeysPanel::tr("out of a field, a panel, the sheet")},
+        {KeysPanel::tr("Ctrl+Z, Ctrl+Shift+Z"), KeysPanel::tr("undo, redo")},
+        {KeysPanel::tr("Ctrl+N, Ctrl+O"), KeysPanel::tr("begin another job, open one")},
+        {KeysPanel::tr("Ctrl+Shift+N"), KeysPanel::tr("name the house")},
+        {KeysPanel::tr("Ctrl+D"), KeysPanel::tr("dark or light")},
+        {KeysPanel::tr("F1"), KeysPanel::tr("these keys")}};
 }
 
 } // namespace

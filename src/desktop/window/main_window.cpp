@@ -2,6 +2,7 @@
 
 #include "desktop/fit/fit_pages.h"
 #include "desktop/fit/fit_view.h"
+#include "desktop/handover/handover_view.h"
 #include "desktop/log/log_pages.h"
 #include "desktop/log/log_view.h"
 #include "desktop/measure/measure_pages.h"
@@ -49,7 +50,7 @@ bool isWholeHouse(Stage stage) {
 
 // In Weigh the answer is the plan, in Fit the next step, in Log what was found; elsewhere the verdict.
 bool hasOwnAnswer(Stage stage) {
-    return stage == Stage::weigh || stage == Stage::fit || stage == Stage::log;
+    return stage == Stage::weigh || stage == Stage::fit || stage == Stage::log || stage == Stage::handover;
 }
 
 } // namespace
@@ -83,6 +84,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     m_log = new LogView(m_job);
     m_logPages = new LogPages(m_job, m_log, [this](const house::Id& id) { return m_machines.to(id); });
     m_stages->addWidget(m_logPages);
+    m_handover = new HandoverView(m_job);
+    m_stages->addWidget(m_handover);
     m_status = plainLabel();
     m_status->setObjectName(QStringLiteral("status"));
     m_status->setFont(textFont(12, true));
@@ -126,6 +129,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
         showPlan();
         if (stage == Stage::fit) m_fitPages->takeFocus();
         if (stage == Stage::log) m_logPages->takeFocus();
+        if (stage == Stage::handover) m_handover->takeFocus();
     });
     m_stages->setCurrentIndex(static_cast<int>(m_rail->stage()));
     m_sheet->hide();
@@ -144,6 +148,8 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(m_logPages, &LogPages::jobAsked, this,
             [this](const QString& file) { openJob(file.toStdString()); });
     connect(m_log, &LogView::trialAsked, this, &MainWindow::leadTrial);
+    connect(m_handover, &HandoverView::said, this, &MainWindow::say);
+    connect(m_handover, &HandoverView::shown, this, &MainWindow::showPlan);
     connect(m_weighing, &WeighModel::changed, this, &MainWindow::showPlan);
     connect(m_weighing, &WeighModel::opened, this, [this] { m_saysVerdict = true; });
     connect(&m_model, &RouteModel::wayChanged, this, &MainWindow::showJob);
@@ -335,7 +341,8 @@ void MainWindow::buildTools() {
     for (const auto& [key, stage] :
          {std::pair(Qt::CTRL | Qt::Key_1, Stage::walk), std::pair(Qt::CTRL | Qt::Key_2, Stage::weigh),
           std::pair(Qt::CTRL | Qt::Key_3, Stage::fit), std::pair(Qt::CTRL | Qt::Key_4, Stage::measure),
-          std::pair(Qt::CTRL | Qt::Key_5, Stage::trace), std::pair(Qt::CTRL | Qt::Key_6, Stage::log)}) {
+          std::pair(Qt::CTRL | Qt::Key_5, Stage::trace), std::pair(Qt::CTRL | Qt::Key_6, Stage::log),
+          std::pair(Qt::CTRL | Qt::Key_7, Stage::handover)}) {
         auto* go = new QAction(this);
         go->setShortcut(QKeySequence(key));
         addAction(go);
@@ -424,9 +431,13 @@ void MainWindow::showPlan() {
     m_rail->setNote(Stage::fit, m_fit->progress());
     m_rail->setNote(Stage::log, m_log->progress());
     // What was said about something else stays until the next change, as with the verdict.
-    const bool isFit = m_rail->stage() == Stage::fit;
-    if ((isFit || m_rail->stage() == Stage::log) && !m_controller.isRunning() && m_saysVerdict) {
-        say(isFit ? m_fit->sentence() : m_logPages->sentence(), false);
+    const Stage stage = m_rail->stage();
+    if ((stage == Stage::fit || stage == Stage::log || stage == Stage::handover) &&
+        !m_controller.isRunning() && m_saysVerdict) {
+        say(stage == Stage::fit   ? m_fit->sentence()
+            : stage == Stage::log ? m_logPages->sentence()
+                                  : m_handover->sentence(),
+            false);
         m_saysVerdict = true;
     }
     if (m_rail->stage() != Stage::weigh || m_controller.isRunning() || !m_saysVerdict) return;
@@ -449,7 +460,8 @@ void MainWindow::showPlan() {
 bool MainWindow::isSettled() const {
     const Stage stage = m_rail->stage();
     return !m_model.isDiagnosing() && !(stage == Stage::weigh && m_weighing->isWeighing()) &&
-           !(stage == Stage::log && !m_logPages->isSettled());
+           !(stage == Stage::log && !m_logPages->isSettled()) &&
+           !(stage == Stage::handover && !m_handover->isSettled());
 }
 
 void MainWindow::setStage(Stage stage) {
@@ -471,7 +483,8 @@ void MainWindow::setPage(Page page) {
     case Stage::log:
         return m_logPages->setCurrentIndex(tab);
     case Stage::trace:
-        return; // has one page
+    case Stage::handover:
+        return; // have one page
     }
 }
 

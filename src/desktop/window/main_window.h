@@ -31,6 +31,7 @@ class WeighModel;
 class KeysPanel;
 class FitPages;
 class FitView;
+class HandoverView;
 class LogPages;
 class LogView;
 class WeighView;
@@ -130,6 +131,7 @@ class MainWindow : public QMainWindow {
     FitPages* m_fitPages;
     LogView* m_log;
     LogPages* m_logPages;
+    HandoverView* m_handover;
     ScheduleClock m_schedules;
     ElementSheet* m_sheet;
     KeysPanel* m_keys;

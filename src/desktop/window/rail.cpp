@@ -49,6 +49,13 @@ void drawStageMark(QPainter& p, const QPointF& c, Stage stage) {
             p.drawLine(QPointF(c.x() + x, c.y() + y - half), QPointF(c.x() + x, c.y() + y + half));
             p.drawLine(QPointF(c.x() + x - 2.5, c.y() + y), QPointF(c.x() + x + 2.5, c.y() + y));
         }
+    } else if (stage == Stage::handover) { // a sheet with a seal
+        p.drawPolyline(QPolygonF({QPointF(c.x() + 4, c.y() - 12), QPointF(c.x() - 10, c.y() - 12),
+                                  QPointF(c.x() - 10, c.y() + 12), QPointF(c.x() + 10, c.y() + 12),
+                                  QPointF(c.x() + 10, c.y() - 6), QPointF(c.x() + 4, c.y() - 12)}));
+        for (const double y : {-4.0, 1.0})
+            p.drawLine(QPointF(c.x() - 6, c.y() + y), QPointF(c.x() + 6, c.y() + y));
+        p.drawEllipse(QPointF(c.x() + 4, c.y() + 7), 3, 3);
     } else { // a channel with a throat
         for (const double side : {-1.0, 1.0}) {
             QPainterPath wall(QPointF(c.x() - 14, c.y() + side * 10));
@@ -109,7 +116,8 @@ void Rail::paintEvent(QPaintEvent*) {
                    : stage == Stage::fit     ? tr("Fit")
                    : stage == Stage::measure ? tr("Measure")
                    : stage == Stage::trace   ? tr("Trace")
-                                             : tr("Log"));
+                   : stage == Stage::log     ? tr("Log")
+                                             : tr("Hand over"));
         p.setPen(theme().quiet);
         p.setFont(textFont(8));
         p.drawText(QRectF(area.left(), area.top() + 54, area.width(), 16), Qt::AlignCenter,
