@@ -66,7 +66,7 @@ struct TestedWindow {
     /// What is worked out beside the window is there.
     bool settle() {
         QCoreApplication::processEvents();
-        const bool settled = QTest::qWaitFor([this] { return window.isSettled(); });
+        const bool settled = QTest::qWaitFor([this] { return window.isSettled(); }, 20'000);
         QCoreApplication::processEvents();
         return settled;
     }

@@ -12,7 +12,7 @@ std::optional<house::Schedule> ScheduleClock::take(const house::House& house,
     for (const house::Schedule& s : house.schedules) {
         if (s.unattended) continue;
         const auto slot = benchmark::slotDue(s, now);
-        if (!slot || m_tried[s.id] >= *slot) continue;
+        if (!slot || m_tried[s.id] >= *slot || now < m_notBefore[s.id]) continue;
         m_tried[s.id] = *slot;
         // The window may have been closed and opened again meanwhile.
         const bool isDone = std::any_of(runs.begin(), runs.end(), [&](const benchmark::RouteRun& r) {
@@ -21,6 +21,12 @@ std::optional<house::Schedule> ScheduleClock::take(const house::House& house,
         if (!isDone) return s;
     }
     return std::nullopt;
+}
+
+void ScheduleClock::postpone(const house::Id& schedule, std::int64_t now) {
+    constexpr std::int64_t whileIt = 30; // s
+    m_tried.erase(schedule);
+    m_notBefore[schedule] = now + whileIt;
 }
 
 } // namespace metrodos::desktop

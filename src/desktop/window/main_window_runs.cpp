@@ -120,8 +120,8 @@ void MainWindow::toggleRun() {
 // Whatever else is going on goes first: a schedule waits for a quarter of its time.
 void MainWindow::lookAtSchedules() {
     if (!m_job.hasJob() || m_controller.isRunning() || m_pages->isRunning()) return;
-    const auto due = m_schedules.take(m_job.house(), *m_job.allRuns(),
-                                      quantity::utcSeconds(quantity::utcNow()).value_or(0));
+    const std::int64_t now = quantity::utcSeconds(quantity::utcNow()).value_or(0);
+    const auto due = m_schedules.take(m_job.house(), *m_job.allRuns(), now);
     if (!due) return;
     m_model.setRoute(due->route);
     WantedRuns wanted;
@@ -131,6 +131,7 @@ void MainWindow::lookAtSchedules() {
     wanted.conditions.hour = QTime::currentTime().hour();
     auto request = prepareRuns(m_model, m_machines, std::move(wanted));
     if (!request) {
+        m_schedules.postpone(due->id, now); // the machines may be starting yet
         say(tr("a scheduled run: %1").arg(QString::fromStdString(request.error().sentence())), true);
         return;
     }

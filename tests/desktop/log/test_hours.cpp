@@ -1,6 +1,7 @@
 // Log, page Hours, in the real window: schedules by the window and by the agents, calendars, the week.
 #include "desktop/log/hours_page.h"
 #include "desktop/log/week_grid.h"
+#include "desktop/model/schedule_clock.h"
 #include "quantity/moment.h"
 #include "support/measure_window.h"
 #include "support/runs.h"
@@ -97,6 +98,32 @@ class TestHours : public QObject {
         QTest::qWait(2500); // looked at twice more
         QCOMPARE(w.runs().size(), std::size_t(2));
         QTRY_VERIFY(w.text("hours-hour").contains("h: "));
+    }
+    // What is due is taken once; what could not be begun comes again after half a minute, as long as it is
+    // due.
+    void whatCouldNotBeBegunIsDueAgain() {
+        house::House h;
+        house::Schedule s = dueNow(false);
+        const std::int64_t from = *quantity::utcSeconds(s.from);
+        h.schedules = {s};
+        ScheduleClock clock;
+        QVERIFY(!clock.take(h, {}, from - 1));
+        QVERIFY(clock.take(h, {}, from));
+        QVERIFY(!clock.take(h, {}, from + 1));
+        clock.postpone(s.id, from + 1);
+        QVERIFY(!clock.take(h, {}, from + 30));
+        QVERIFY(clock.take(h, {}, from + 31));
+        QVERIFY(clock.take(h, {}, from + 3600)); // the next time
+        clock.forget();
+        QVERIFY(clock.take(h, {}, from + 3600));
+        // A run of that time that is there already, from before the window was closed.
+        ScheduleClock other;
+        benchmark::Run run = testing::steadyRun(benchmark::Direction::forward, 100);
+        run.step = s.id;
+        run.startedAt = quantity::utcText(from + 5);
+        QVERIFY(!other.take(h, {{"dome-loft", run}}, from + 10));
+        h.schedules.front().unattended = true; // an agent's
+        QVERIFY(!ScheduleClock().take(h, {}, from));
     }
     // The agent at the first end makes them, and hands them over when it is asked.
     void theAgentMakesThemUnattended() {
