@@ -5,6 +5,7 @@
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 
+#include <QDir>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -102,7 +103,9 @@ void LibraryPage::askFolder() {
 
 void LibraryPage::fill() {
     const auto& entries = m_library.contents().entries;
-    const QString folder = QString::fromStdString(m_library.folder().string());
+    QString folder = QString::fromStdString(m_library.folder().string());
+    if (folder.startsWith(QDir::homePath() + QLatin1Char('/')))
+        folder = QLatin1Char('~') + folder.mid(QDir::homePath().size());
     m_folder->setText(m_library.progress().isEmpty() ? folder
                                                      : folder + QStringLiteral(" – ") + m_library.progress());
     const QSignalBlocker quiet(m_list);
