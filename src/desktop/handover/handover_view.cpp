@@ -1,5 +1,6 @@
 #include "desktop/handover/handover_view.h"
 
+#include "desktop/widgets/ask_file.h"
 #include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/theme.h"
@@ -7,7 +8,6 @@
 #include "job/open.h"
 
 #include <QComboBox>
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -84,9 +84,9 @@ HandoverView::HandoverView(JobModel& job, QWidget* parent)
     left->addWidget(m_note);
     left->addWidget(keyButton(this, QStringLiteral("handover-html"), tr("Save as a page…  (X)"),
                               tr("One file that opens in any browser, on a telephone too, and prints"),
-                              Qt::Key_X, [this] { askFile(QStringLiteral(".html")); }));
+                              Qt::Key_X, [this] { askForFile(QStringLiteral(".html")); }));
     left->addWidget(keyButton(this, QStringLiteral("handover-markdown"), tr("Save as text…  (M)"),
-                              tr("Markdown"), Qt::Key_M, [this] { askFile(QStringLiteral(".md")); }));
+                              tr("Markdown"), Qt::Key_M, [this] { askForFile(QStringLiteral(".md")); }));
     auto* panel = new QWidget;
     panel->setLayout(left);
     left->setContentsMargins(0, 0, 0, 0);
@@ -263,15 +263,10 @@ void HandoverView::move(int step) {
     keep();
 }
 
-void HandoverView::askFile(const QString& ending) {
-    auto* dialog =
-        new QFileDialog(this, tr("Save the document"), tr("record") + ending,
-                        ending == QLatin1String(".html") ? tr("Pages (*.html)") : tr("Markdown (*.md)"));
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setOption(QFileDialog::DontUseNativeDialog);
-    dialog->setAcceptMode(QFileDialog::AcceptSave);
-    connect(dialog, &QFileDialog::fileSelected, this, &HandoverView::saveTo);
-    dialog->open();
+void HandoverView::askForFile(const QString& ending) {
+    askFile(this, tr("Save the document"), tr("record") + ending,
+            ending == QLatin1String(".html") ? tr("Pages (*.html)") : tr("Markdown (*.md)"),
+            [this](const QString& file) { saveTo(file); });
 }
 
 void HandoverView::saveTo(const QString& file) {

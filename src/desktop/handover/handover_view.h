@@ -53,7 +53,7 @@ class HandoverView : public QWidget {
     void showNote();
     void keep();
     void move(int step);
-    void askFile(const QString& ending);
+    void askForFile(const QString& ending);
     [[nodiscard]] Reader reader() const;
 
     JobModel& m_job;

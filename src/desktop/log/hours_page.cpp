@@ -2,6 +2,7 @@
 
 #include "benchmark/schedule.h"
 #include "desktop/log/week_grid.h"
+#include "desktop/widgets/ask_file.h"
 #include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/rate_text.h"
@@ -15,7 +16,6 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QFile>
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QSpinBox>
@@ -125,10 +125,10 @@ HoursPage::HoursPage(JobModel& job, AccessTo access, QWidget* parent)
     button(acts, QStringLiteral("schedule-remove"), tr("Remove  (Del)"), tr("The runs stay"), Qt::Key_Delete,
            &HoursPage::remove);
     acts->addWidget(keyButton(this, QStringLiteral("schedule-export"), tr("Save as calendar…  (E)"),
-                              tr("All schedules as iCalendar"), Qt::Key_E, [this] { askFile(true); }));
+                              tr("All schedules as iCalendar"), Qt::Key_E, [this] { askForFile(true); }));
     acts->addWidget(keyButton(this, QStringLiteral("schedule-import"), tr("From a calendar…  (I)"),
                               tr("Events that repeat become schedules over the chosen way"), Qt::Key_I,
-                              [this] { askFile(false); }));
+                              [this] { askForFile(false); }));
     acts->addStretch();
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(14, 10, 10, 6);
@@ -373,17 +373,10 @@ void HoursPage::remove() {
     m_job.apply(tr("remove a schedule"), house::without(m_job.house(), s->id));
 }
 
-void HoursPage::askFile(bool isExport) {
-    auto* dialog =
-        new QFileDialog(this, isExport ? tr("Save the schedules") : tr("Schedules from a calendar"),
-                        isExport ? QStringLiteral("schedules.ics") : QString(), tr("Calendars (*.ics)"));
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setOption(QFileDialog::DontUseNativeDialog);
-    dialog->setAcceptMode(isExport ? QFileDialog::AcceptSave : QFileDialog::AcceptOpen);
-    dialog->setFileMode(isExport ? QFileDialog::AnyFile : QFileDialog::ExistingFile);
-    connect(dialog, &QFileDialog::fileSelected, this,
+void HoursPage::askForFile(bool isExport) {
+    askFile(this, isExport ? tr("Save the schedules") : tr("Schedules from a calendar"),
+            isExport ? QStringLiteral("schedules.ics") : QString(), tr("Calendars (*.ics)"),
             [this, isExport](const QString& file) { isExport ? exportTo(file) : importFrom(file); });
-    dialog->open();
 }
 
 void HoursPage::exportTo(const QString& file) {

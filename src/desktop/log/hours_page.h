@@ -44,7 +44,7 @@ class HoursPage : public QWidget {
     void collect();
     void takeBack();
     void remove();
-    void askFile(bool isExport);
+    void askForFile(bool isExport);
     [[nodiscard]] const house::Schedule* chosen() const;
     [[nodiscard]] house::Id route() const;
 

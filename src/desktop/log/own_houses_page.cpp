@@ -1,5 +1,6 @@
 #include "desktop/log/own_houses_page.h"
 
+#include "desktop/widgets/ask_file.h"
 #include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/range_list.h"
@@ -7,7 +8,6 @@
 #include "desktop/widgets/theme.h"
 
 #include <QCheckBox>
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
@@ -116,10 +116,10 @@ OwnHousesPage::OwnHousesPage(LibraryModel& library, QWidget* parent)
     top->addWidget(legend, 1);
     top->addWidget(keyButton(this, QStringLiteral("houses-export"), tr("Save figures…  (E)"),
                              tr("Figures only, without a word of whose houses they are"), Qt::Key_E,
-                             [this] { askFile(true); }));
+                             [this] { askForFile(true); }));
     top->addWidget(keyButton(this, QStringLiteral("houses-import"), tr("Take over figures…  (I)"),
                              tr("Of somebody else's houses, saved in the same way"), Qt::Key_I,
-                             [this] { askFile(false); }));
+                             [this] { askForFile(false); }));
     auto* said = new QVBoxLayout;
     auto* title = plainLabel(tr("How good our statements were"));
     title->setFont(textFont(12, true));
@@ -213,17 +213,10 @@ void OwnHousesPage::fill() {
     m_statements->setText(lines.mid(0, 1 + mostStatements).join(QLatin1Char('\n')));
 }
 
-void OwnHousesPage::askFile(bool isExport) {
-    auto* dialog =
-        new QFileDialog(this, isExport ? tr("Save the figures") : tr("Take over figures"),
-                        isExport ? QStringLiteral("houses.json") : QString(), tr("Figures (*.json)"));
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setOption(QFileDialog::DontUseNativeDialog);
-    dialog->setAcceptMode(isExport ? QFileDialog::AcceptSave : QFileDialog::AcceptOpen);
-    dialog->setFileMode(isExport ? QFileDialog::AnyFile : QFileDialog::ExistingFile);
-    connect(dialog, &QFileDialog::fileSelected, this,
+void OwnHousesPage::askForFile(bool isExport) {
+    askFile(this, isExport ? tr("Save the figures") : tr("Take over figures"),
+            isExport ? QStringLiteral("houses.json") : QString(), tr("Figures (*.json)"),
             [this, isExport](const QString& file) { isExport ? exportTo(file) : importFrom(file); });
-    dialog->open();
 }
 
 void OwnHousesPage::exportTo(const QString& file) {

@@ -47,7 +47,7 @@ class OwnHousesPage : public QWidget {
 
   private:
     void fill();
-    void askFile(bool isExport);
+    void askForFile(bool isExport);
 
     LibraryModel& m_library;
     bool m_isRead = false;
