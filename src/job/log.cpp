@@ -168,9 +168,11 @@ std::vector<LogEntry> logOf(const house::House& house, const benchmark::RouteRun
                             const std::vector<Report>& reports, const benchmark::RunFilter& filter) {
     const auto isKind = [&](const std::string& kind) { return filter.kind.empty() || filter.kind == kind; };
     std::vector<LogEntry> out;
+    benchmark::RunFilter ofRuns = filter;
+    ofRuns.used.reset(); // known when all are there
     if (isKind("run"))
         for (const benchmark::RouteRun& one : runs)
-            if (filter.matches(one, house)) out.push_back(entryOf(house, one));
+            if (ofRuns.matches(one, house)) out.push_back(entryOf(house, one));
     std::vector<LogEntry> others;
     for (const Report& report : reports)
         if (isKind(report.kind)) others.push_back(entryOf(report));

@@ -164,7 +164,7 @@ void Store::writeItems(const house::House& before, const house::House& after) {
     }
 }
 
-Result<void> Store::change(const std::string& label, const house::House& wanted) {
+Result<void> Store::change(const std::string& label, const house::House& wanted, bool corrected) {
     if (wanted == m_house) return {};
     if (const auto faults = house::validate(wanted); !faults.empty()) return tl::unexpected(faults.front());
     return guarded(m_file, [&]() -> Result<void> {
@@ -183,7 +183,7 @@ Result<void> Store::change(const std::string& label, const house::House& wanted)
             next = std::move(*merged);
             if (next == m_house) return {};
         }
-        next = house::withChangesNoted(m_house, std::move(next), quantity::utcNow());
+        if (!corrected) next = house::withChangesNoted(m_house, std::move(next), quantity::utcNow());
         const json before = toJson(m_house);
         const json after = toJson(next);
         m_database->exec("DELETE FROM change WHERE undone=1");

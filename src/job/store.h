@@ -44,7 +44,9 @@ class Store {
     /// length". Where another program has changed the job since house() was read, its change is loaded first
     /// and this one is done to what came of it; a Problem names what both have changed. Then house() is the
     /// other's.
-    quantity::Result<void> change(const std::string& label, const house::House& next);
+    /// Exchanges are noted with their time (house/dated_changes.h), unless it is only `corrected` what is
+    /// known of things that are as they were.
+    quantity::Result<void> change(const std::string& label, const house::House& next, bool corrected = false);
     [[nodiscard]] std::string undoLabel() const; ///< empty: nothing to undo
     [[nodiscard]] std::string redoLabel() const;
     /// The newest step of any program.

@@ -442,6 +442,11 @@ Chapter Maker::allRuns() {
     Chapter c{"runs", "All runs", {}};
     Table table{
         {"When (UTC)", "Way", "Direction", "How", "Goodput", "Idle, loaded delay", "Conditions"}, {}, {4}};
+    std::map<std::string, const job::LogEntry*>
+        entries; // one log for all: whether a run is judged by hangs on the others
+    const auto log = job::logOf(m_house, m_job.runs, {}, {});
+    for (const job::LogEntry& e : log)
+        entries[e.id] = &e;
     for (const benchmark::RouteRun& r : m_job.runs) {
         const benchmark::Run& run = r.run;
         const house::Route* route = m_house.route(r.route);
@@ -453,10 +458,9 @@ Chapter Maker::allRuns() {
                                 quantity::significant(run.seconds, 3) + " s, warm-up " +
                                 quantity::significant(run.warmupSeconds, 2) + " s, " +
                                 std::string(house::name(run.config.arrangement.setup));
-        const auto log = job::logOf(m_house, {r}, {}, {});
-        std::string words = log.empty() ? "" : log.front().words;
-        if (!log.empty() && !log.front().aside.empty())
-            words += (words.empty() ? "" : "; ") + std::string("does not count: ") + log.front().aside;
+        const job::LogEntry& entry = *entries.at(run.id);
+        std::string words = entry.words;
+        if (!entry.aside.empty()) words += (words.empty() ? "" : "; ") + ("does not count: " + entry.aside);
         table.rows.push_back({{run.startedAt, {}},
                               {route == nullptr ? r.route : route->label, {}},
                               {name(run.config.direction), {}},

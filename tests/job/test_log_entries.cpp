@@ -163,6 +163,9 @@ class TestLogEntries : public QObject {
         const auto log = logOf(c.house, c.runs, c.reports, filter("kind=run"));
         QVERIFY(log[0].isOfBefore && !log[0].used && log[0].words.ends_with("of before an exchange"));
         QVERIFY(!log[1].isOfBefore && log[1].used && !log[2].isOfBefore);
+        c.house.changes.front().thing = "coax-a";
+        QCOMPARE(c.ids("kind=run used=no"), Ids{"run-0"}); // the filter sees it as the list does
+        QCOMPARE(c.ids("kind=run used=yes"), (Ids{"run-1", "run-2"}));
         // Set up otherwise is another question; what is not on the way is none.
         benchmark::RouteRuns bench = c.runs;
         bench[0].run.config.arrangement.setup = house::Setup::bench;
@@ -215,6 +218,9 @@ class TestLogEntries : public QObject {
         QCOMPARE(store.house().changes.size(), std::size_t(1));
         QVERIFY(store.undo().has_value());
         QVERIFY(store.house().changes.empty());
+        // What is only known better was not exchanged.
+        QVERIFY(store.change("read", next, true).has_value());
+        QVERIFY(store.house().device("switch")->deviceClass == "switch-10g" && store.house().changes.empty());
     }
     void schedulesGoToCalendarsAndBack() {
         house::House h = testing::wiredHouse();

@@ -206,6 +206,10 @@ class TestHandover : public QObject {
         const auto* list = block<List>(chapter(made, "found"));
         QVERIFY2(list->items.front().text.find("30") != std::string::npos,
                  list->items.front().text.c_str()); // of 300 Mbit/s
+        const Document technician = technicianDocument(d, book(), {"2026-11-05"});
+        const auto* runs = block<Table>(chapter(technician, "runs"));
+        QVERIFY2(runs->rows[0][6].text.ends_with("of before an exchange"), runs->rows[0][6].text.c_str());
+        QVERIFY(runs->rows[5][6].text.find("exchange") == std::string::npos);
         const auto* limits = block<List>(chapter(made, "limits"));
         QVERIFY2(limits->items.front().text.find("what was asked of this way is met") != std::string::npos,
                  limits->items.front().text.c_str());

@@ -5,6 +5,7 @@
 #include "desktop/fit/pairing_panel.h"
 #include "desktop/fit/photo_strip.h"
 #include "desktop/route/tried_rows.h"
+#include "desktop/widgets/escape.h"
 #include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
@@ -13,7 +14,6 @@
 #include "desktop/widgets/time_text.h"
 
 #include <QHBoxLayout>
-#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QScrollArea>
@@ -170,19 +170,8 @@ QPushButton* FitView::add(QHBoxLayout* row, const QString& name, const QString& 
     return b;
 }
 
-// Escape leaves the reason before it means anything to the window.
 bool FitView::event(QEvent* event) {
-    const bool isKey = event->type() == QEvent::ShortcutOverride || event->type() == QEvent::KeyPress;
-    if (isKey && m_reason->isVisible() &&
-        static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) { // NOLINT(*-static-cast-downcast)
-        event->accept();
-        if (event->type() == QEvent::KeyPress) {
-            m_reason->hide();
-            m_list->setFocus();
-        }
-        return true;
-    }
-    return QWidget::event(event);
+    return leavesField(event, m_reason, m_list) || QWidget::event(event);
 }
 
 void FitView::derive() {

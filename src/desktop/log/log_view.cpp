@@ -1,6 +1,7 @@
 #include "desktop/log/log_view.h"
 
 #include "desktop/log/set_plot.h"
+#include "desktop/widgets/escape.h"
 #include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
@@ -11,7 +12,6 @@
 
 #include <QComboBox>
 #include <QHBoxLayout>
-#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QShortcut>
@@ -153,19 +153,8 @@ void LogView::showEvent(QShowEvent* event) {
     if (m_isStale) refresh();
 }
 
-// Escape leaves the reason before it means anything to the window.
 bool LogView::event(QEvent* event) {
-    const bool isKey = event->type() == QEvent::ShortcutOverride || event->type() == QEvent::KeyPress;
-    if (isKey && m_reason->isVisible() &&
-        static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) { // NOLINT(*-static-cast-downcast)
-        event->accept();
-        if (event->type() == QEvent::KeyPress) {
-            m_reason->hide();
-            m_list->setFocus();
-        }
-        return true;
-    }
-    return QWidget::event(event);
+    return leavesField(event, m_reason, m_list) || QWidget::event(event);
 }
 
 void LogView::takeFocus() {
@@ -359,7 +348,10 @@ void LogView::takeReason() {
         if (next) next = job::withSetAside(*next, id, reason.toStdString(), at);
     m_job.apply(m_isOfAll ? tr("leave runs out") : tr("leave a run out"), next);
     if (!next) return;
-    Q_EMIT said(tr("It stays in the log and feeds no verdict, plan or figure. X takes that back."), false);
+    Q_EMIT said(m_isOfAll
+                    ? tr("They stay in the log and feed no verdict, plan or figure. Ctrl+Z takes that back.")
+                    : tr("It stays in the log and feeds no verdict, plan or figure. X takes that back."),
+                false);
 }
 
 void LogView::revisit() {

@@ -26,9 +26,8 @@ void append(benchmark::RouteRuns& to, benchmark::RouteRuns more) {
     std::move(more.begin(), more.end(), std::back_inserter(to));
 }
 
-// A visit before the service became faster, one after it, and a week of hours in
-// which the saw in the workshop disturbs its mains. The first route has no runs: they are made while one
-// looks.
+// A visit before the service became faster, one after it, and a week of hours in which the saw in the
+// workshop disturbs its mains. The first route has no runs: they are made while one looks.
 benchmark::RouteRuns pastOfQuarryHouse(const house::House& house, const catalog::Catalog& catalog) {
     const std::vector<house::Id> routes{"workshop-loft", "study-dome", "study-service"};
     benchmark::RouteRuns out;

@@ -86,6 +86,11 @@ void JobModel::apply(const QString& label, const quantity::Result<house::House>&
     report(m_store->change(label.toStdString(), withStatements(*next)));
 }
 
+void JobModel::correct(const QString& label, const quantity::Result<house::House>& next) {
+    if (!next) return apply(label, next); // which says so
+    if (m_store) report(m_store->change(label.toStdString(), *next, true));
+}
+
 void JobModel::setCatalog(std::shared_ptr<const catalog::Catalog> catalog) {
     if (catalog == m_catalog) return;
     m_formerCatalogs.push_back(std::exchange(m_catalog, std::move(catalog)));

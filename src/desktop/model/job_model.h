@@ -55,6 +55,8 @@ class JobModel : public QObject {
 
     /// Makes the outcome of an edit the house; a Problem is reported and changes nothing.
     void apply(const QString& label, const quantity::Result<house::House>& next);
+    /// The same of what was read: nothing was exchanged, it is only known better.
+    void correct(const QString& label, const quantity::Result<house::House>& next);
     void undo();
     void redo();
     [[nodiscard]] QString undoLabel() const;

@@ -246,14 +246,14 @@ void NextTestPanel::noteReading() {
     if (element->element.kind == house::ElementKind::cable) {
         house::House next = m_model.job().house();
         next.connection(element->element.connection)->linkedAt = m_model.job().catalog().phy(choice)->rate;
-        m_model.job().apply(tr("note the rate of a link"), next);
+        m_model.job().correct(tr("note the rate of a link"), next);
     } else {
         auto next =
             catalog::withChoice(m_model.job().house(), m_model.job().catalog(), element->element, choice);
         // It is known now, whatever it says.
         const catalog::Bus* bus = m_model.job().catalog().bus(choice);
         if (next && bus != nullptr) next->connection(element->element.connection)->linkedAt = bus->raw;
-        m_model.job().apply(tr("note what a socket says"), next);
+        m_model.job().correct(tr("note what a socket says"), next);
     }
 }
 

@@ -80,7 +80,7 @@ void MainWindow::noteReadings() {
     if (!changes.isEmpty())
         sentences << tr("Read from the machines: %1.").arg(changes.join(QStringLiteral("; ")));
     m_measure->setMachineRemarks(sentences);
-    if (!changes.isEmpty()) m_job.apply(tr("Read from the machines"), next);
+    if (!changes.isEmpty()) m_job.correct(tr("Read from the machines"), next);
 }
 
 void MainWindow::toggleRun() {
