@@ -123,10 +123,17 @@ class Device {
             threads.emplace_back([&] {
                 Client c(m_to);
                 while (!over.load() &&
-                       c.ask("GET", "/ping/" + run.at("ping").get<std::string>()).first == 204)
+                       c.ask("GET", "/ping/" + run.at("ping").get<std::string>()).first == 204) {
+                    ++m_answered;
                     std::this_thread::sleep_for(std::chrono::milliseconds(5));
+                }
             });
-        std::this_thread::sleep_for(std::chrono::milliseconds(120));
+        // Long enough for the idle delay, however little of the processor there is.
+        const int before = m_answered.load();
+        const auto patience = std::chrono::steady_clock::now() + std::chrono::seconds(5);
+        do
+            std::this_thread::sleep_for(std::chrono::milliseconds(120));
+        while (m_answered.load() < before + 6 && std::chrono::steady_clock::now() < patience);
         std::vector<std::thread> streams;
         for (int i = 0; i < run.at("streams").get<int>(); ++i)
             streams.emplace_back([&, port = run.at("ports").at(static_cast<std::size_t>(i)).get<int>()] {
@@ -160,6 +167,7 @@ class Device {
     Client m_work;
     std::mutex m_mutex; // of `opened`
     std::atomic<bool> m_over{false};
+    std::atomic<int> m_answered{0}; // small requests
     std::thread m_thread;
 };
 
