@@ -3,6 +3,7 @@
 #include "benchmark/copy_report.h"
 #include "benchmark/matrix_report.h"
 #include "benchmark/search_report.h"
+#include "job/kept_document.h"
 #include "benchmark/statistics.h"
 #include "house/edit.h"
 #include "house/route.h"
@@ -93,6 +94,15 @@ LogEntry entryOf(const Report& report) {
             e.direction = search->direction;
             e.figure = search->best;
             e.words = first(benchmark::sentences(*search));
+            e.used = true;
+        }
+    } else if (report.kind == "document") {
+        if (const auto kept = readKept(report)) {
+            e.at = kept->at;
+            e.words = kept->reader == "offer"        ? "offer"
+                      : kept->reader == "technician" ? "page for the next technician"
+                                                     : "record for the client";
+            e.words += " handed over, records " + kept->digest.substr(0, 12);
             e.used = true;
         }
     } else if (const auto matrix = benchmark::readMatrixReport(body)) {

@@ -9,7 +9,7 @@ namespace metrodos::job {
 
 struct LogEntry {
     std::string id;   ///< of the run; "report-3"; "reading-" and the connection's id
-    std::string kind; ///< "run", "watch", "copy", "search", "matrix", "reading"
+    std::string kind; ///< "run", "watch", "copy", "search", "matrix", "reading", "document"
     std::string at;   ///< ISO 8601, UTC; empty: not known
     house::Id route;  ///< empty: of none
     std::optional<benchmark::Direction> direction;

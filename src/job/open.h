@@ -1,4 +1,5 @@
-// Reads a job given on a command line: a job file or its interchange form, told apart by content.
+// Reads a job given on a command line: a job file, its interchange form, or a package of everything, told apart
+// by content.
 #pragma once
 
 #include "job/document.h"

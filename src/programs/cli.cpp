@@ -11,6 +11,7 @@
 #include "probe/meeting.h"
 #include "probe/qr_code.h"
 #include "probe/run_stamp.h"
+#include "programs/cli_export.h"
 #include "programs/cli_files.h"
 #include "programs/cli_fit.h"
 #include "programs/cli_guest.h"
@@ -432,18 +433,26 @@ class Commands {
                         "a .json document, a .csv table, or a damaged .metrodos to recover from")
             ->required();
         importing.add_option("--to", a.to, "the new job")->required();
-        CLI::App& exporting =
-            addOnJob("export", "write a job as a file of another form", [](const Arguments& given) {
-                const bool isDocument = given.to.ends_with(".md") || given.to.ends_with(".html");
-                if (isDocument && given.forWhom != "offer") return withCatalog(exportDocument)(given);
-                return given.to.ends_with(".md") ? withCatalog(exportPlan)(given) : exportFile(given);
-            });
+        CLI::App& exporting = addOnJob("export", "write a job as a file of another form", withCatalog(exportJob));
         exporting
-            .add_option("--to", a.to, "a .json, .csv, .svg, .html or .md file; the last two are documents")
+            .add_option("--to", a.to,
+                        "the job (.json), a table (.csv), a drawing (.svg, .png), everything (.zip), or a "
+                        "document (.html, .pdf, .md)")
             ->required();
         exporting
-            .add_option("--for", a.forWhom, "whom a document is for; an offer is the plan of the house, .md")
+            .add_option("--for", a.forWhom, "whom a document is for; an offer is the plan of the house, priced")
             ->check(CLI::IsMember({"client", "technician", "offer"}));
+        exporting.add_option("--paper", a.paper, "of a PDF")->check(CLI::IsMember({"a4", "letter"}));
+        exporting.add_option("--table", a.table, "which table")
+            ->check(CLI::IsMember({"survey", "runs", "samples"}));
+        exporting.add_option("--drawing", a.drawing, "which drawing: section, ranges, way, week");
+        exporting.add_option("--firm", a.firm, "name of the firm on a document");
+        exporting.add_option("--logo", a.logo, "its logo, a PNG file");
+        exporting.add_option("--colour", a.colour, "of headings, like #1d6a85");
+        exporting.add_option("--prices", a.prices, "the price book of an offer, as CSV");
+        exporting.add_option("--objective", a.objective, "what an offer's plan is the best by");
+        exporting.add_flag("--private", a.isPrivate, "without names, addresses, notes and photos");
+        exporting.add_flag("--keep", a.keep, "keep the document in the job, dated");
         CLI::App& verifying = add("verify", "whether a document belongs to a job's records", verifyDocument);
         verifying.add_option("document", a.file)->required();
         verifying.add_option("job", a.job)->required();

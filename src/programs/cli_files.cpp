@@ -8,10 +8,8 @@
 #include "job/open.h"
 #include "job/record_digest.h"
 #include "job/store.h"
-#include "quantity/moment.h"
 #include "quantity/text.h"
-#include "report/handover.h"
-#include "report/section.h"
+#include "report/document.h"
 
 #include <fstream>
 #include <iostream>
@@ -103,39 +101,12 @@ int importFile(const Arguments& a) {
                   << report->lost << " left out.\n";
         return 0;
     }
-    if (file.extension() != ".json") return fail(unknownForm(a.file, ".json, .csv and .metrodos"));
+    if (file.extension() != ".json" && file.extension() != ".zip")
+        return fail(unknownForm(a.file, ".json, .csv, .zip and .metrodos"));
     const auto document = readDocument(file);
     if (!document) return fail(document.error());
     const auto made = job::Store::create(a.to, *document);
     return made ? 0 : fail(made.error());
-}
-
-int exportFile(const Arguments& a) {
-    const std::filesystem::path to = a.to;
-    if (to.extension() != ".json" && to.extension() != ".csv" && to.extension() != ".svg")
-        return fail(unknownForm(a.to, ".json, .csv, .svg and .md"));
-    const auto document = readDocument(a.job);
-    if (!document) return fail(document.error());
-    const auto written = to.extension() == ".json" ? job::writeJson(to, job::toJson(*document))
-                         : to.extension() == ".csv"
-                             ? job::writeText(to, job::toCsv(document->house))
-                             : job::writeText(to, report::toSvg(report::drawSection(document->house)));
-    return written ? 0 : fail(written.error());
-}
-
-int exportDocument(const Arguments& a, const catalog::Catalog& catalog) {
-    const auto document = readDocument(a.job);
-    if (!document) return fail(document.error());
-    if (const auto faults = catalog::check(document->house, catalog); !faults.empty())
-        return fail(faults.front());
-    report::HandOverSettings settings;
-    settings.date = quantity::utcNow().substr(0, 10);
-    const report::Document made = a.forWhom == "technician"
-                                      ? report::technicianDocument(*document, catalog, settings)
-                                      : report::clientDocument(*document, catalog, settings);
-    const auto written =
-        job::writeText(a.to, a.to.ends_with(".html") ? report::toHtml(made) : report::toMarkdown(made));
-    return written ? 0 : fail(written.error());
 }
 
 int verifyDocument(const Arguments& a) {
@@ -157,7 +128,12 @@ int verifyDocument(const Arguments& a) {
 
 quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog) {
     auto document = readDocument(a.job);
-    if (!document) return document;
+    return document ? soundForm(a, catalog, std::move(*document)) : document;
+}
+
+quantity::Result<job::Document> soundForm(const Arguments& a, const catalog::Catalog& catalog,
+                                          job::Document job) {
+    quantity::Result<job::Document> document = std::move(job);
     if (const auto faults = catalog::check(document->house, catalog); !faults.empty()) {
         quantity::Problem first = faults.front();
         first.where = a.job + " " + first.where;

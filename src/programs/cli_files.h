@@ -1,4 +1,4 @@
-// The commands of metrodos-cli that read and write files: check, import, export.
+// The commands of metrodos-cli that read files: check, import, verify; and what all commands may be given.
 #pragma once
 
 #include "catalog/catalog.h"
@@ -41,12 +41,23 @@ struct Arguments {
     std::string second;
     std::string library;            ///< a folder of jobs
     std::string forWhom = "client"; ///< export of a document
+    std::string firm;
+    std::string logo; ///< a PNG file
+    std::string colour;
+    std::string table = "survey"; ///< export as CSV
+    std::string drawing = "section";
+    bool isPrivate = false;
+    bool keep = false; ///< the document in the job
     std::string syntax = "lines";   ///< addresses: of reservations
 };
 
 /// The job with every class known and with the runs that it is judged by, for the commands that compute on
 /// it.
 [[nodiscard]] quantity::Result<job::Document> soundJob(const Arguments& a, const catalog::Catalog& catalog);
+
+/// The same of a job that was read already.
+[[nodiscard]] quantity::Result<job::Document> soundForm(const Arguments& a, const catalog::Catalog& catalog,
+                                                        job::Document job);
 
 /// The job as it is, with a word on stderr where not all of it can be read.
 [[nodiscard]] quantity::Result<job::Document> readDocument(const std::filesystem::path& file);
@@ -55,9 +66,6 @@ struct Arguments {
 /// Each returns the program's exit code.
 [[nodiscard]] int check(const Arguments& a, const catalog::Catalog& catalog);
 [[nodiscard]] int importFile(const Arguments& a);
-[[nodiscard]] int exportFile(const Arguments& a);
-/// A document of the job, .html or .md.
-[[nodiscard]] int exportDocument(const Arguments& a, const catalog::Catalog& catalog);
 /// Whether a document belongs to the job.
 [[nodiscard]] int verifyDocument(const Arguments& a);
 

@@ -3,8 +3,6 @@
 #include "job/open.h"
 #include "job/price_book_csv.h"
 #include "quantity/format.h"
-#include "report/plan_report.h"
-#include "weigh/apply_plan.h"
 #include "weigh/compare.h"
 #include "weigh/weigh_json.h"
 
@@ -43,16 +41,11 @@ void tell(const weigh::Options& options, const weigh::Prices& prices, const weig
         std::cout << "  Note: " << note << ".\n";
 }
 
-// What the command line asks to be weighed.
-struct WeighRequest {
-    job::Document document;
-    weigh::Options options;
-    weigh::Prices prices;
-    weigh::Objective objective = weigh::Objective::cheapest;
-};
+} // namespace
 
-quantity::Result<WeighRequest> requestOf(const Arguments& a, const catalog::Catalog& catalog) {
-    auto document = soundJob(a, catalog);
+quantity::Result<WeighRequest> requestOf(const Arguments& a, const catalog::Catalog& catalog,
+                                         job::Document job) {
+    auto document = soundForm(a, catalog, std::move(job));
     if (!document) return tl::unexpected(document.error());
     weigh::PriceBook book;
     if (!a.prices.empty()) {
@@ -75,10 +68,10 @@ quantity::Result<WeighRequest> requestOf(const Arguments& a, const catalog::Cata
     return WeighRequest{std::move(*document), std::move(*options), weigh::Prices(catalog, book), *objective};
 }
 
-} // namespace
-
 int weighHouse(const Arguments& a, const catalog::Catalog& catalog) {
-    const auto request = requestOf(a, catalog);
+    auto document = readDocument(a.job);
+    if (!document) return fail(document.error());
+    const auto request = requestOf(a, catalog, std::move(*document));
     if (!request) return fail(request.error());
     const weigh::Options* options = &request->options;
     const weigh::Prices& prices = request->prices;
@@ -96,18 +89,6 @@ int weighHouse(const Arguments& a, const catalog::Catalog& catalog) {
             if (other != *objective && plan.id == id && id != weighed->best.at(*objective))
                 std::cout << "Or " << weigh::label(other) << ": " << weigh::amount(prices, plan.cost) << '\n';
     return 0;
-}
-
-int exportPlan(const Arguments& a, const catalog::Catalog& catalog) {
-    const auto request = requestOf(a, catalog);
-    if (!request) return fail(request.error());
-    const auto plan = weigh::planBy(request->objective, request->options, request->prices);
-    if (!plan) return fail(plan.error());
-    const auto made = weigh::applyPlan(request->document.house, catalog, request->options, *plan);
-    const auto written = job::writeText(
-        a.to, report::planMarkdown(request->document.house.name, request->options, request->prices, *plan,
-                                   made ? fit::openSteps(made->house, catalog) : std::vector<fit::Step>()));
-    return written ? 0 : fail(written.error());
 }
 
 } // namespace metrodos::programs

@@ -2,11 +2,21 @@
 #pragma once
 
 #include "programs/cli_files.h"
+#include "weigh/objectives.h"
 
 namespace metrodos::programs {
 
-/// Each returns the program's exit code. The second one writes the plan of the job's objective as Markdown.
+/// What the command line asks to be weighed.
+struct WeighRequest {
+    job::Document document;
+    weigh::Options options;
+    weigh::Prices prices;
+    weigh::Objective objective = weigh::Objective::cheapest;
+};
+[[nodiscard]] quantity::Result<WeighRequest> requestOf(const Arguments& a, const catalog::Catalog& catalog,
+                                                       job::Document job);
+
+/// Returns the program's exit code.
 [[nodiscard]] int weighHouse(const Arguments& a, const catalog::Catalog& catalog);
-[[nodiscard]] int exportPlan(const Arguments& a, const catalog::Catalog& catalog);
 
 } // namespace metrodos::programs

@@ -1,12 +1,13 @@
 // A document of a job, whatever it is written as: chapters of blocks, and figures that lead to their runs.
 //
-// The writers (document_html.cpp, document_markdown.cpp) know nothing of houses, and what fills a document
-// (handover.cpp) nothing of forms: one description is all that they share. Texts are plain text; writers
-// escape them.
+// The writers (document_html.cpp, document_markdown.cpp, document_pdf.cpp) know nothing of houses, and what
+// fills a document (handover.cpp, offer.cpp) nothing of forms: one description is all that they share. Texts
+// are plain text; writers escape them.
 #pragma once
 
+#include "benchmark/week.h"
 #include "catalog/spread.h"
-#include "report/section.h"
+#include "quantity/problem.h"
 
 #include <optional>
 #include <string>
@@ -42,12 +43,31 @@ struct Ranges {
         std::optional<quantity::BitRate> need;
     };
     std::vector<Row> rows;
+    std::optional<quantity::BitRate> low = {}; ///< ends of the axis; nothing: by the rows
+    std::optional<quantity::BitRate> high = {};
+};
+/// A way as a channel from end to end, as wide at each element as that lets through.
+struct WayStrip {
+    std::string title;
+    struct Element {
+        std::string label;
+        quantity::BitRate forward; ///< the median of its ceiling
+        quantity::BitRate backward;
+        bool isLimit = false;
+    };
+    std::vector<Element> elements;
+    std::optional<quantity::BitRate> measuredForward;
+    std::optional<quantity::BitRate> measuredBackward;
+};
+struct WeekHours {
+    std::string title;
+    benchmark::Week week;
 };
 struct Drawing {
-    Section section;
+    std::string svg;   ///< a whole document of its own
     std::string words; ///< what it shows, for who does not see it
 };
-using Block = std::variant<Paragraph, List, Table, Ranges, Drawing>;
+using Block = std::variant<Paragraph, List, Table, Ranges, WayStrip, WeekHours, Drawing>;
 
 struct Chapter {
     std::string id; ///< of letters and hyphens: "wanted"
@@ -62,15 +82,24 @@ struct ProofRun {
     std::string words; ///< when, which way, how, and what it carried
 };
 
+/// Who hands the document over.
+struct Firm {
+    std::string name; ///< empty: none
+    std::string logo = {}; ///< a PNG file of at most maxLogoBytes (checkedLogo); empty: none
+    std::string colour = "#1d6a85"; ///< of headings, isColour
+};
+
 struct Document {
     std::string title;
     std::string subtitle;
     std::string date; ///< "2026-05-04"
-    std::string firm; ///< empty: none
+    Firm firm;
     std::vector<Chapter> chapters;
     std::vector<ProofRun> proof; ///< number n is the n-th
     std::string digest;          ///< of the job's records (job/record_digest.h), 64 hexadecimal digits
 };
+
+inline constexpr const char* proofTitle = "The runs that the figures stand on";
 
 /// "[1–3, 7]"; empty for no runs.
 [[nodiscard]] std::string proofWords(const std::vector<int>& runs);
@@ -79,10 +108,33 @@ struct Document {
 [[nodiscard]] std::string toHtml(const Document& document);
 [[nodiscard]] std::string toMarkdown(const Document& document);
 
-/// Ranges as an SVG drawing of its own.
-[[nodiscard]] std::string toSvg(const Ranges& ranges);
+enum class Paper { a4, letter };
+/// Tagged, with its letters embedded, links, page numbers and pictures as vectors (ISO 32000-1). A drawing
+/// that cannot be drawn becomes its words.
+[[nodiscard]] quantity::Result<std::string> toPdf(const Document& document, Paper paper = Paper::a4);
 
-/// The digest that a document written by toHtml or toMarkdown carries; empty: none.
+/// By the ending of the file's name: ".html", ".pdf", ".md".
+[[nodiscard]] quantity::Result<std::string> written(const Document& document, std::string_view ending,
+                                                    Paper paper = Paper::a4);
+
+/// Blocks as SVG drawings of their own.
+[[nodiscard]] std::string toSvg(const Ranges& ranges);
+[[nodiscard]] std::string toSvg(const WayStrip& strip);
+[[nodiscard]] std::string toSvg(const WeekHours& hours);
+/// The same in pieces of at most so many rows, on the axis of the whole.
+[[nodiscard]] std::vector<Ranges> partsOf(const Ranges& ranges, std::size_t rows);
+/// What they show, in one line.
+[[nodiscard]] std::string wordsOf(const Ranges& ranges);
+[[nodiscard]] std::string wordsOf(const WayStrip& strip);
+[[nodiscard]] std::string wordsOf(const WeekHours& hours);
+
+/// The digest that a document written by toHtml, toMarkdown or toPdf carries; empty: none.
 [[nodiscard]] std::string digestIn(std::string_view document);
+
+inline constexpr std::size_t maxLogoBytes = 512U * 1024;
+/// The bytes of a PNG file that can be drawn; else what is wrong with it.
+[[nodiscard]] quantity::Result<std::string> checkedLogo(std::string bytes);
+/// "#1d6a85".
+[[nodiscard]] bool isColour(std::string_view text);
 
 } // namespace metrodos::report

@@ -1,3 +1,4 @@
+#include "job/photo.h"
 #include "report/document.h"
 #include "report/svg.h"
 
@@ -7,10 +8,11 @@ namespace metrodos::report {
 namespace {
 
 constexpr const char* style = R"(
-:root { --ground: #fbf9f3; --ink: #26221b; --quiet: #6a6252; --line: #d9d2c2; --cool: #1d6a85; }
+:root { --ground: #fbf9f3; --ink: #26221b; --quiet: #6a6252; --line: #d9d2c2; --cool: #1a6a86; }
 * { box-sizing: border-box; }
 body { margin: 0 auto; max-width: 46rem; padding: 1.2rem; background: var(--ground); color: var(--ink);
        font: 1rem/1.5 "B612", "DejaVu Sans", sans-serif; }
+h1, h2 { color: var(--firm); }
 h1 { font-size: 1.6rem; line-height: 1.2; margin: 0.4rem 0 0; }
 h2 { font-size: 1.15rem; margin: 2rem 0 0.5rem; border-bottom: 1px solid var(--line); padding-bottom: 0.2rem; }
 p.quiet, .proof, footer { color: var(--quiet); font-size: 0.9rem; }
@@ -21,12 +23,14 @@ th, td { text-align: left; vertical-align: top; padding: 0.3rem 0.6rem 0.3rem 0;
 th { color: var(--quiet); font-weight: normal; }
 td.date { white-space: nowrap; }
 td.figure, th.figure { text-align: right; font-variant-numeric: tabular-nums; }
-svg { max-width: 100%; height: auto; display: block; }
+figure { margin: 0; }
+svg { width: 100%; min-width: 34rem; height: auto; display: block; }
+img.logo { float: right; max-width: 9rem; max-height: 4.5rem; margin-left: 1rem; }
 a { color: inherit; }
 sup a { text-decoration: none; color: var(--cool); }
 nav ol { padding-left: 1.2rem; }
 .digest { overflow-wrap: anywhere; }
-@media print { body { background: none; max-width: none; padding: 0; font-size: 10pt; }
+@media print { svg { min-width: 0; } .wide { overflow: visible; } body { background: none; max-width: none; padding: 0; font-size: 10pt; }
   nav { display: none; } h2 { break-after: avoid; } table, svg, li { break-inside: avoid; } @page { margin: 18mm; } }
 )";
 
@@ -70,10 +74,16 @@ struct HtmlWriter {
         }
         return out + "</tbody></table></div>\n";
     }
-    std::string operator()(const Ranges& r) const { return "<div>" + toSvg(r) + "</div>\n"; }
+    // On a telephone a picture keeps its letters readable, and is moved under the finger.
+    static std::string picture(const std::string& svg) {
+        return "<div class=\"wide picture\">" + withoutProlog(svg) + "</div>\n";
+    }
+    std::string operator()(const Ranges& r) const { return picture(toSvg(r)); }
+    std::string operator()(const WayStrip& s) const { return picture(toSvg(s)); }
+    std::string operator()(const WeekHours& w) const { return picture(toSvg(w)); }
     std::string operator()(const Drawing& d) const {
-        return "<figure style=\"margin:0\">" + withoutProlog(toSvg(d.section)) +
-               "<figcaption class=\"proof\">" + xmlText(d.words) + "</figcaption></figure>\n";
+        return "<figure>" + picture(d.svg) + "<figcaption class=\"proof\">" + xmlText(d.words) +
+               "</figcaption></figure>\n";
     }
 };
 
@@ -83,11 +93,15 @@ std::string toHtml(const Document& d) {
     std::string out = "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n"
                       "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n"
                       "<meta http-equiv=\"Content-Security-Policy\" content=\"default-src 'none'; style-src "
-                      "'unsafe-inline'\">\n"
+                      "'unsafe-inline'; img-src data:\">\n"
                       "<title>" +
-                      xmlText(d.title) + "</title>\n<style>" + style +
+                      xmlText(d.title) + "</title>\n<style>:root { --firm: " +
+                      (isColour(d.firm.colour) ? d.firm.colour : ink::black) + "; }" + style +
                       "</style>\n</head>\n<body>\n<header>\n";
-    if (!d.firm.empty()) out += "<p class=\"quiet\">" + xmlText(d.firm) + "</p>\n";
+    if (!d.firm.logo.empty())
+        out += "<img class=\"logo\" alt=\"" + xmlText(d.firm.name) + "\" src=\"data:image/png;base64," +
+               job::base64(d.firm.logo) + "\">\n";
+    if (!d.firm.name.empty()) out += "<p class=\"quiet\">" + xmlText(d.firm.name) + "</p>\n";
     out += "<h1>" + xmlText(d.title) + "</h1>\n<p class=\"quiet\">" + xmlText(d.subtitle) +
            "</p>\n</header>\n<nav><ol>\n";
     for (const Chapter& c : d.chapters)
@@ -101,7 +115,9 @@ std::string toHtml(const Document& d) {
         out += "</section>\n";
     }
     if (!d.proof.empty()) {
-        out += "<section id=\"proof\">\n<h2>The runs that the figures stand on</h2>\n<ol class=\"proof\">\n";
+        out += "<section id=\"proof\">\n<h2>";
+        out += proofTitle;
+        out += "</h2>\n<ol class=\"proof\">\n";
         for (std::size_t i = 0; i < d.proof.size(); ++i)
             out += "<li id=\"run-" + std::to_string(i + 1) + "\">" + xmlText(d.proof[i].words) + "</li>\n";
         out += "</ol>\n</section>\n";

@@ -47,7 +47,7 @@ struct MarkdownWriter {
         for (const auto& row : t.rows) {
             out += "|";
             for (const Cell& cell : row)
-                out += " " + markdown(cell) + " |";
+                out += " " + (cell.text.empty() ? "–" : markdown(cell)) + " |"; // readers join empty ones
             out += "\n";
         }
         return out + "\n";
@@ -67,6 +67,31 @@ struct MarkdownWriter {
                    "\n";
         return out + "\n";
     }
+    std::string operator()(const WayStrip& s) const { return escaped(wordsOf(s)) + "\n\n"; }
+    std::string operator()(const WeekHours& w) const {
+        static constexpr const char* days[] = {"Monday", "Tuesday",  "Wednesday", "Thursday",
+                                               "Friday", "Saturday", "Sunday"};
+        Table table{{"Day", "Slowest hour", "Fastest hour", "Drop-outs"}, {}, {3}};
+        for (std::size_t day = 0; day < w.week.size(); ++day) {
+            const auto& hours = w.week[day];
+            const benchmark::WeekHour* slow = nullptr;
+            const benchmark::WeekHour* fast = nullptr;
+            int drops = 0;
+            for (const benchmark::WeekHour& h : hours) {
+                drops += h.dropOuts;
+                if (!h.p50) continue;
+                if (slow == nullptr || h.p50->bps() < slow->p50->bps()) slow = &h;
+                if (fast == nullptr || h.p50->bps() > fast->p50->bps()) fast = &h;
+            }
+            if (slow == nullptr && drops == 0) continue;
+            const auto cell = [&](const benchmark::WeekHour* h) -> Cell {
+                if (h == nullptr) return {"–", {}};
+                return {std::to_string(h - hours.data()) + " h: " + quantity::plain(*h->p50), {}};
+            };
+            table.rows.push_back({{days[day], {}}, cell(slow), cell(fast), {std::to_string(drops), {}}});
+        }
+        return escaped(wordsOf(w)) + "\n\n" + (*this)(table);
+    }
     std::string operator()(const Drawing& d) const { return "*" + escaped(d.words) + "*\n\n"; }
 };
 
@@ -74,7 +99,7 @@ struct MarkdownWriter {
 
 std::string toMarkdown(const Document& d) {
     std::string out = "# " + escaped(d.title) + "\n\n";
-    if (!d.firm.empty()) out += escaped(d.firm) + "\n\n";
+    if (!d.firm.name.empty()) out += escaped(d.firm.name) + "\n\n";
     out += escaped(d.subtitle) + "\n\n";
     for (const Chapter& c : d.chapters) {
         out += "## " + escaped(c.title) + "\n\n";
@@ -83,7 +108,9 @@ std::string toMarkdown(const Document& d) {
         if (!c.note.empty()) out += "> " + escaped(c.note) + "\n\n";
     }
     if (!d.proof.empty()) {
-        out += "## The runs that the figures stand on\n\n";
+        out += "## ";
+        out += proofTitle;
+        out += "\n\n";
         for (std::size_t i = 0; i < d.proof.size(); ++i)
             out += std::to_string(i + 1) + ". " + escaped(d.proof[i].words) + "\n";
         out += "\n";

@@ -4,7 +4,6 @@
 #include "benchmark/statistics.h"
 #include "benchmark/week.h"
 #include "capacity/predict.h"
-#include "fit/labels.h"
 #include "fit/steps.h"
 #include "house/findings.h"
 #include "job/log.h"
@@ -12,8 +11,8 @@
 #include "quantity/format.h"
 #include "quantity/moment.h"
 #include "quantity/text.h"
+#include "report/chapters.h"
 #include "trace/diagnose.h"
-#include "weigh/need.h"
 
 #include <algorithm>
 #include <map>
@@ -26,30 +25,11 @@ using quantity::BitRate;
 
 constexpr Direction directions[] = {Direction::forward, Direction::backward};
 
-std::string sentence(std::string text) {
-    if (text.empty()) return text;
-    text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
-    if (text.back() != '.' && text.back() != '!' && text.back() != '?') text += '.';
-    return text;
-}
-
-std::string rangeWords(const catalog::RateSpread& s) {
-    const std::string low = quantity::plain(s.p10);
-    const std::string high = quantity::plain(s.p90);
-    return low == high ? low : low + " to " + high;
-}
-
 // What stays in the house, as against what was tried and proven.
 bool isFitting(fit::StepKind kind) {
     using fit::StepKind;
     return kind != StepKind::baseline && kind != StepKind::bench && kind != StepKind::outlets &&
            kind != StepKind::lights && kind != StepKind::check;
-}
-
-std::string sureWords(double probability) {
-    constexpr double certain = 0.99;
-    return probability > certain ? "more than 99 % sure"
-                                 : quantity::significant(probability * 100, 2) + " % sure";
 }
 
 // What makes a document of one job: its runs get their numbers here as figures name them.
@@ -61,7 +41,10 @@ class Maker {
         , m_catalog(catalog)
         , m_settings(settings)
         , m_runs(job::counted(job.runs, job.house))
-        , m_steps(fit::stepsOf(job.house, catalog)) {
+        , m_steps(fit::stepsOf(job.house, catalog))
+        , m_kept(job::keptOf(job.reports)) {
+        for (const job::LogEntry& entry : job::logOf(job.house, job.runs, {}, {}))
+            m_words[entry.id] = entry.words;
         const benchmark::RouteRuns judged = job::evidence(job.runs, job.house);
         for (const house::Route& route : m_house.routes)
             if (!benchmark::runsOf(judged, route.id).empty())
@@ -84,16 +67,6 @@ class Maker {
     }
     Document finish(Document d) {
         std::erase_if(d.chapters, [](const Chapter& c) { return c.blocks.empty(); });
-        if (!m_settings.chapters.empty()) {
-            std::vector<Chapter> wanted;
-            for (const std::string& id : m_settings.chapters)
-                for (const Chapter& c : d.chapters)
-                    if (c.id == id) wanted.push_back(c);
-            d.chapters = std::move(wanted);
-        }
-        for (Chapter& c : d.chapters)
-            for (const auto& [id, note] : m_settings.notes)
-                if (c.id == id) c.note = note;
         for (const benchmark::RouteRun* r : m_named)
             d.proof.push_back({r->run.id, runWords(*r)});
         return d;
@@ -148,28 +121,49 @@ class Maker {
         return catalog::RateSpread{at(0.1), at(0.5), at(0.9)};
     }
 
+    // "3 runs of 4 streams, between 10:00 and 10:02 UTC; alone": what they have in common, and what else there
+    // was.
+    [[nodiscard]] std::string conditionsOf(const std::vector<const benchmark::RouteRun*>& runs) const {
+        std::string out = quantity::counted(static_cast<long long>(runs.size()), "run");
+        std::vector<std::string> words;
+        bool isAlike = true;
+        for (const benchmark::RouteRun* r : runs) {
+            isAlike = isAlike && r->run.config.streams == runs.front()->run.config.streams;
+            const auto entry = m_words.find(r->run.id);
+            if (entry != m_words.end() && !entry->second.empty() &&
+                std::find(words.begin(), words.end(), entry->second) == words.end())
+                words.push_back(entry->second);
+        }
+        if (isAlike) out += " of " + quantity::counted(runs.front()->run.config.streams, "stream");
+        const auto clock = [](const benchmark::RouteRun* r) { return r->run.startedAt.substr(11, 5); };
+        out += ", " + (clock(runs.front()) == clock(runs.back())
+                           ? "at " + clock(runs.front())
+                           : "from " + clock(runs.front()) + " to " + clock(runs.back())) +
+               " UTC";
+        constexpr std::size_t most = 3;
+        for (std::size_t i = 0; i < std::min(words.size(), most); ++i)
+            out += "; " + words[i];
+        if (words.size() > most) out += "; and others";
+        return out;
+    }
+
     /// Of each way, by its label: those that are sure, of appliances that somebody saw run.
     [[nodiscard]] std::vector<std::pair<std::string, benchmark::Coincidence>> coincidences() const;
     static std::string dayOf(const benchmark::RouteRun& r) {
         const auto at = quantity::utcSeconds(r.run.startedAt);
         return at ? quantity::localTime(*at).dateText() : std::string();
     }
-    Chapter wanted() const;
-    Chapter theHouse() const;
+    Chapter quote() const;
+    Chapter promised() const;
+    [[nodiscard]] WayStrip stripOf(const trace::Diagnosis& verdict, const house::Route& route) const;
     Chapter found() const;
     Chapter fitted() const;
     Chapter ways();
     Chapter limits() const;
     Chapter declined() const;
-    Chapter addresses() const;
-    Chapter keys() const;
     Chapter slow() const;
-    Chapter again() const;
-    Chapter topology() const;
     Chapter allRuns();
     Chapter open() const;
-    Chapter changes() const;
-    Chapter method() const;
 
     const job::Document& m_job;
     const house::House& m_house;
@@ -177,41 +171,12 @@ class Maker {
     const HandOverSettings& m_settings;
     benchmark::RouteRuns m_runs;
     std::vector<fit::Step> m_steps;
+    std::vector<job::KeptDocument> m_kept;
     std::map<house::Id, trace::Diagnosis> m_verdicts;
     std::vector<const benchmark::RouteRun*> m_named;
     std::map<std::string, int> m_numbers;
+    std::map<std::string, std::string> m_words; ///< conditions, by run
 };
-
-Chapter Maker::wanted() const {
-    Chapter c{"wanted", "What was wanted", {}};
-    List list;
-    for (const house::Spot& spot : m_house.spots) {
-        const weigh::Need need = weigh::needOf(m_house, spot, m_catalog);
-        std::string text = spot.label + ": ";
-        const std::string uses = weigh::usesText(spot.uses, m_catalog, m_house);
-        text += uses.empty() ? "" : uses + "; ";
-        text += need.any() ? quantity::plainBoth(need.down) + " towards it, " + quantity::plainBoth(need.up) +
-                                 " back"
-                           : "no figure was named";
-        list.items.push_back({sentence(text), {}});
-    }
-    if (!list.items.empty()) c.blocks.push_back(list);
-    return c;
-}
-
-Chapter Maker::theHouse() const {
-    Chapter c{"house", "The house", {}};
-    if (m_house.rooms.empty()) return c;
-    const auto count = [](std::size_t n, const char* one) {
-        return quantity::counted(static_cast<long long>(n), one);
-    };
-    constexpr double upright = 1.4; // of a page
-    c.blocks.push_back(Drawing{drawSection(m_house, upright),
-                               "The house as a section: " + count(m_house.rooms.size(), "room") + ", " +
-                                   count(m_house.jacks.size(), "jack") + ", " +
-                                   count(m_house.devices.size(), "device") + "."});
-    return c;
-}
 
 // One sentence for each way that was measured: what limits it, and how sure that is.
 Chapter Maker::found() const {
@@ -223,6 +188,19 @@ Chapter Maker::found() const {
     for (const auto& [way, k] : coincidences())
         list.items.push_back({"“" + way + "”: " + sentence(k.sentence), {}});
     if (!list.items.empty()) c.blocks.push_back(std::move(list));
+    // A week is worth a picture from a day's worth of hours on.
+    const std::vector<benchmark::WatchReport> watches =
+        job::watchesOf(job::counted(m_job.reports, m_house));
+    for (const house::Route& route : m_house.routes)
+        for (const Direction d : directions) {
+            benchmark::Week week = benchmark::weekOf(m_runs, watches, route.id, d);
+            int hours = 0;
+            for (const auto& day : week)
+                hours += static_cast<int>(std::count_if(
+                    day.begin(), day.end(), [](const benchmark::WeekHour& h) { return h.p50.has_value(); }));
+            if (hours >= benchmark::dayHours)
+                c.blocks.push_back(WeekHours{route.label + ", " + name(d) + ", by weekday and hour", week});
+        }
     return c;
 }
 
@@ -251,7 +229,7 @@ Chapter Maker::fitted() const {
 // The first day on which the way was measured, and the last.
 Chapter Maker::ways() {
     Chapter c{"ways", "Each way, before and now", {}};
-    Table table{{"Way", "Direction", "Before", "Now", "Needed"}, {}, {2, 3, 4}};
+    Table table{{"Way", "Direction", "Before", "Now", "Needed", "How it was now"}, {}, {2, 3, 4}};
     Ranges ranges;
     for (const house::Route& route : m_house.routes)
         for (const Direction d : directions) {
@@ -273,7 +251,8 @@ Chapter Maker::ways() {
                                   {name(d), {}},
                                   cell(before, first),
                                   cell(now, last),
-                                  {need ? quantity::plain(*need) : "–", {}}});
+                                  {need ? quantity::plain(*need) : "–", {}},
+                                  {conditionsOf(now), {}}});
             ranges.rows.push_back({route.label + ", " + name(d), spreadOf(before), spreadOf(now), need});
         }
     if (table.rows.empty()) return c;
@@ -292,6 +271,7 @@ Chapter Maker::ways() {
 Chapter Maker::limits() const {
     Chapter c{"limits", "What limits it now, and whether that matters", {}};
     List list;
+    std::vector<WayStrip> strips;
     for (const house::Route& route : m_house.routes) {
         const auto found = m_verdicts.find(route.id);
         if (found == m_verdicts.end() || found->second.suspects.empty()) continue;
@@ -315,8 +295,64 @@ Chapter Maker::limits() const {
         if (anyNeed && !allMet && first.ifReplaced)
             text += "; without it the way would carry about " + quantity::plain(*first.ifReplaced);
         list.items.push_back({sentence(text), {}});
+        strips.push_back(stripOf(d, route));
     }
     if (!list.items.empty()) c.blocks.push_back(std::move(list));
+    for (WayStrip& strip : strips)
+        if (!strip.elements.empty()) c.blocks.push_back(std::move(strip));
+    return c;
+}
+
+WayStrip Maker::stripOf(const trace::Diagnosis& verdict, const house::Route& route) const {
+    WayStrip strip{route.label, {}, verdict.measuredForward, verdict.measuredBackward};
+    const auto predicted = capacity::predict(m_house, m_catalog, route);
+    if (!predicted) return strip;
+    for (const capacity::ElementPrediction& e : predicted->elements)
+        strip.elements.push_back({e.element.label, e.forward.p50, e.backward.p50,
+                                  e.element.id == verdict.suspects.front().element});
+    return strip;
+}
+
+// Against the newest offer that was handed over.
+Chapter Maker::quote() const {
+    for (auto kept = m_kept.rbegin(); kept != m_kept.rend(); ++kept)
+        if (kept->reader == "offer") return quoteChapter(*kept, m_steps);
+    return {};
+}
+
+Chapter Maker::promised() const {
+    Chapter c{"promised", "What was promised, and what was measured", {}};
+    const auto offer = std::find_if(m_kept.rbegin(), m_kept.rend(),
+                                    [](const job::KeptDocument& k) { return k.reader == "offer"; });
+    if (offer == m_kept.rend()) return c;
+    Table table{{"Spot", "Promised at least", "Measured", "Over"}, {}, {1, 2}};
+    for (const job::KeptDocument::Promise& promise : offer->promises) {
+        const auto spot = std::find_if(m_house.spots.begin(), m_house.spots.end(),
+                                       [&](const house::Spot& s) { return s.id == promise.spot; });
+        if (spot == m_house.spots.end() || spot->device.empty()) continue;
+        for (const house::Route& route : m_house.routes) {
+            const auto verdict = m_verdicts.find(route.id);
+            const bool endsThere = m_house.deviceAt(route.to) == spot->device;
+            if (verdict == m_verdicts.end() ||
+                (!endsThere && m_house.deviceAt(route.from) != spot->device))
+                continue;
+            const bool isForward = endsThere == promise.isDown;
+            const auto& measured =
+                isForward ? verdict->second.measuredForward : verdict->second.measuredBackward;
+            if (!measured) continue;
+            table.rows.push_back({{spot->label, {}},
+                                  {quantity::plain(promise.least), {}},
+                                  {quantity::plain(*measured), {}},
+                                  {route.label + ", " + name(isForward ? Direction::forward
+                                                                       : Direction::backward),
+                                   {}}});
+        }
+    }
+    if (table.rows.empty()) return c;
+    c.blocks.push_back(Paragraph{{"The offer of " + offer->at.substr(0, 10) +
+                                      " promised these rates in nine of ten such houses.",
+                                  {}}});
+    c.blocks.push_back(std::move(table));
     return c;
 }
 
@@ -327,40 +363,6 @@ Chapter Maker::declined() const {
         if (step.state == house::StepState::skipped)
             list.items.push_back(
                 {sentence(step.what) + (step.reason.empty() ? "" : " " + sentence(step.reason)), {}});
-    if (!list.items.empty()) c.blocks.push_back(std::move(list));
-    return c;
-}
-
-Chapter Maker::addresses() const {
-    Chapter c{"addresses", "Addresses and labels", {}};
-    Table table{{"Device", "Address", "Kept by", "Network"}, {}};
-    for (const house::PortAddress& a : m_house.addressing.ports) {
-        const auto network =
-            std::find_if(m_house.addressing.networks.begin(), m_house.addressing.networks.end(),
-                         [&](const house::Network& n) { return n.id == a.network; });
-        table.rows.push_back(
-            {{m_house.labelOf({a.device, a.port}), {}},
-             {a.address.empty() ? "to be chosen" : a.address, {}},
-             {a.kind == house::AddressKind::reserved ? "the router" : "the device itself", {}},
-             {network == m_house.addressing.networks.end() ? "" : network->label, {}}});
-    }
-    if (!table.rows.empty()) c.blocks.push_back(std::move(table));
-    Table labels{{"Label", "What", "Where"}, {}};
-    for (const fit::Label& l : fit::labelsOf(m_house))
-        if (std::any_of(m_house.fitting.codes.begin(), m_house.fitting.codes.end(),
-                        [&](const house::LabelCode& code) { return code.thing == l.thing; }))
-            labels.rows.push_back({{l.code, {}}, {l.what, {}}, {l.where, {}}});
-    if (!labels.rows.empty()) c.blocks.push_back(std::move(labels));
-    return c;
-}
-
-Chapter Maker::keys() const {
-    Chapter c{"keys", "Where keys are kept", {}};
-    List list;
-    for (const house::Device& d : m_house.devices)
-        if (!d.setUp.keyPlace.empty())
-            list.items.push_back(
-                {sentence("the key of the network of “" + d.label + "”: " + d.setUp.keyPlace), {}});
     if (!list.items.empty()) c.blocks.push_back(std::move(list));
     return c;
 }
@@ -406,35 +408,6 @@ Chapter Maker::slow() const {
         {"If that does not help, have the same runs made again: this record says what the house carried.",
          {}});
     c.blocks.push_back(std::move(list));
-    return c;
-}
-
-Chapter Maker::again() const {
-    Chapter c{"again", "When to look again", {}};
-    c.blocks.push_back(
-        Paragraph{{"After a change of the service, of an adapter or of the wiring, and otherwise within a "
-                   "year: the runs of this record can be repeated under the same conditions.",
-                   {}}});
-    return c;
-}
-
-Chapter Maker::topology() const {
-    Chapter c{"topology", "Ways, and the ceiling of every element", {}};
-    for (const house::Route& route : m_house.routes) {
-        const auto predicted = capacity::predict(m_house, m_catalog, route);
-        c.blocks.push_back(Paragraph{{route.label + ": " + m_house.endLabel(route.from) + " to " +
-                                          m_house.endLabel(route.to) +
-                                          (predicted ? "" : ". " + sentence(predicted.error().what)),
-                                      {}}});
-        if (!predicted) continue;
-        Table table{{"Element", "Forward", "Backward", "Because"}, {}, {1, 2}};
-        for (const capacity::ElementPrediction& e : predicted->elements)
-            table.rows.push_back({{e.element.label, {}},
-                                  {rangeWords(e.forward), {}},
-                                  {rangeWords(e.backward), {}},
-                                  {e.ceiling.because, {}}});
-        c.blocks.push_back(std::move(table));
-    }
     return c;
 }
 
@@ -491,42 +464,48 @@ Chapter Maker::open() const {
     return c;
 }
 
-Chapter Maker::changes() const {
-    Chapter c{"changes", "What was exchanged, and when", {}};
-    List list;
-    for (const house::DatedChange& change : m_house.changes)
-        list.items.push_back({change.at + ": " + sentence(change.text), {}});
-    if (!list.items.empty()) c.blocks.push_back(std::move(list));
-    return c;
-}
-
-Chapter Maker::method() const {
-    Chapter c{"method", "Method", {}};
-    c.blocks.push_back(Paragraph{
-        {"Goodput is the payload that the receiving application gets (RFC 2647, 3.17). The warm-up is found "
-         "from the samples (MSER-5) unless it was ordered. Repeated runs become one figure by the rule “" +
-             std::string(house::name(m_house.measuring.summary)) +
-             "”. Delay is taken beside the run, without and with load (RFC 6349).",
-         {}}});
-    return c;
-}
-
 Document Maker::client() {
     Document d = begin("Record of the house's network");
-    for (Chapter c : {wanted(), theHouse(), found(), fitted(), ways(), limits(), declined(), addresses(),
-                      keys(), slow(), again()})
+    for (Chapter c : {wantedChapter(m_house, m_catalog), houseChapter(m_house), found(), fitted(), ways(), limits(), promised(), declined(), quote(), addressesChapter(m_house), keysChapter(m_house),
+                      cautionsChapter(m_house), slow(), againChapter()})
         d.chapters.push_back(std::move(c));
     return finish(std::move(d));
 }
 
 Document Maker::technician() {
     Document d = begin("For the next technician");
-    for (Chapter c : {topology(), allRuns(), method(), addresses(), keys(), changes(), open()})
+    for (Chapter c : {topologyChapter(m_house, m_catalog), allRuns(), methodChapter(m_house), addressesChapter(m_house), keysChapter(m_house), changesChapter(m_house), open()})
         d.chapters.push_back(std::move(c));
     return finish(std::move(d));
 }
 
 } // namespace
+
+std::vector<const Chapter*> inOrder(const Document& whole, const house::House& house) {
+    std::vector<const Chapter*> out;
+    const auto add = [&](const Chapter& c) {
+        if (std::find(out.begin(), out.end(), &c) == out.end()) out.push_back(&c);
+    };
+    for (const house::ChapterChoice& choice : house.chapters)
+        for (const Chapter& c : whole.chapters)
+            if (c.id == choice.id) add(c);
+    for (const Chapter& c : whole.chapters)
+        add(c);
+    return out;
+}
+
+Document arranged(const Document& whole, const house::House& house) {
+    Document out = whole;
+    out.chapters.clear();
+    for (const Chapter* c : inOrder(whole, house)) {
+        const auto choice = std::find_if(house.chapters.begin(), house.chapters.end(),
+                                         [&](const house::ChapterChoice& one) { return one.id == c->id; });
+        if (choice != house.chapters.end() && choice->isLeftOut) continue;
+        out.chapters.push_back(*c);
+        if (choice != house.chapters.end()) out.chapters.back().note = choice->note;
+    }
+    return out;
+}
 
 Document clientDocument(const job::Document& job, const catalog::Catalog& catalog,
                         const HandOverSettings& settings) {

@@ -1,23 +1,22 @@
-// What a job's documents say: the client's record, and the next technician's page.
+// What a job's documents say: the offer, the client's record, and the next technician's page.
 #pragma once
 
 #include "catalog/catalog.h"
-#include "job/document.h"
+#include "job/kept_document.h"
 #include "report/document.h"
+#include "weigh/objectives.h"
 
 namespace metrodos::report {
 
 struct HandOverSettings {
     std::string date; ///< "2026-05-04"
-    std::string firm = {};
-    /// Ids of chapters in the order wanted; those that are not named are left out. Empty: all, as they come.
-    std::vector<std::string> chapters = {};
-    std::vector<std::pair<std::string, std::string>> notes = {}; ///< by chapter
+    Firm firm = {};
 };
 
 /// In the client's words: what was wanted, the house, what was found, what was fitted, each way before and
-/// now, what limits it and whether that matters, what was declined, addresses and labels, where keys are
-/// kept, what to do when it gets slow, when to look again. A chapter with nothing to say is not there.
+/// now, what limits it and whether that matters, what was promised, what was declined, parts and cost against
+/// the offer, addresses and labels, where keys are kept, cautions, what to do when it gets slow, when to look
+/// again. A chapter with nothing to say is not there.
 [[nodiscard]] Document clientDocument(const job::Document& job, const catalog::Catalog& catalog,
                                       const HandOverSettings& settings);
 
@@ -25,5 +24,32 @@ struct HandOverSettings {
 /// what is open, and what was changed when.
 [[nodiscard]] Document technicianDocument(const job::Document& job, const catalog::Catalog& catalog,
                                           const HandOverSettings& settings);
+
+/// A plan as it is offered.
+struct Offered {
+    const weigh::Options& options;
+    const weigh::Prices& prices;
+    const weigh::Plan& plan;
+    std::vector<std::pair<std::string, const weigh::Plan*>> others = {}; ///< by what they are best at
+};
+/// The best plans by other objectives, each once.
+[[nodiscard]] std::vector<std::pair<std::string, const weigh::Plan*>> othersOf(const weigh::Weighed& weighed,
+                                                                               const weigh::Plan& chosen);
+
+/// Before the work: what goes where by this plan, what was wanted, what is promised and with which chance,
+/// what is not, the price, and other plans.
+[[nodiscard]] Document offerDocument(const job::Document& job, const catalog::Catalog& catalog,
+                                     const HandOverSettings& settings, const Offered& offered);
+
+/// As the job keeps it (job/kept_document.h). `reader`: "client", "technician" or "offer"; of an offer what was
+/// offered goes along.
+[[nodiscard]] job::KeptDocument keptForm(const Document& document, const std::string& reader,
+                                         const std::string& at, const Offered* offered = nullptr);
+
+/// The chapters of a document as the house has them arranged: those that were put in order first, then the
+/// others as they come.
+[[nodiscard]] std::vector<const Chapter*> inOrder(const Document& whole, const house::House& house);
+/// Without those that are left out, with the notes.
+[[nodiscard]] Document arranged(const Document& whole, const house::House& house);
 
 } // namespace metrodos::report

@@ -3,14 +3,13 @@
 
 #include "fit/labels.h"
 #include "quantity/problem.h"
+#include "report/document.h"
 
 #include <filesystem>
 #include <string>
 #include <vector>
 
 namespace metrodos::report {
-
-enum class Paper { a4, letter };
 
 /// Millimetres from the upper left corner of a page.
 struct PrintedText {

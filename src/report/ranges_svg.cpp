@@ -8,12 +8,12 @@
 namespace metrodos::report {
 namespace {
 
-constexpr double width = 680;
+constexpr double axisWidth = 680;
 constexpr double rangeHeight = 46;
 constexpr double axisHeight = 26;
-constexpr double left = 8;
-constexpr double right = 8;
-constexpr double bar = 9;
+constexpr double axisLeft = 8;
+constexpr double axisRight = 8;
+constexpr double barHeight = 9;
 
 class Axis {
   public:
@@ -32,6 +32,8 @@ class Axis {
                 }
             if (row.need) take(row.need->bps());
         }
+        if (ranges.low) take(ranges.low->bps());
+        if (ranges.high) take(ranges.high->bps());
         if (high <= 0) {
             low = 1e6;
             high = 1e9;
@@ -42,7 +44,7 @@ class Axis {
     }
     [[nodiscard]] double x(double bps) const {
         const double share = (std::log10(std::max(bps, 1.0)) - m_low) / (m_high - m_low);
-        return left + std::clamp(share, 0.0, 1.0) * (width - left - right);
+        return axisLeft + std::clamp(share, 0.0, 1.0) * (axisWidth - axisLeft - axisRight);
     }
     [[nodiscard]] int low() const { return static_cast<int>(m_low); }
     [[nodiscard]] int high() const { return static_cast<int>(m_high); }
@@ -52,61 +54,60 @@ class Axis {
     double m_high = 9;
 };
 
-std::string rect(double x, double y, double w, double h, const std::string& look) {
-    return "<rect x=\"" + svgNumber(x) + "\" y=\"" + svgNumber(y) + "\" width=\"" + svgNumber(w) +
-           "\" height=\"" + svgNumber(h) + "\" " + look + "/>\n";
-}
-
-std::string line(double x1, double y1, double x2, double y2, const char* colour, double wide) {
-    return "<line x1=\"" + svgNumber(x1) + "\" y1=\"" + svgNumber(y1) + "\" x2=\"" + svgNumber(x2) +
-           "\" y2=\"" + svgNumber(y2) + "\" stroke=\"" + colour + "\" stroke-width=\"" + svgNumber(wide) +
-           "\"/>\n";
-}
-
-std::string text(double x, double y, const char* anchor, const char* colour, const std::string& words) {
-    return "<text x=\"" + svgNumber(x) + "\" y=\"" + svgNumber(y) + "\" text-anchor=\"" + anchor +
-           "\" fill=\"" + colour + "\" font-size=\"12\">" + xmlText(words) + "</text>\n";
-}
-
 } // namespace
 
 std::string toSvg(const Ranges& ranges) {
     const Axis axis(ranges);
     const double height = static_cast<double>(ranges.rows.size()) * rangeHeight + axisHeight;
     const double bottom = height - axisHeight;
-    std::string out = "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 " + svgNumber(width) + " " +
-                      svgNumber(height) +
-                      "\" role=\"img\" font-family=\"B612, DejaVu Sans, sans-serif\">\n<title>" +
-                      "Rates before and now, on one logarithmic axis</title>\n";
+    std::string out;
     for (int power = axis.low(); power <= axis.high(); ++power) {
         const double bps = std::pow(10, power);
-        out += line(axis.x(bps), 0, axis.x(bps), bottom, "#d9d2c2", 1);
-        out += text(axis.x(bps), height - 8,
+        out += svgLine(axis.x(bps), 0, axis.x(bps), bottom, ink::line, 1);
+        out += svgText(axis.x(bps), height - 8,
                     power == axis.low()    ? "start"
                     : power == axis.high() ? "end"
                                            : "middle",
-                    "#6a6252", quantity::plain(quantity::BitRate::bitsPerSecond(bps)));
+                    ink::quiet, quantity::plain(quantity::BitRate::bitsPerSecond(bps)));
     }
     for (std::size_t i = 0; i < ranges.rows.size(); ++i) {
         const Ranges::Row& row = ranges.rows[i];
         const double top = static_cast<double>(i) * rangeHeight;
-        out += text(left, top + 14, "start", "#26221b", row.title);
-        const auto drawn = [&](const std::optional<catalog::RateSpread>& spread, double y, const char* look) {
+        out += svgText(axisLeft, top + 14, "start", ink::black, row.title);
+        const auto drawn = [&](const std::optional<catalog::RateSpread>& spread, double y, const std::string& look) {
             if (!spread) return;
             const double from = axis.x(spread->p10.bps());
             const double to = axis.x(spread->p90.bps());
-            out += rect(from, y, std::max(to - from, 2.0), bar, look);
+            out += svgRect(from, y, std::max(to - from, 2.0), barHeight, look);
             out +=
-                line(axis.x(spread->p50.bps()), y - 1, axis.x(spread->p50.bps()), y + bar + 1, "#26221b", 2);
+                svgLine(axis.x(spread->p50.bps()), y - 1, axis.x(spread->p50.bps()), y + barHeight + 1, ink::black, 2);
         };
-        drawn(row.before, top + 20, "fill=\"#ffffff\" stroke=\"#1d6a85\"");
-        drawn(row.after, top + 31, "fill=\"#1d6a85\"");
+        drawn(row.before, top + 20, std::string("fill=\"#ffffff\" stroke=\"") + ink::cool + "\"");
+        drawn(row.after, top + 31, std::string("fill=\"") + ink::cool + "\"");
         if (row.need) {
             const double x = axis.x(row.need->bps());
-            out += line(x, top + 17, x, top + 43, "#26221b", 3);
+            out += svgLine(x, top + 17, x, top + 43, ink::black, 3);
         }
     }
-    return out + "</svg>\n";
+    return svgDrawing(axisWidth, height, wordsOf(ranges), out);
+}
+
+std::vector<Ranges> partsOf(const Ranges& ranges, std::size_t rows) {
+    const Axis axis(ranges);
+    std::vector<Ranges> out;
+    for (std::size_t i = 0; i < ranges.rows.size(); i += rows) {
+        Ranges part;
+        const auto from = ranges.rows.begin() + static_cast<std::ptrdiff_t>(i);
+        part.rows.assign(from, from + static_cast<std::ptrdiff_t>(std::min(rows, ranges.rows.size() - i)));
+        part.low = quantity::BitRate::bitsPerSecond(std::pow(10, axis.low()));
+        part.high = quantity::BitRate::bitsPerSecond(std::pow(10, axis.high()));
+        out.push_back(std::move(part));
+    }
+    return out;
+}
+
+std::string wordsOf(const Ranges&) {
+    return "Rates before and now, on one logarithmic axis; what is needed is a line across";
 }
 
 } // namespace metrodos::report

@@ -41,7 +41,7 @@ job::Document twoDays() {
 }
 
 Document clientOf(const job::Document& d) {
-    return clientDocument(d, book(), {"2026-11-05", "Hedgerow Networks"});
+    return clientDocument(d, book(), {"2026-11-05", {"Hedgerow Networks", {}}});
 }
 
 const Chapter* chapter(const Document& d, const char* id) {
@@ -230,13 +230,15 @@ class TestHandover : public QObject {
                 std::string::npos);
     }
     void chaptersAreChosenAndNoted() {
-        HandOverSettings settings{"2026-11-05"};
-        settings.chapters = {"slow", "ways", "nothing"};
-        settings.notes = {{"slow", "Ring us first."}};
-        const Document d = clientDocument(twoDays(), book(), settings);
-        QCOMPARE(d.chapters.size(), std::size_t(2));
+        job::Document job = twoDays();
+        const Document whole = clientOf(job);
+        job.house.chapters = {{"slow", false, "Ring us first."}, {"ways", true}, {"nothing"}};
+        const Document d = arranged(whole, job.house);
+        QCOMPARE(d.chapters.size(), whole.chapters.size() - 1);
         QCOMPARE(d.chapters[0].id, std::string("slow"));
         QCOMPARE(d.chapters[0].note, std::string("Ring us first."));
+        QVERIFY(chapter(d, "ways") == nullptr);
+        QCOMPARE(inOrder(whole, job.house)[1]->id, std::string("ways"));
         QVERIFY(toHtml(d).find("<p class=\"note\">Ring us first.</p>") != std::string::npos);
         QVERIFY(toMarkdown(d).find("> Ring us first.") != std::string::npos);
     }

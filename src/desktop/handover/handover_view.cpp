@@ -165,7 +165,7 @@ void HandoverView::ask() {
     question.catalog = m_job.sharedCatalog();
     question.reader = reader();
     question.settings.date = utcNow().substr(0, 10);
-    question.settings.firm = m_firm->text().simplified().toStdString();
+    question.settings.firm.name = m_firm->text().simplified().toStdString();
     m_asked = m_worker.ask(std::move(question));
     Q_EMIT shown();
 }
