@@ -1,7 +1,6 @@
 #include "report/cairo_objects.h"
 
 #include "catalog/load.h"
-#include "report/svg.h"
 
 #include <algorithm>
 #include <cmath>
@@ -99,7 +98,7 @@ quantity::Result<void> drawSvg(cairo_t* cairo, PangoFontMap* map, const std::str
     return {};
 }
 
-quantity::Result<SvgSize> sizeOfSvg(const std::string& svg) {
+quantity::Result<DrawingSize> sizeOfSvg(const std::string& svg) {
     const auto handle = opened(svg);
     if (!handle) return tl::unexpected(handle.error());
     gboolean hasBox = FALSE;
@@ -107,7 +106,7 @@ quantity::Result<SvgSize> sizeOfSvg(const std::string& svg) {
     rsvg_handle_get_intrinsic_dimensions(handle->get(), nullptr, nullptr, nullptr, nullptr, &hasBox, &box);
     if (hasBox == FALSE || box.width <= 0 || box.height <= 0)
         return quantity::problem("a drawing has no size", "", "leave it out");
-    return SvgSize{box.width, box.height};
+    return DrawingSize{box.width, box.height};
 }
 
 quantity::Result<std::string> toPng(const std::string& svg, double scale) {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "quantity/problem.h"
+#include "report/svg.h"
 
 #include <cairo.h>
 #include <memory>
@@ -48,10 +49,6 @@ cairo_status_t appendBytes(void* closure, const unsigned char* data, unsigned in
 [[nodiscard]] Surface pngSurface(const std::string& bytes);
 
 /// Width and height of a drawing in its own units.
-struct SvgSize {
-    double width = 0;
-    double height = 0;
-};
-[[nodiscard]] quantity::Result<SvgSize> sizeOfSvg(const std::string& svg);
+[[nodiscard]] quantity::Result<DrawingSize> sizeOfSvg(const std::string& svg);
 
 } // namespace metrodos::report

@@ -20,7 +20,8 @@ constexpr double smallSize = 8.5;
 constexpr double cellGap = 8;
 constexpr double rowGap = 3;
 constexpr double afterBlock = 8;
-constexpr std::size_t rangesAPage = 13;
+constexpr double leastScale = 0.7; // of a picture that would else leave a page half empty
+constexpr std::size_t fewestRanges = 3;
 
 struct Look {
     double size = textSize;
@@ -142,8 +143,24 @@ class PdfWriter {
     }
     void operator()(const Table& t);
     void operator()(const Ranges& r) {
-        for (const Ranges& part : partsOf(r, rangesAPage))
+        // As many as the page has room for, the others on the next.
+        Ranges left = r;
+        const std::vector<Ranges> whole = partsOf(r, std::max<std::size_t>(r.rows.size(), 1));
+        if (!whole.empty()) left = whole.front(); // with the ends of its axis
+        while (!left.rows.empty()) {
+            const double scale = scaleFor(rangesSize(1).width);
+            const double room = (bottom() - m_y) / scale - rangesSize(0).height;
+            auto rows = static_cast<std::size_t>(std::max(room, 0.0) / (rangesSize(1).height - rangesSize(0).height));
+            if (rows < std::min(fewestRanges, left.rows.size())) {
+                nextPage();
+                continue;
+            }
+            rows = std::min(rows, left.rows.size());
+            Ranges part = left;
+            part.rows.resize(rows);
             picture(toSvg(part), wordsOf(part));
+            left.rows.erase(left.rows.begin(), left.rows.begin() + static_cast<std::ptrdiff_t>(rows));
+        }
     }
     void operator()(const WayStrip& s) { picture(toSvg(s), wordsOf(s)); }
     void operator()(const WeekHours& w) { picture(toSvg(w), wordsOf(w)); }
@@ -153,6 +170,18 @@ class PdfWriter {
     }
 
   private:
+    // On one line, with what it leads to.
+    [[nodiscard]] double widthOf(const std::string& text, bool isProof = false) const {
+        const Broken line = broken({text, {}}, {isProof ? smallSize * 0.8 : smallSize}, 0);
+        double width = 0;
+        for (const Broken::Line& l : line.lines) {
+            PangoRectangle box;
+            pango_layout_line_get_extents(l.line, nullptr, &box);
+            width = std::max(width, static_cast<double>(box.width) / PANGO_SCALE);
+        }
+        return width;
+    }
+    [[nodiscard]] std::vector<double> columnWidths(const Table& t) const;
     [[nodiscard]] double bodyWidth() const { return m_page.width - 2 * side; }
     [[nodiscard]] double bottom() const { return m_page.height - below; }
     [[nodiscard]] std::string digestLine() const {
@@ -382,11 +411,15 @@ class PdfWriter {
         m_y += afterBlock;
     }
 
+    [[nodiscard]] double scaleFor(double width) const { return std::min(bodyWidth() / width, 0.95); }
     void picture(const std::string& svg, const std::string& words, double underneath = 0) {
         const auto size = sizeOfSvg(svg);
         if (!size) return say("P", words, {});
         const double most = bottom() - above - underneath;
-        const double scale = std::min({bodyWidth() / size->width, most / size->height, 0.95});
+        double scale = std::min(scaleFor(size->width), most / size->height);
+        // Somewhat smaller rather than on a page of its own.
+        const double room = (bottom() - m_y - underneath) / size->height;
+        if (room < scale && room >= scale * leastScale) scale = room;
         keep(size->height * scale + underneath);
         bool isDrawn = false;
         {
@@ -412,33 +445,39 @@ class PdfWriter {
     double m_y = above;
 };
 
-std::size_t longestWord(std::string_view text) {
-    std::size_t longest = 0;
+std::string longestWord(std::string_view text) {
+    std::string_view longest;
     while (!text.empty()) {
         const std::size_t end = std::min(text.find(' '), text.size());
-        longest = std::max(longest, quantity::lettersOf(text.substr(0, end)));
+        if (end > longest.size()) longest = text.substr(0, end);
         text.remove_prefix(std::min(end + 1, text.size()));
     }
-    return longest;
+    return std::string(longest);
 }
 
 // Columns as wide as their longest text where all fit; else each at least as its longest word, and of what
 // is left by how much it lacks.
-std::vector<double> columnWidths(const Table& t, double width) {
-    constexpr double letter = smallSize * 0.58; // mean of the fonts, with some room
-    constexpr std::size_t mostLettersOfWord = 22;
+std::vector<double> PdfWriter::columnWidths(const Table& t) const {
+    const double width = bodyWidth();
+    constexpr double mostOfWord = 120; // pt: longer ones are broken
     std::vector<double> natural(t.columns.size());
     std::vector<double> least(t.columns.size());
-    const auto take = [&](std::size_t i, const std::string& text) {
-        natural[i] = std::max(natural[i], letter * static_cast<double>(quantity::lettersOf(text)) + cellGap);
-        least[i] = std::max(
-            least[i], letter * static_cast<double>(std::min(longestWord(text), mostLettersOfWord)) + cellGap);
+    const auto take = [&](std::size_t i, const Cell& cell) {
+        double whole = widthOf(cell.text);
+        double word = widthOf(longestWord(cell.text));
+        if (!cell.runs.empty()) {
+            const std::string proof = proofWords(cell.runs);
+            whole += widthOf(" " + proof, true);
+            word = std::max(word, widthOf(longestWord(proof), true));
+        }
+        constexpr double gap = cellGap + 1;
+        natural[i] = std::max(natural[i], whole + gap);
+        least[i] = std::max(least[i], std::min(word, mostOfWord) + gap);
     };
     for (std::size_t i = 0; i < t.columns.size(); ++i) {
-        take(i, t.columns[i]);
+        take(i, {t.columns[i], {}});
         for (const auto& row : t.rows)
-            if (i < row.size())
-                take(i, row[i].text + (row[i].runs.empty() ? "" : " " + proofWords(row[i].runs)));
+            if (i < row.size()) take(i, row[i]);
     }
     double sum = 0;
     double leastSum = 0;
@@ -447,8 +486,9 @@ std::vector<double> columnWidths(const Table& t, double width) {
         leastSum += least[i];
     }
     if (sum <= width) {
+        constexpr double mostStretch = 1.6;
         for (double& w : natural)
-            w *= std::min(width / sum, 1.6);
+            w *= std::min(width / sum, mostStretch);
         return natural;
     }
     if (leastSum >= width) {
@@ -462,7 +502,7 @@ std::vector<double> columnWidths(const Table& t, double width) {
 }
 
 void PdfWriter::operator()(const Table& t) {
-    const std::vector<double> widths = columnWidths(t, bodyWidth());
+    const std::vector<double> widths = columnWidths(t);
     const auto isFigure = [&](std::size_t i) {
         return std::find(t.figures.begin(), t.figures.end(), i) != t.figures.end();
     };

@@ -350,7 +350,7 @@ Chapter Maker::promised() const {
     }
     if (table.rows.empty()) return c;
     c.blocks.push_back(Paragraph{{"The offer of " + offer->at.substr(0, 10) +
-                                      " promised these rates in nine of ten such houses.",
+                                      " promised these rates in nine of ten such houses in which nothing is wrong.",
                                   {}}});
     c.blocks.push_back(std::move(table));
     return c;

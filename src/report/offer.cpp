@@ -39,7 +39,7 @@ Chapter planChapter(const Offered& o) {
 
 Chapter promiseChapter(const Offered& o) {
     Chapter c{"promise", "What is promised", {}};
-    Table table{{"Spot", "Direction", "Needed", "At least", "Middle", "Chance"}, {}, {2, 3, 4, 5}};
+    Table table{{"Spot", "Direction", "Needed", "At least", "Middle", "Chance at once", "in the end"}, {}, {2, 3, 4, 5, 6}};
     for (std::size_t i = 0; i < o.plan.spots.size(); ++i) {
         const weigh::SpotResult& s = o.plan.spots[i];
         const weigh::SpotOptions& spot = o.options.spots[i];
@@ -49,14 +49,16 @@ Chapter promiseChapter(const Offered& o) {
                               {s.need.bps() > 0 ? quantity::plain(s.need) : "–", {}},
                               {quantity::plain(s.p10), {}},
                               {quantity::plain(s.p50), {}},
-                              {s.need.bps() > 0 ? shareWords(s.carriedShare) : "–", {}}});
+                              {s.need.bps() > 0 ? shareWords(s.carriedShare) : "–", {}},
+                              {s.need.bps() > 0 ? shareWords(s.soundShare) : "–", {}}});
     }
     if (table.rows.empty()) return c;
     c.blocks.push_back(Paragraph{
-        {"All at once, in the direction that has less room. Of ten houses like this one nine give at least the "
-         "first figure and five the second. The chance is the share of such houses in which all that is needed "
-         "there is carried, the usual faults of old wiring counted in. These are predictions from the survey, "
-         "not measurements.",
+        {"All spots in use together, in the direction that has less room. Of ten houses like this one in which "
+         "nothing is wrong nine give at least the first figure and five the second. The chance is the share of "
+         "such houses in which all that is needed there is carried: at once, with the faults that old wiring "
+         "has; and in the end, when those are found and put right. These are predictions from the survey, not "
+         "measurements.",
          {}}});
     c.blocks.push_back(std::move(table));
     return c;
@@ -109,7 +111,7 @@ Chapter othersChapter(const Offered& o) {
     Chapter c{"others", "Instead", {}};
     Table table{{"Plan", "Price", "Own work", "Holes", "What it does"}, {}, {1, 2, 3}};
     for (const auto& [label, plan] : o.others)
-        table.rows.push_back({{sentence(label), {}},
+        table.rows.push_back({{label, {}},
                               {weigh::amount(o.prices, plan->cost), {}},
                               {weigh::workTime(std::max(plan->minutes, 1.0)), {}},
                               {std::to_string(plan->holes), {}},

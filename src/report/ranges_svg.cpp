@@ -10,7 +10,7 @@ namespace {
 
 constexpr double axisWidth = 680;
 constexpr double rangeHeight = 46;
-constexpr double axisHeight = 26;
+constexpr double axisHeight = 44; // with the key below
 constexpr double axisLeft = 8;
 constexpr double axisRight = 8;
 constexpr double barHeight = 9;
@@ -58,18 +58,26 @@ class Axis {
 
 std::string toSvg(const Ranges& ranges) {
     const Axis axis(ranges);
-    const double height = static_cast<double>(ranges.rows.size()) * rangeHeight + axisHeight;
+    const double height = rangesSize(ranges.rows.size()).height;
     const double bottom = height - axisHeight;
     std::string out;
     for (int power = axis.low(); power <= axis.high(); ++power) {
         const double bps = std::pow(10, power);
         out += svgLine(axis.x(bps), 0, axis.x(bps), bottom, ink::line, 1);
-        out += svgText(axis.x(bps), height - 8,
+        out += svgText(axis.x(bps), bottom + 15,
                     power == axis.low()    ? "start"
                     : power == axis.high() ? "end"
                                            : "middle",
                     ink::quiet, quantity::plain(quantity::BitRate::bitsPerSecond(bps)));
     }
+    // Beside each sign what it stands for.
+    const double key = bottom + 30;
+    out += svgRect(axisLeft, key, 24, barHeight, std::string("fill=\"#ffffff\" stroke=\"") + ink::cool + "\"");
+    out += svgText(axisLeft + 30, key + 9, "start", ink::quiet, "before", 11);
+    out += svgRect(axisLeft + 92, key, 24, barHeight, std::string("fill=\"") + ink::cool + "\"");
+    out += svgText(axisLeft + 122, key + 9, "start", ink::quiet, "now", 11);
+    out += svgLine(axisLeft + 172, key - 2, axisLeft + 172, key + 11, ink::black, 3);
+    out += svgText(axisLeft + 180, key + 9, "start", ink::quiet, "needed", 11);
     for (std::size_t i = 0; i < ranges.rows.size(); ++i) {
         const Ranges::Row& row = ranges.rows[i];
         const double top = static_cast<double>(i) * rangeHeight;
@@ -90,6 +98,10 @@ std::string toSvg(const Ranges& ranges) {
         }
     }
     return svgDrawing(axisWidth, height, wordsOf(ranges), out);
+}
+
+DrawingSize rangesSize(std::size_t rows) {
+    return {axisWidth, static_cast<double>(rows) * rangeHeight + axisHeight};
 }
 
 std::vector<Ranges> partsOf(const Ranges& ranges, std::size_t rows) {

@@ -29,13 +29,17 @@ std::string toSvg(const WayStrip& strip) {
     std::string out = svgText(4, 13, "start", ink::black, quantity::shortened(strip.title, 60), 12, true);
     out += svgText(channelMiddle - 6, 30, "end", ink::quiet, "◂ backward", 10);
     out += svgText(channelMiddle + 6, 30, "start", ink::quiet, "forward ▸", 10);
+    const auto walls = [&](std::size_t i) {
+        const WayStrip::Element& e = strip.elements[i];
+        const double back = bore(e.backward);
+        return svgRect(channelMiddle - back, headHeight + elementHeight * static_cast<double>(i),
+                       back + bore(e.forward), elementHeight,
+                       "fill=\"" + std::string(e.isLimit ? ink::warm : ink::line) + "\" stroke=\"#ffffff\"");
+    };
     for (std::size_t i = 0; i < strip.elements.size(); ++i) {
         const WayStrip::Element& e = strip.elements[i];
         const double top = headHeight + elementHeight * static_cast<double>(i);
-        const double back = bore(e.backward);
-        const std::string look =
-            "fill=\"" + std::string(e.isLimit ? ink::warm : ink::line) + "\" stroke=\"#ffffff\"";
-        out += svgRect(channelMiddle - back, top, back + bore(e.forward), elementHeight, look);
+        if (!e.isLimit) out += walls(i);
         out += svgText(4, top + 15, "start", e.isLimit ? ink::warm : ink::black,
                        quantity::shortened(e.label, 46), 11.5, e.isLimit);
         if (e.isLimit)
@@ -52,6 +56,8 @@ std::string toSvg(const WayStrip& strip) {
     };
     flow(strip.measuredBackward, -1);
     flow(strip.measuredForward, 1);
+    for (std::size_t i = 0; i < strip.elements.size(); ++i)
+        if (strip.elements[i].isLimit) out += walls(i); // before what flows: it is what is looked for
     out += svgLine(channelMiddle, headHeight, channelMiddle, bottom, ink::black, 0.8);
     return svgDrawing(pageWidth, bottom + scaleHeight, wordsOf(strip), out);
 }

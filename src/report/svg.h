@@ -33,6 +33,13 @@ inline constexpr const char* warm = "#b23c12"; ///< what limits
 /// The drawing around its pieces; `title` is read to who does not see it.
 [[nodiscard]] std::string svgDrawing(double width, double height, const std::string& title,
                                      const std::string& pieces);
+/// What a drawing of so many ranges takes (report/document.h).
+struct DrawingSize {
+    double width = 0;
+    double height = 0;
+};
+[[nodiscard]] DrawingSize rangesSize(std::size_t rows);
+
 /// A drawing as PNG, `scale` pixels to its unit and at most 12,000 a side.
 [[nodiscard]] quantity::Result<std::string> toPng(const std::string& svg, double scale = 2);
 

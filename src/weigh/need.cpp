@@ -269,6 +269,20 @@ quantity::Result<std::vector<Use>> parseUses(std::string_view text, const catalo
     return out;
 }
 
+namespace {
+
+// "8 h", "1.5 h": without the noughts that only say how exact it is.
+std::string hoursText(double hours) {
+    std::string out = quantity::significant(hours, 4);
+    if (out.find_first_of(".,") != std::string::npos) {
+        out.erase(out.find_last_not_of('0') + 1);
+        if (out.back() == '.' || out.back() == ',') out.pop_back();
+    }
+    return out + " h";
+}
+
+} // namespace
+
 std::string usesText(const std::vector<Use>& uses, const catalog::Catalog& catalog,
                      const house::House& house) {
     // A label that would be read otherwise, or is that of several, gives way to the id.
@@ -293,7 +307,7 @@ std::string usesText(const std::vector<Use>& uses, const catalog::Catalog& catal
         // The second word, where there is one, is the plural.
         out += use.count != 1 && cls->words.size() > 1 ? cls->words[1] : cls->words.front();
         if (use.volume && use.hours)
-            out += " " + quantity::plain(*use.volume) + " in " + quantity::significant(*use.hours, 4) + " h";
+            out += " " + quantity::plain(*use.volume) + " in " + hoursText(*use.hours);
         else if (use.rate)
             out += " " + plain(*use.rate);
         out += ended(use, *cls);
