@@ -15,12 +15,12 @@
 
 namespace metrodos::job {
 
-/// What a test other than a run found, kept as the document that the test gives; or a document that was handed
-/// over (kept_document.h).
+/// What a test other than a run found, kept as the document that the test gives; or a document that was
+/// handed over (kept_document.h).
 struct Report {
     std::int64_t number = 0; ///< within the job; rising
     std::string kind; ///< its format without "metrodos-": "watch", "matrix", "search", "copy", "document"
-    std::string body;        ///< JSON
+    std::string body; ///< JSON
 
     friend bool operator==(const Report&, const Report&) = default;
 };

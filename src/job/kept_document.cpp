@@ -44,8 +44,13 @@ BitRate rate(const json& object, const char* key) {
 quantity::Result<Report> reportOf(const KeptDocument& d) {
     if (d.text.size() > maxKeptText)
         return quantity::problem("the document is longer than 2 MB", "", "leave chapters out");
-    json out{{"format", "metrodos-document"}, {"version", 1},         {"for", d.reader}, {"started_at", d.at},
-             {"title", d.title},              {"digest", d.digest},   {"text", d.text}};
+    json out{{"format", "metrodos-document"},
+             {"version", 1},
+             {"for", d.reader},
+             {"started_at", d.at},
+             {"title", d.title},
+             {"digest", d.digest},
+             {"text", d.text}};
     if (d.cost) {
         out["currency"] = d.currency;
         out["cost_hundredths"] = d.cost->hundredths;
@@ -95,8 +100,8 @@ std::optional<KeptDocument> readKept(const Report& report) {
     });
     objects("promises", [&](const json& p) {
         d.promises.push_back({text(p, "spot"), text(p, "label"), text(p, "way"), rate(p, "least_bps"),
-                              rate(p, "middle_bps"), rate(p, "need_bps"), p.value("down", json(true)) != json(false),
-                              number(p, "chance", 1)});
+                              rate(p, "middle_bps"), rate(p, "need_bps"),
+                              p.value("down", json(true)) != json(false), number(p, "chance", 1)});
     });
     return d;
 }

@@ -3,11 +3,11 @@
 #include "benchmark/copy_report.h"
 #include "benchmark/matrix_report.h"
 #include "benchmark/search_report.h"
-#include "job/kept_document.h"
 #include "benchmark/statistics.h"
 #include "house/edit.h"
 #include "house/route.h"
 #include "job/json_text.h"
+#include "job/kept_document.h"
 #include "quantity/format.h"
 
 #include <algorithm>

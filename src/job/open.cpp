@@ -46,11 +46,12 @@ quantity::Result<nlohmann::json> parsePackage(const std::filesystem::path& file)
             isNamed = isNamed || (r.is_object() && r.value("path", nlohmann::json()) == "job.json" &&
                                   r.value("hash", nlohmann::json()) == digest);
     if (!isNamed)
-        return quantity::problem("the job in the package is not the one that its manifest names", file.string(),
-                                 "ask for the package again");
+        return quantity::problem("the job in the package is not the one that its manifest names",
+                                 file.string(), "ask for the package again");
     nlohmann::json value = readJson(*body);
     if (value.is_discarded())
-        return quantity::problem("the job in the package is not JSON", file.string(), "ask for the package again");
+        return quantity::problem("the job in the package is not JSON", file.string(),
+                                 "ask for the package again");
     return value;
 }
 

@@ -1,5 +1,5 @@
-// Reads a job given on a command line: a job file, its interchange form, or a package of everything, told apart
-// by content.
+// Reads a job given on a command line: a job file, its interchange form, or a package of everything, told
+// apart by content.
 #pragma once
 
 #include "job/document.h"

@@ -84,7 +84,7 @@ void eachThingId(House& h, const Rename& thing, const std::function<void(PortRef
         for (Use& u : s.uses)
             thing(u.peer);
     }
-    for (Choice& c : h.weighing.plan)
+    for (house::Choice& c : h.weighing.plan)
         thing(c.spot);
     for (Id& id : h.fitting.planned)
         thing(id);
@@ -205,7 +205,8 @@ class Pseudonyms {
         h.addressing = {};
         h.setAside.clear();
         h.changes.clear();
-        h.chapters.clear();
+        for (ChapterChoice& c : h.chapters)
+            c.note.clear();
         for (Endpoint& e : h.endpoints)
             e.address.clear();
         for (Route& r : h.routes)
@@ -270,7 +271,8 @@ class Pseudonyms {
                 }
             for (const char* key : {"route", "from", "to", "endpoint", "thing"})
                 if (const auto it = value.find(key); it != value.end() && it->is_string()) {
-                    if (const auto id = m_ids.find(it->get<std::string>()); id != m_ids.end()) *it = id->second;
+                    if (const auto id = m_ids.find(it->get<std::string>()); id != m_ids.end())
+                        *it = id->second;
                 }
         }
         if (value.is_structured())
@@ -349,10 +351,11 @@ std::vector<PrivacyLine> privacyOf(const Document& document) {
                    n(h.rooms.size(), "room") + ", " + n(h.devices.size(), "device") + ", as “room 1” …"});
     out.push_back({"classes, lengths, link rates and needs", true, {}});
     out.push_back({"figures of runs, with day and hour", true, n(document.runs.size(), "run")});
-    out.push_back({"reports without names", true, n(left.reports.size(), "report")});
-    out.push_back({"names of the house, of rooms, machines and appliances", false, "a word and a number instead"});
-    out.push_back({"addresses, and where keys are kept", false,
-                   n(addresses, "address", "addresses")});
+    if (!document.reports.empty())
+        out.push_back({"reports without names", true, n(left.reports.size(), "report")});
+    out.push_back(
+        {"names of the house, of rooms, machines and appliances", false, "a word and a number instead"});
+    out.push_back({"addresses, and where keys are kept", false, n(addresses, "address", "addresses")});
     out.push_back({"notes and reasons", false, n(notes, "note")});
     out.push_back({"photos", false, n(document.photos.size(), "photo")});
     out.push_back({"trials, what was recorded of steps, and what was exchanged", false,

@@ -14,14 +14,14 @@ struct PrivacyLine {
 [[nodiscard]] std::vector<PrivacyLine> privacyOf(const Document& document);
 
 /// The job with pseudonyms in place of every label, id and address that somebody chose: "device 3", by kind
-/// and place in the survey, so that they stay as long as nothing before them is taken out. Left out: notes and
-/// reasons, photos, addresses, where keys are kept, what was recorded of steps, documents that were handed
-/// over, and every report in which a name is still found. Structure, classes, lengths, figures of runs and
-/// their times stay.
+/// and place in the survey, so that they stay as long as nothing before them is taken out. Left out: notes
+/// and reasons, photos, addresses, where keys are kept, what was recorded of steps, documents that were
+/// handed over, and every report in which a name is still found. Structure, classes, lengths, figures of runs
+/// and their times stay.
 [[nodiscard]] Document withoutNames(const Document& document);
 
-/// Every text of a job that withoutNames takes out, those of fewer than four letters not counted: what may not
-/// stand in what it returns.
+/// Every text of a job that withoutNames takes out, those of fewer than four letters not counted: what may
+/// not stand in what it returns.
 [[nodiscard]] std::vector<std::string> namesIn(const Document& document);
 
 } // namespace metrodos::job

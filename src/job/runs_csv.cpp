@@ -50,7 +50,8 @@ struct Written {
 using RunColumn = Written<Document, benchmark::RouteRun>;
 const RunColumn ofRuns[] = {
     {{"run", "string", "id of the run"}, [](const Document&, const auto& r) { return r.run.id; }},
-    {{"started_at", "string", "ISO 8601, UTC"}, [](const Document&, const auto& r) { return r.run.startedAt; }},
+    {{"started_at", "string", "ISO 8601, UTC"},
+     [](const Document&, const auto& r) { return r.run.startedAt; }},
     {{"route", "string", "id of the route"}, [](const Document&, const auto& r) { return r.route; }},
     {{"route_label", "string", "its name"},
      [](const Document& d, const auto& r) {
@@ -65,7 +66,8 @@ const RunColumn ofRuns[] = {
      [](const Document&, const auto& r) { return std::to_string(r.run.config.streams); }},
     {{"setup", "string", "place, baseline or bench"},
      [](const Document&, const auto& r) { return std::string(house::name(r.run.config.arrangement.setup)); }},
-    {{"seconds", "number", "that it lasted"}, [](const Document&, const auto& r) { return digits(r.run.seconds); }},
+    {{"seconds", "number", "that it lasted"},
+     [](const Document&, const auto& r) { return digits(r.run.seconds); }},
     {{"warmup_s", "number", "left out at the beginning"},
      [](const Document&, const auto& r) { return digits(r.run.warmupSeconds); }},
     {{"goodput_bps", "number", "payload that the receiving application got"},
@@ -108,7 +110,8 @@ const SampleColumn ofSamples[] = {
     {{"run", "string", "id of the run"}, [](const Run& r, const Sample&) { return r.id; }},
     {{"t_s", "number", "since the first byte, at the end of the sample"},
      [](const Run&, const Sample& s) { return digits(s.t); }},
-    {{"goodput_bps", "number", "at the receiver"}, [](const Run&, const Sample& s) { return digits(s.goodputBps); }},
+    {{"goodput_bps", "number", "at the receiver"},
+     [](const Run&, const Sample& s) { return digits(s.goodputBps); }},
     {{"rtt_us", "number", "round trip of the delay probe"},
      [](const Run&, const Sample& s) { return digits(s.rttUs); }},
     {{"tcp_rtt_us", "number", "smoothed estimate of the sender's kernel"},

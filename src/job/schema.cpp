@@ -23,6 +23,13 @@ nlohmann::json completed(nlohmann::json schema) {
     return schema;
 }
 
+std::string schemaText() {
+    const auto folder = catalog::dataFolder();
+    if (!folder) return {};
+    std::ifstream stream(*folder / "schema/job.json", std::ios::binary);
+    return {std::istreambuf_iterator<char>(stream), {}};
+}
+
 std::vector<quantity::Problem> schemaFaults(const nlohmann::json& value) {
     using valijson::adapters::NlohmannJsonAdapter;
     const auto folder = catalog::dataFolder();

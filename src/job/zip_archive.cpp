@@ -34,8 +34,8 @@ quantity::Result<std::string> zipOf(const std::vector<ZipEntry>& entries) {
     }
     for (const ZipEntry& entry : entries) {
         Source body(zip_source_buffer(archive.get(), entry.body.data(), entry.body.size(), 0));
-        if (!body ||
-            zip_file_add(archive.get(), entry.name.c_str(), body.get(), ZIP_FL_ENC_UTF_8 | ZIP_FL_OVERWRITE) < 0)
+        if (!body || zip_file_add(archive.get(), entry.name.c_str(), body.get(),
+                                  ZIP_FL_ENC_UTF_8 | ZIP_FL_OVERWRITE) < 0)
             return tl::unexpected(notWritten());
         (void)body.release(); // the archive's now
     }
@@ -60,13 +60,15 @@ quantity::Result<std::string> zipEntry(std::string_view bytes, const std::string
     zip_error_t error;
     zip_error_init(&error);
     Source source(zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error));
-    Archive archive(source ? zip_open_from_source(source.get(), ZIP_RDONLY | ZIP_CHECKCONS, &error) : nullptr);
+    Archive archive(source ? zip_open_from_source(source.get(), ZIP_RDONLY | ZIP_CHECKCONS, &error)
+                           : nullptr);
     if (!archive) return quantity::problem("this is no sound archive", "", "copy or export it again");
     (void)source.release(); // the archive's now
     zip_stat_t stat;
     zip_stat_init(&stat);
     if (zip_stat(archive.get(), name.c_str(), 0, &stat) != 0)
-        return quantity::problem("the archive has no “" + name + "”", "", "choose one that was exported whole");
+        return quantity::problem("the archive has no “" + name + "”", "",
+                                 "choose one that was exported whole");
     if ((stat.valid & ZIP_STAT_SIZE) == 0 || stat.size > most)
         return quantity::problem("“" + name + "” of the archive is too large", "",
                                  "choose one that was exported whole");

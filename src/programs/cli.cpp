@@ -433,14 +433,16 @@ class Commands {
                         "a .json document, a .csv table, or a damaged .metrodos to recover from")
             ->required();
         importing.add_option("--to", a.to, "the new job")->required();
-        CLI::App& exporting = addOnJob("export", "write a job as a file of another form", withCatalog(exportJob));
+        CLI::App& exporting =
+            addOnJob("export", "write a job as a file of another form", withCatalog(exportJob));
         exporting
             .add_option("--to", a.to,
                         "the job (.json), a table (.csv), a drawing (.svg, .png), everything (.zip), or a "
                         "document (.html, .pdf, .md)")
             ->required();
         exporting
-            .add_option("--for", a.forWhom, "whom a document is for; an offer is the plan of the house, priced")
+            .add_option("--for", a.forWhom,
+                        "whom a document is for; an offer is the plan of the house, priced")
             ->check(CLI::IsMember({"client", "technician", "offer"}));
         exporting.add_option("--paper", a.paper, "of a PDF")->check(CLI::IsMember({"a4", "letter"}));
         exporting.add_option("--table", a.table, "which table")

@@ -20,7 +20,7 @@ namespace {
 
 using quantity::Result;
 
-Result<report::HandOverSettings> settingsOf(const Arguments& a) {
+Result<report::HandOverSettings> lookOf(const Arguments& a) {
     report::HandOverSettings out;
     out.date = quantity::utcNow().substr(0, 10);
     out.firm.name = a.firm;
@@ -60,7 +60,8 @@ Result<Made> offerOf(const Arguments& a, const catalog::Catalog& catalog, const 
     if (!weighed) return tl::unexpected(weighed.error());
     for (const weigh::Plan& plan : weighed->plans) {
         if (plan.id != weighed->best.at(request->objective)) continue;
-        const report::Offered offered{request->options, request->prices, plan, report::othersOf(*weighed, plan)};
+        const report::Offered offered{request->options, request->prices, plan,
+                                      report::othersOf(*weighed, plan)};
         const auto document =
             report::arranged(report::offerDocument(job, catalog, settings, offered), job.house);
         return Made{document, report::keptForm(document, "offer", quantity::utcNow(), &offered)};
@@ -71,10 +72,10 @@ Result<Made> offerOf(const Arguments& a, const catalog::Catalog& catalog, const 
 Result<Made> documentOf(const Arguments& a, const catalog::Catalog& catalog, const job::Document& job,
                         const report::HandOverSettings& settings) {
     if (a.forWhom == "offer") return offerOf(a, catalog, job, settings);
-    const auto document = report::arranged(a.forWhom == "technician"
-                                               ? report::technicianDocument(job, catalog, settings)
-                                               : report::clientDocument(job, catalog, settings),
-                                           job.house);
+    const auto document =
+        report::arranged(a.forWhom == "technician" ? report::technicianDocument(job, catalog, settings)
+                                                   : report::clientDocument(job, catalog, settings),
+                         job.house);
     return Made{document, report::keptForm(document, a.forWhom, quantity::utcNow())};
 }
 
@@ -101,7 +102,8 @@ Result<std::string> drawingOf(const Arguments& a, const catalog::Catalog& catalo
 // The bytes of the file, by its ending.
 Result<std::string> bytesOf(const Arguments& a, const catalog::Catalog& catalog, const job::Document& job) {
     const std::string ending = std::filesystem::path(a.to).extension().string();
-    if (ending == ".json") return job::toJson(job).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+    if (ending == ".json")
+        return job::toJson(job).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
     if (ending == ".csv")
         return a.table == "runs"      ? job::runsToCsv(job)
                : a.table == "samples" ? job::samplesToCsv(job)
@@ -113,7 +115,7 @@ Result<std::string> bytesOf(const Arguments& a, const catalog::Catalog& catalog,
         const auto svg = drawingOf(a, catalog, job);
         return svg ? report::toPng(*svg) : svg;
     }
-    const auto settings = settingsOf(a);
+    const auto settings = lookOf(a);
     if (!settings) return tl::unexpected(settings.error());
     if (ending == ".zip") return report::dataPackage(job, catalog, *settings, a.isPrivate, paperOf(a));
     if (ending != ".html" && ending != ".pdf" && ending != ".md")
@@ -130,7 +132,11 @@ Result<std::string> bytesOf(const Arguments& a, const catalog::Catalog& catalog,
 
 int exportJob(const Arguments& a, const catalog::Catalog& catalog) {
     if (a.keep && a.isPrivate)
-        return fail({"a document without names is not kept in the job", "--keep", "leave one of the two out"});
+        return fail(
+            {"a document without names is not kept in the job", "--keep", "leave one of the two out"});
+    if (a.isPrivate && (!a.firm.empty() || !a.logo.empty()))
+        return fail(
+            {"a document without names has no firm and no logo", "--private", "leave one of the two out"});
     if (a.keep && !a.job.ends_with(".metrodos"))
         return fail({"only a job file keeps documents", a.job, "import it as a .metrodos first"});
     auto document = readDocument(a.job);

@@ -47,8 +47,8 @@ struct Arguments {
     std::string table = "survey"; ///< export as CSV
     std::string drawing = "section";
     bool isPrivate = false;
-    bool keep = false; ///< the document in the job
-    std::string syntax = "lines";   ///< addresses: of reservations
+    bool keep = false;            ///< the document in the job
+    std::string syntax = "lines"; ///< addresses: of reservations
 };
 
 /// The job with every class known and with the runs that it is judged by, for the commands that compute on

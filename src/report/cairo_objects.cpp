@@ -121,8 +121,8 @@ quantity::Result<std::string> toPng(const std::string& svg, double scale) {
     cairo_set_source_rgb(cairo.get(), 1, 1, 1);
     cairo_paint(cairo.get());
     const FontMap map = fontMap();
-    if (const auto drawn = drawSvg(cairo.get(), map.get(), svg, 0, 0, size->width * factor,
-                                   size->height * factor);
+    if (const auto drawn =
+            drawSvg(cairo.get(), map.get(), svg, 0, 0, size->width * factor, size->height * factor);
         !drawn)
         return tl::unexpected(drawn.error());
     std::string out;

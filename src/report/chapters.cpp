@@ -67,9 +67,8 @@ Chapter addressesChapter(const house::House& house) {
     Chapter c{"addresses", "Addresses and labels", {}};
     Table table{{"Device", "Address", "Kept by", "Network"}, {}};
     for (const house::PortAddress& a : house.addressing.ports) {
-        const auto network =
-            std::find_if(house.addressing.networks.begin(), house.addressing.networks.end(),
-                         [&](const house::Network& n) { return n.id == a.network; });
+        const auto network = std::find_if(house.addressing.networks.begin(), house.addressing.networks.end(),
+                                          [&](const house::Network& n) { return n.id == a.network; });
         table.rows.push_back(
             {{house.labelOf({a.device, a.port}), {}},
              {a.address.empty() ? "to be chosen" : a.address, {}},
@@ -110,10 +109,10 @@ Chapter topologyChapter(const house::House& house, const catalog::Catalog& catal
     Chapter c{"topology", "Ways, and the ceiling of every element", {}};
     for (const house::Route& route : house.routes) {
         const auto predicted = capacity::predict(house, catalog, route);
-        c.blocks.push_back(Paragraph{{route.label + ": " + house.endLabel(route.from) + " to " +
-                                          house.endLabel(route.to) +
-                                          (predicted ? "" : ". " + sentence(predicted.error().what)),
-                                      {}}});
+        c.blocks.push_back(
+            Paragraph{{route.label + ": " + house.endLabel(route.from) + " to " + house.endLabel(route.to) +
+                           (predicted ? "" : ". " + sentence(predicted.error().what)),
+                       {}}});
         if (!predicted) continue;
         Table table{{"Element", "Forward", "Backward", "Because"}, {}, {1, 2}};
         for (const capacity::ElementPrediction& e : predicted->elements)
@@ -146,7 +145,6 @@ Chapter methodChapter(const house::House& house) {
     return c;
 }
 
-
 Chapter cautionsChapter(const house::House& house) {
     Chapter c{"cautions", "Cautions", {}};
     List list;
@@ -164,7 +162,7 @@ Chapter cautionsChapter(const house::House& house) {
 Chapter quoteChapter(const job::KeptDocument& offer, const std::vector<fit::Step>& steps) {
     Chapter c{"quote", "Parts and cost, against the offer", {}};
     if (!offer.cost) return c;
-    const auto amount = [&](quantity::Money money) { return offer.currency + " " + quantity::plain(money); };
+    const auto amount = [&](quantity::Money money) { return weigh::amount(offer.currency, money); };
     Table table{{"Part", "Offered", "Fitted", "Each", "Offered for", "Fitted for"}, {}, {1, 2, 3, 4, 5}};
     quantity::Money fittedCost;
     bool isWhole = true;
@@ -193,17 +191,22 @@ Chapter quoteChapter(const job::KeptDocument& offer, const std::vector<fit::Step
                               {amount(part.total), {}},
                               {amount(cost), {}}});
     }
-    table.rows.push_back({{"together", {}}, {"", {}}, {"", {}}, {"", {}}, {amount(*offer.cost), {}},
+    table.rows.push_back({{"together", {}},
+                          {"", {}},
+                          {"", {}},
+                          {"", {}},
+                          {amount(*offer.cost), {}},
                           {amount(fittedCost), {}}});
-    c.blocks.push_back(Paragraph{{"Offered on " + offer.at.substr(0, 10) + " for " + amount(*offer.cost) +
-                                      ". What was fitted comes to " + amount(fittedCost) +
-                                      " at the prices of the offer.",
-                                  {}}});
+    c.blocks.push_back(
+        Paragraph{{"Offered on " + offer.at.substr(0, 10) + " for " + amount(*offer.cost) +
+                       ". What was fitted comes to " + amount(fittedCost) + " at the prices of the offer.",
+                   {}}});
     c.blocks.push_back(std::move(table));
     if (!isWhole)
-        c.blocks.push_back(Paragraph{{"A line marked “–” is counted as it was offered: no step says how much of "
-                                      "it was used.",
-                                      {}}});
+        c.blocks.push_back(
+            Paragraph{{"A line marked “–” is counted as it was offered: no step says how much of "
+                       "it was used.",
+                       {}}});
     return c;
 }
 

@@ -1,5 +1,5 @@
-// Chapters that follow from the house alone, shared by the documents of a job. One that has nothing to say has
-// no blocks.
+// Chapters that follow from the house alone, shared by the documents of a job. One that has nothing to say
+// has no blocks.
 #pragma once
 
 #include "catalog/catalog.h"

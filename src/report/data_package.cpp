@@ -4,7 +4,9 @@
 #include "job/photo.h"
 #include "job/record_digest.h"
 #include "job/runs_csv.h"
+#include "job/schema.h"
 #include "job/zip_archive.h"
+#include "report/run_svg.h"
 #include "report/svg.h"
 
 #include <algorithm>
@@ -86,11 +88,25 @@ quantity::Result<std::string> dataPackage(const job::Document& job, const catalo
     const Document client = arranged(clientDocument(job, catalog, settings), job.house);
     const Document technician = arranged(technicianDocument(job, catalog, settings), job.house);
     for (const NamedDrawing& drawing : drawingsOf(client)) {
-        package.add("drawings/" + drawing.name + ".svg", "image/svg+xml", "a drawing of the record", drawing.svg);
+        package.add("drawings/" + drawing.name + ".svg", "image/svg+xml", "a drawing of the record",
+                    drawing.svg);
         if (auto png = toPng(drawing.svg))
             package.add("drawings/" + drawing.name + ".png", "image/png", "the same as a picture",
                         std::move(*png));
     }
+    // The newest runs as pictures; all are in the tables.
+    constexpr std::size_t mostRuns = 60;
+    for (std::size_t i = job.runs.size() - std::min(job.runs.size(), mostRuns); i < job.runs.size(); ++i) {
+        const benchmark::RouteRun& r = job.runs[i];
+        const house::Route* route = job.house.route(r.route);
+        package.add("drawings/run-" + std::to_string(i + 1) + ".svg", "image/svg+xml",
+                    "a run over its time: row of runs.csv by its number",
+                    toSvg(r.run, r.run.startedAt + ", " + (route == nullptr ? r.route : route->label) + ", " +
+                                     name(r.run.config.direction)));
+    }
+    if (std::string schema = job::schemaText(); !schema.empty())
+        package.add("job.schema.json", "application/schema+json", "what job.json may hold (JSON Schema)",
+                    std::move(schema));
     for (const auto& [document, name, what] :
          {std::tuple(&client, "record", "the client's record"),
           std::tuple(&technician, "technician", "the page for the next technician")})

@@ -8,8 +8,8 @@ namespace metrodos::report {
 
 /// The archive: the job as JSON (job::readJob reads it back out of the archive), its survey, runs and samples
 /// as CSV, drawings as SVG and PNG, the client's and the technician's documents in every form, and
-/// "datapackage.json", which says of each file what it is, its size and its SHA-256. `isPrivate` is only noted:
-/// whoever wants a job without names gives one (job/pseudonyms.h).
+/// "datapackage.json", which says of each file what it is, its size and its SHA-256. `isPrivate` is only
+/// noted: whoever wants a job without names gives one (job/pseudonyms.h).
 [[nodiscard]] quantity::Result<std::string> dataPackage(const job::Document& job,
                                                         const catalog::Catalog& catalog,
                                                         const HandOverSettings& settings, bool isPrivate,

@@ -73,7 +73,8 @@ struct Chapter {
     std::string id; ///< of letters and hyphens: "wanted"
     std::string title;
     std::vector<Block> blocks;
-    std::string note = {}; ///< added by hand
+    std::string note = {};   ///< added by hand
+    bool hasOwnPage = false; ///< on paper: to be hung up
 };
 
 /// A run that a figure stands on.
@@ -84,8 +85,8 @@ struct ProofRun {
 
 /// Who hands the document over.
 struct Firm {
-    std::string name; ///< empty: none
-    std::string logo = {}; ///< a PNG file of at most maxLogoBytes (checkedLogo); empty: none
+    std::string name;               ///< empty: none
+    std::string logo = {};          ///< a PNG file of at most maxLogoBytes (checkedLogo); empty: none
     std::string colour = "#1d6a85"; ///< of headings, isColour
 };
 

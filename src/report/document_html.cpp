@@ -31,7 +31,7 @@ sup a { text-decoration: none; color: var(--cool); }
 nav ol { padding-left: 1.2rem; }
 .digest { overflow-wrap: anywhere; }
 @media print { svg { min-width: 0; } .wide { overflow: visible; } body { background: none; max-width: none; padding: 0; font-size: 10pt; }
-  nav { display: none; } h2 { break-after: avoid; } table, svg, li { break-inside: avoid; } @page { margin: 18mm; } }
+  nav { display: none; } h2 { break-after: avoid; } table, svg, li { break-inside: avoid; } section.own { break-before: page; break-after: page; } @page { margin: 18mm; } }
 )";
 
 std::string html(const Cell& cell) {
@@ -108,7 +108,8 @@ std::string toHtml(const Document& d) {
         out += "<li><a href=\"#" + xmlText(c.id) + "\">" + xmlText(c.title) + "</a></li>\n";
     out += "</ol></nav>\n<main>\n";
     for (const Chapter& c : d.chapters) {
-        out += "<section id=\"" + xmlText(c.id) + "\">\n<h2>" + xmlText(c.title) + "</h2>\n";
+        out += "<section id=\"" + xmlText(c.id) + "\"" + (c.hasOwnPage ? " class=\"own\"" : "") + ">\n<h2>" +
+               xmlText(c.title) + "</h2>\n";
         for (const Block& block : c.blocks)
             out += std::visit(HtmlWriter{}, block);
         if (!c.note.empty()) out += "<p class=\"note\">" + xmlText(c.note) + "</p>\n";

@@ -8,13 +8,14 @@
 #include <cairo-pdf.h>
 #include <functional>
 #include <map>
+#include <utility>
 
 namespace metrodos::report {
 namespace {
 
-constexpr double side = 51;    // pt left and right of the text: 18 mm
-constexpr double above = 48;   // pt
-constexpr double below = 56;   // pt, with the page's number in it
+constexpr double side = 51;     // pt left and right of the text: 18 mm
+constexpr double above = 48;    // pt
+constexpr double below = 56;    // pt, with the page's number in it
 constexpr double textSize = 10; // pt
 constexpr double smallSize = 8.5;
 constexpr double cellGap = 8;
@@ -74,8 +75,8 @@ struct Broken {
     };
     std::vector<Line> lines;
     double height = 0;
-    std::string target;     // of the link that its last letters are; empty: none
-    int linkFrom = 0;       // byte
+    std::string target; // of the link that its last letters are; empty: none
+    int linkFrom = 0;   // byte
     const char* colour = ink::black;
 };
 
@@ -150,7 +151,8 @@ class PdfWriter {
         while (!left.rows.empty()) {
             const double scale = scaleFor(rangesSize(1).width);
             const double room = (bottom() - m_y) / scale - rangesSize(0).height;
-            auto rows = static_cast<std::size_t>(std::max(room, 0.0) / (rangesSize(1).height - rangesSize(0).height));
+            auto rows =
+                static_cast<std::size_t>(std::max(room, 0.0) / (rangesSize(1).height - rangesSize(0).height));
             if (rows < std::min(fewestRanges, left.rows.size())) {
                 nextPage();
                 continue;
@@ -210,7 +212,8 @@ class PdfWriter {
         pango_layout_set_text(layout, text.data(), static_cast<int>(text.size()));
         if (!out.target.empty()) {
             const Attributes list(pango_attr_list_new());
-            PangoAttribute* size = pango_attr_size_new_absolute(static_cast<int>(look.size * 0.8 * PANGO_SCALE));
+            PangoAttribute* size =
+                pango_attr_size_new_absolute(static_cast<int>(look.size * 0.8 * PANGO_SCALE));
             size->start_index = static_cast<guint>(out.linkFrom);
             pango_attr_list_insert(list.get(), size);
             pango_layout_set_attributes(layout, list.get());
@@ -225,7 +228,8 @@ class PdfWriter {
             pango_layout_iter_get_line_yrange(at.get(), &top, &end);
             const double scale = PANGO_SCALE;
             out.lines.push_back({pango_layout_iter_get_line_readonly(at.get()), box.x / scale,
-                                 (pango_layout_iter_get_baseline(at.get()) - top) / scale, (end - top) / scale});
+                                 (pango_layout_iter_get_baseline(at.get()) - top) / scale,
+                                 (end - top) / scale});
             out.height += (end - top) / scale;
         } while (pango_layout_iter_next_line(at.get()) != FALSE);
         return out;
@@ -286,6 +290,7 @@ class PdfWriter {
 
     // A new page where this much does not fit on this one.
     void keep(double height) {
+        if (std::exchange(m_isPageFull, false)) return nextPage();
         if (m_y + height > bottom() && m_y > above) nextPage();
     }
     void nextPage() {
@@ -297,15 +302,14 @@ class PdfWriter {
         cairo_t* c = m_cairo.get();
         const double y = m_page.height - below + 22;
         const Look look{smallSize, false, ink::quiet};
-        const Broken left = broken({quantity::shortened(quantity::oneLine(m_document.title), 50) + " · " +
-                                        m_document.date,
-                                    {}},
-                                   look, bodyWidth() * 0.75);
+        const Broken left = broken(
+            {quantity::shortened(quantity::oneLine(m_document.title), 50) + " · " + m_document.date, {}},
+            look, bodyWidth() * 0.75);
         draw(left, 0, side, y);
-        const Broken right = broken({"page " + std::to_string(m_number) + " of " +
-                                         std::to_string(std::max(m_countBefore, m_number)),
-                                     {}},
-                                    look, bodyWidth(), true);
+        const Broken right = broken(
+            {"page " + std::to_string(m_number) + " of " + std::to_string(std::max(m_countBefore, m_number)),
+             {}},
+            look, bodyWidth(), true);
         draw(right, 0, side, y);
         cairo_show_page(c);
     }
@@ -326,7 +330,9 @@ class PdfWriter {
                 cairo_translate(c, m_page.width - side - width * scale, m_y);
                 cairo_scale(c, scale, scale);
                 cairo_set_source_surface(c, logo.get(), 0, 0);
-                cairo_paint(c);
+                // Not painted: a recorded surface forgets what stands before that, the marks among it.
+                cairo_rectangle(c, 0, 0, width, height);
+                cairo_fill(c);
                 cairo_restore(c);
                 logoBottom = m_y + height * scale + 6;
             }
@@ -381,11 +387,13 @@ class PdfWriter {
     }
 
     void chapter(const Chapter& c) {
+        if (c.hasOwnPage) keep(m_page.height);
         const Marked section(m_cairo.get(), "Sect");
         heading(c.id, c.title);
         for (const Block& block : c.blocks)
             std::visit(*this, block);
         if (!c.note.empty()) say("Note", c.note, {textSize, false, ink::quiet});
+        m_isPageFull = c.hasOwnPage;
     }
 
     void proof() {
@@ -443,6 +451,7 @@ class PdfWriter {
     std::map<std::string, int> m_pages;
     int m_number = 1;
     double m_y = above;
+    bool m_isPageFull = false; ///< what was drawn last stands alone
 };
 
 std::string longestWord(std::string_view text) {
@@ -564,7 +573,8 @@ void PdfWriter::operator()(const Table& t) {
 quantity::Result<std::string> toPdf(const Document& document, Paper paper) {
     const FontMap map = fontMap();
     const auto failed = [] {
-        return quantity::problem("the document cannot be drawn", "", "leave chapters out, or save it as a page");
+        return quantity::problem("the document cannot be drawn", "",
+                                 "leave chapters out, or save it as a page");
     };
     PdfWriter first(document, paper, map.get(), {}, 0);
     if (!first.write()) return failed();

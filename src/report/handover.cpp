@@ -121,8 +121,8 @@ class Maker {
         return catalog::RateSpread{at(0.1), at(0.5), at(0.9)};
     }
 
-    // "3 runs of 4 streams, between 10:00 and 10:02 UTC; alone": what they have in common, and what else there
-    // was.
+    // "3 runs of 4 streams, between 10:00 and 10:02 UTC; alone": what they have in common, and what else
+    // there was.
     [[nodiscard]] std::string conditionsOf(const std::vector<const benchmark::RouteRun*>& runs) const {
         std::string out = quantity::counted(static_cast<long long>(runs.size()), "run");
         std::vector<std::string> words;
@@ -136,9 +136,10 @@ class Maker {
         }
         if (isAlike) out += " of " + quantity::counted(runs.front()->run.config.streams, "stream");
         const auto clock = [](const benchmark::RouteRun* r) { return r->run.startedAt.substr(11, 5); };
-        out += ", " + (clock(runs.front()) == clock(runs.back())
-                           ? "at " + clock(runs.front())
-                           : "from " + clock(runs.front()) + " to " + clock(runs.back())) +
+        out += ", " +
+               (clock(runs.front()) == clock(runs.back())
+                    ? "at " + clock(runs.front())
+                    : "from " + clock(runs.front()) + " to " + clock(runs.back())) +
                " UTC";
         constexpr std::size_t most = 3;
         for (std::size_t i = 0; i < std::min(words.size(), most); ++i)
@@ -189,8 +190,7 @@ Chapter Maker::found() const {
         list.items.push_back({"“" + way + "”: " + sentence(k.sentence), {}});
     if (!list.items.empty()) c.blocks.push_back(std::move(list));
     // A week is worth a picture from a day's worth of hours on.
-    const std::vector<benchmark::WatchReport> watches =
-        job::watchesOf(job::counted(m_job.reports, m_house));
+    const std::vector<benchmark::WatchReport> watches = job::watchesOf(job::counted(m_job.reports, m_house));
     for (const house::Route& route : m_house.routes)
         for (const Direction d : directions) {
             benchmark::Week week = benchmark::weekOf(m_runs, watches, route.id, d);
@@ -333,25 +333,24 @@ Chapter Maker::promised() const {
         for (const house::Route& route : m_house.routes) {
             const auto verdict = m_verdicts.find(route.id);
             const bool endsThere = m_house.deviceAt(route.to) == spot->device;
-            if (verdict == m_verdicts.end() ||
-                (!endsThere && m_house.deviceAt(route.from) != spot->device))
+            if (verdict == m_verdicts.end() || (!endsThere && m_house.deviceAt(route.from) != spot->device))
                 continue;
             const bool isForward = endsThere == promise.isDown;
             const auto& measured =
                 isForward ? verdict->second.measuredForward : verdict->second.measuredBackward;
             if (!measured) continue;
-            table.rows.push_back({{spot->label, {}},
-                                  {quantity::plain(promise.least), {}},
-                                  {quantity::plain(*measured), {}},
-                                  {route.label + ", " + name(isForward ? Direction::forward
-                                                                       : Direction::backward),
-                                   {}}});
+            table.rows.push_back(
+                {{spot->label, {}},
+                 {quantity::plain(promise.least), {}},
+                 {quantity::plain(*measured), {}},
+                 {route.label + ", " + name(isForward ? Direction::forward : Direction::backward), {}}});
         }
     }
     if (table.rows.empty()) return c;
-    c.blocks.push_back(Paragraph{{"The offer of " + offer->at.substr(0, 10) +
-                                      " promised these rates in nine of ten such houses in which nothing is wrong.",
-                                  {}}});
+    c.blocks.push_back(
+        Paragraph{{"The offer of " + offer->at.substr(0, 10) +
+                       " promised these rates in nine of ten such houses in which nothing is wrong.",
+                   {}}});
     c.blocks.push_back(std::move(table));
     return c;
 }
@@ -407,6 +406,7 @@ Chapter Maker::slow() const {
     list.items.push_back(
         {"If that does not help, have the same runs made again: this record says what the house carried.",
          {}});
+    c.hasOwnPage = true;
     c.blocks.push_back(std::move(list));
     return c;
 }
@@ -466,15 +466,17 @@ Chapter Maker::open() const {
 
 Document Maker::client() {
     Document d = begin("Record of the house's network");
-    for (Chapter c : {wantedChapter(m_house, m_catalog), houseChapter(m_house), found(), fitted(), ways(), limits(), promised(), declined(), quote(), addressesChapter(m_house), keysChapter(m_house),
-                      cautionsChapter(m_house), slow(), againChapter()})
+    for (Chapter c : {wantedChapter(m_house, m_catalog), houseChapter(m_house), found(), fitted(), ways(),
+                      limits(), promised(), declined(), quote(), addressesChapter(m_house),
+                      keysChapter(m_house), cautionsChapter(m_house), slow(), againChapter()})
         d.chapters.push_back(std::move(c));
     return finish(std::move(d));
 }
 
 Document Maker::technician() {
     Document d = begin("For the next technician");
-    for (Chapter c : {topologyChapter(m_house, m_catalog), allRuns(), methodChapter(m_house), addressesChapter(m_house), keysChapter(m_house), changesChapter(m_house), open()})
+    for (Chapter c : {topologyChapter(m_house, m_catalog), allRuns(), methodChapter(m_house),
+                      addressesChapter(m_house), keysChapter(m_house), changesChapter(m_house), open()})
         d.chapters.push_back(std::move(c));
     return finish(std::move(d));
 }

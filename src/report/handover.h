@@ -37,12 +37,12 @@ struct Offered {
                                                                                const weigh::Plan& chosen);
 
 /// Before the work: what goes where by this plan, what was wanted, what is promised and with which chance,
-/// what is not, the price, and other plans.
+/// what is not, the price, what will be done, and other plans.
 [[nodiscard]] Document offerDocument(const job::Document& job, const catalog::Catalog& catalog,
                                      const HandOverSettings& settings, const Offered& offered);
 
-/// As the job keeps it (job/kept_document.h). `reader`: "client", "technician" or "offer"; of an offer what was
-/// offered goes along.
+/// As the job keeps it (job/kept_document.h). `reader`: "client", "technician" or "offer"; of an offer what
+/// was offered goes along.
 [[nodiscard]] job::KeptDocument keptForm(const Document& document, const std::string& reader,
                                          const std::string& at, const Offered* offered = nullptr);
 

@@ -3,6 +3,7 @@
 #include "quantity/text.h"
 #include "report/chapters.h"
 #include "report/handover.h"
+#include "weigh/apply_plan.h"
 #include "weigh/compare.h"
 
 #include <algorithm>
@@ -30,8 +31,8 @@ Chapter planChapter(const Offered& o) {
     Table table{{"Spot", "Way"}, {}};
     for (std::size_t i = 0; i < o.plan.spots.size(); ++i) {
         const weigh::SpotResult& s = o.plan.spots[i];
-        table.rows.push_back({{o.options.spots[i].label, {}},
-                              {s.way < 0 ? "none" : o.options.spots[i].way(s.way).label, {}}});
+        table.rows.push_back(
+            {{o.options.spots[i].label, {}}, {s.way < 0 ? "none" : o.options.spots[i].way(s.way).label, {}}});
     }
     c.blocks.push_back(std::move(table));
     return c;
@@ -39,7 +40,9 @@ Chapter planChapter(const Offered& o) {
 
 Chapter promiseChapter(const Offered& o) {
     Chapter c{"promise", "What is promised", {}};
-    Table table{{"Spot", "Direction", "Needed", "At least", "Middle", "Chance at once", "in the end"}, {}, {2, 3, 4, 5, 6}};
+    Table table{{"Spot", "Direction", "Needed", "At least", "Middle", "Chance at once", "in the end"},
+                {},
+                {2, 3, 4, 5, 6}};
     for (std::size_t i = 0; i < o.plan.spots.size(); ++i) {
         const weigh::SpotResult& s = o.plan.spots[i];
         const weigh::SpotOptions& spot = o.options.spots[i];
@@ -54,10 +57,13 @@ Chapter promiseChapter(const Offered& o) {
     }
     if (table.rows.empty()) return c;
     c.blocks.push_back(Paragraph{
-        {"All spots in use together, in the direction that has less room. Of ten houses like this one in which "
-         "nothing is wrong nine give at least the first figure and five the second. The chance is the share of "
+        {"All spots in use together, in the direction that has less room. Of ten houses like this one in "
+         "which "
+         "nothing is wrong nine give at least the first figure and five the second. The chance is the share "
+         "of "
          "such houses in which all that is needed there is carried: at once, with the faults that old wiring "
-         "has; and in the end, when those are found and put right. These are predictions from the survey, not "
+         "has; and in the end, when those are found and put right. These are predictions from the survey, "
+         "not "
          "measurements.",
          {}}});
     c.blocks.push_back(std::move(table));
@@ -82,7 +88,8 @@ Chapter notPromisedChapter(const Offered& o) {
         return false;
     };
     if (shares("mains"))
-        list.items.push_back({"The same rate at every hour over the mains: it changes with what is switched on.", {}});
+        list.items.push_back(
+            {"The same rate at every hour over the mains: it changes with what is switched on.", {}});
     if (shares("air"))
         list.items.push_back({"The same rate at every hour over the air: neighbours share it.", {}});
     list.items.push_back({"Anything about wiring that is other than the survey says.", {}});
@@ -104,6 +111,18 @@ Chapter priceChapter(const Offered& o) {
     table.rows.push_back(
         {{"together", {}}, {"", {}}, {"", {}}, {"", {}}, {weigh::amount(o.prices, o.plan.cost), {}}});
     c.blocks.push_back(std::move(table));
+    return c;
+}
+
+Chapter workChapter(const job::Document& job, const catalog::Catalog& catalog, const Offered& o) {
+    Chapter c{"work", "What will be done", {}};
+    const auto made = weigh::applyPlan(job.house, catalog, o.options, o.plan);
+    if (!made) return c;
+    List list;
+    list.isNumbered = true;
+    for (const fit::Step& step : fit::openSteps(made->house, catalog))
+        list.items.push_back({sentence(step.what) + (step.why.empty() ? "" : " " + sentence(step.why)), {}});
+    if (!list.items.empty()) c.blocks.push_back(std::move(list));
     return c;
 }
 
@@ -141,8 +160,9 @@ Document offerDocument(const job::Document& job, const catalog::Catalog& catalog
     d.date = settings.date;
     d.firm = settings.firm;
     d.digest = job::recordDigest(job);
-    for (Chapter c : {planChapter(o), wantedChapter(job.house, catalog), houseChapter(job.house), promiseChapter(o),
-                      notPromisedChapter(o), priceChapter(o), othersChapter(o), cautionsChapter(job.house)})
+    for (Chapter c : {planChapter(o), wantedChapter(job.house, catalog), houseChapter(job.house),
+                      promiseChapter(o), notPromisedChapter(o), priceChapter(o), workChapter(job, catalog, o),
+                      othersChapter(o), cautionsChapter(job.house)})
         if (!c.blocks.empty()) d.chapters.push_back(std::move(c));
     return d;
 }

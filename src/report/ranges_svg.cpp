@@ -65,14 +65,15 @@ std::string toSvg(const Ranges& ranges) {
         const double bps = std::pow(10, power);
         out += svgLine(axis.x(bps), 0, axis.x(bps), bottom, ink::line, 1);
         out += svgText(axis.x(bps), bottom + 15,
-                    power == axis.low()    ? "start"
-                    : power == axis.high() ? "end"
-                                           : "middle",
-                    ink::quiet, quantity::plain(quantity::BitRate::bitsPerSecond(bps)));
+                       power == axis.low()    ? "start"
+                       : power == axis.high() ? "end"
+                                              : "middle",
+                       ink::quiet, quantity::plain(quantity::BitRate::bitsPerSecond(bps)));
     }
     // Beside each sign what it stands for.
     const double key = bottom + 30;
-    out += svgRect(axisLeft, key, 24, barHeight, std::string("fill=\"#ffffff\" stroke=\"") + ink::cool + "\"");
+    out +=
+        svgRect(axisLeft, key, 24, barHeight, std::string("fill=\"#ffffff\" stroke=\"") + ink::cool + "\"");
     out += svgText(axisLeft + 30, key + 9, "start", ink::quiet, "before", 11);
     out += svgRect(axisLeft + 92, key, 24, barHeight, std::string("fill=\"") + ink::cool + "\"");
     out += svgText(axisLeft + 122, key + 9, "start", ink::quiet, "now", 11);
@@ -82,13 +83,14 @@ std::string toSvg(const Ranges& ranges) {
         const Ranges::Row& row = ranges.rows[i];
         const double top = static_cast<double>(i) * rangeHeight;
         out += svgText(axisLeft, top + 14, "start", ink::black, row.title);
-        const auto drawn = [&](const std::optional<catalog::RateSpread>& spread, double y, const std::string& look) {
+        const auto drawn = [&](const std::optional<catalog::RateSpread>& spread, double y,
+                               const std::string& look) {
             if (!spread) return;
             const double from = axis.x(spread->p10.bps());
             const double to = axis.x(spread->p90.bps());
             out += svgRect(from, y, std::max(to - from, 2.0), barHeight, look);
-            out +=
-                svgLine(axis.x(spread->p50.bps()), y - 1, axis.x(spread->p50.bps()), y + barHeight + 1, ink::black, 2);
+            out += svgLine(axis.x(spread->p50.bps()), y - 1, axis.x(spread->p50.bps()), y + barHeight + 1,
+                           ink::black, 2);
         };
         drawn(row.before, top + 20, std::string("fill=\"#ffffff\" stroke=\"") + ink::cool + "\"");
         drawn(row.after, top + 31, std::string("fill=\"") + ink::cool + "\"");

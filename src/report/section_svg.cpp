@@ -61,7 +61,8 @@ std::string toSvg(const Section& section, const std::vector<house::Medium>& medi
         "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"" +
         svgNumber(section.width) + "\" height=\"" + svgNumber(section.height) + "\" viewBox=\"0 0 " +
         svgNumber(section.width) + " " + svgNumber(section.height) + "\">\n";
-    out += "<style>text{font-family:'Metrodos B612',B612,sans-serif;fill:#23211c}.room{fill:#fdfbf6;stroke:#23211c}"
+    out += "<style>text{font-family:'Metrodos "
+           "B612',B612,sans-serif;fill:#23211c}.room{fill:#fdfbf6;stroke:#23211c}"
            ".title{font-size:13px;font-weight:bold}.mark{fill:#fdfbf6;stroke:#23211c}.small{font-size:12px}"
            ".letter{font-size:9px;text-anchor:middle}.wire{fill:none;stroke:#23211c;stroke-width:1.2}"
            ".coax{stroke-width:2.6;stroke-dasharray:none;stroke-opacity:.75}.mains{stroke-dasharray:6 2 1 2}"

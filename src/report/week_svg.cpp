@@ -53,8 +53,7 @@ std::string toSvg(const WeekHours& hours) {
                 out += svgLine(left + 2, y(*h.p50), left + wide - 2, y(*h.p50), ink::cool, 1.6);
                 out += svgLine(left + wide / 2, y(*h.p90), left + wide / 2, y(*h.p10), ink::cool, 3);
             }
-            if (h.dropOuts > 0)
-                out += svgText(left + wide / 2, top + 12, "middle", ink::warm, "×", 13, true);
+            if (h.dropOuts > 0) out += svgText(left + wide / 2, top + 12, "middle", ink::warm, "×", 13, true);
         }
     }
     const double bottom = titleTop + benchmark::weekdays * dayHeight;

@@ -37,9 +37,13 @@ std::string verdictOf(const Plan& plan) {
 }
 
 std::string amount(const Prices& prices, Money money) {
+    return amount(prices.currency(), money);
+}
+
+std::string amount(const std::string& currency, Money money) {
     std::string out = quantity::plain(money);
     const std::string sign = "¤";
-    out.replace(out.find(sign), sign.size(), prices.currency());
+    out.replace(out.find(sign), sign.size(), currency);
     return out;
 }
 

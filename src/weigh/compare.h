@@ -37,6 +37,9 @@ struct Comparison {
 /// An amount with the currency of the price book, like "¤ 120" or "¤ 0.60".
 [[nodiscard]] std::string amount(const Prices& prices, Money money);
 
+/// The same with any currency.
+[[nodiscard]] std::string amount(const std::string& currency, Money money);
+
 /// Of parts: "8", "2.42".
 [[nodiscard]] std::string countText(double count);
 /// "45 min", "2 h 25 min".

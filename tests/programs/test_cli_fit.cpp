@@ -199,29 +199,6 @@ class TestCliFit : public QObject {
         QCOMPARE(cli({"library"}).code, 2);
         qunsetenv("XDG_CACHE_HOME");
     }
-    void documentsBelongToTheirJob() {
-        Workplace place;
-        const QString job = place.path("house.metrodos");
-        QCOMPARE(cli({"import", demoJob(), "--to", job}).code, 0);
-        for (const char* name : {"record.html", "record.md"})
-            for (const char* whom : {"client", "technician"}) {
-                const QString file = place.path(name);
-                const auto out = cli({"export", job, "--to", file, "--for", whom});
-                QVERIFY2(out.code == 0, out.err.c_str());
-                QVERIFY(contents(file).contains("Quarry House"));
-                const auto verified = cli({"verify", file, job});
-                QVERIFY2(verified.code == 0, verified.err.c_str());
-                // The interchange form of the same job has the same records.
-                QCOMPARE(cli({"verify", file, demoJob()}).code, 0);
-            }
-        QCOMPARE(cli({"simulate", job, "--route", "dome-loft", "--seconds", "1", "--save", job}).code, 0);
-        const auto other = cli({"verify", place.path("record.html"), job});
-        QVERIFY(other.code == 1 && other.oneSentence());
-        QVERIFY(cli({"verify", job, job}).oneSentence());
-        QVERIFY(cli({"verify", place.path("nothing.html"), job}).oneSentence());
-        QCOMPARE(cli({"export", job, "--to", place.path("a.html"), "--for", "nobody"}).code, 2);
-        QCOMPARE(cli({"export", job, "--to", "/no/such/folder/a.html"}).code, 1);
-    }
 };
 
 QTEST_GUILESS_MAIN(TestCliFit)

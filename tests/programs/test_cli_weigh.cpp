@@ -1,5 +1,4 @@
-// metrodos-cli plans a house from outside: the document of its contract, own prices, and the plan as a
-// report.
+// metrodos-cli plans a house from outside: the document of its contract, and own prices.
 #include "support/programs.h"
 
 #include <QFile>
@@ -45,18 +44,6 @@ class TestCliWeigh : public QObject {
         QCOMPARE(cli({"weigh", demoJob(), "--objective", "loudest"}).code, 1);
         QCOMPARE(cli({"weigh", demoJob(), "--prices", place.path("none.csv")}).code, 1);
         QCOMPARE(cli({"weigh"}).code, 2);
-    }
-    void aPlanGoesOutAsAReport() {
-        Workplace place;
-        const auto out = cli({"export", demoJob(), "--to", place.path("plan.md"), "--for", "offer"});
-        QVERIFY2(out.code == 0, out.err.c_str());
-        QFile file(place.path("plan.md"));
-        QVERIFY(file.open(QIODevice::ReadOnly));
-        const QByteArray text = file.readAll();
-        for (const char* part : {"# Quarry House: plan", "## What goes where", "## Parts", "## To do",
-                                 " likely to be enough with everything in use", "predictions"})
-            QVERIFY2(text.contains(part), part);
-        QCOMPARE(cli({"export", demoJob(), "--to", "/no/such/folder/plan.md", "--for", "offer"}).code, 1);
     }
 };
 

@@ -286,7 +286,7 @@ class TestHandover : public QObject {
             rects += reader.isStartElement() && reader.name() == QLatin1String("rect") ? 1 : 0;
         }
         QVERIFY(!reader.hasError());
-        QCOMPARE(rects, 1);
+        QCOMPARE(rects, 3); // the range, and two in the key
         // From 10 to 100 Mbit/s over 664 units: 40 is at 0.602 of them, 8 + 399.8.
         QVERIFY2(svg.find("x=\"8.0\"") != std::string::npos &&
                      svg.find("width=\"399.8\"") != std::string::npos,

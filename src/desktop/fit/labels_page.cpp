@@ -1,6 +1,7 @@
 #include "desktop/fit/labels_page.h"
 
 #include "desktop/widgets/key_button.h"
+#include "desktop/widgets/paper.h"
 #include "desktop/widgets/plain_table.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/theme.h"
@@ -11,7 +12,6 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QLocale>
 #include <QPainter>
 #include <QPrintDialog>
 #include <QPrinter>
@@ -21,12 +21,6 @@ namespace metrodos::desktop {
 namespace {
 
 constexpr double millimetresPerInch = 25.4;
-
-// American letter where people measure in inches, else A4.
-report::Paper usualPaper() {
-    return QLocale().measurementSystem() == QLocale::ImperialUSSystem ? report::Paper::letter
-                                                                      : report::Paper::a4;
-}
 
 } // namespace
 
@@ -91,7 +85,7 @@ LabelsPage::LabelsPage(JobModel& job, QWidget* parent)
     m_paper->setObjectName(QStringLiteral("paper"));
     m_paper->addItem(tr("A4"));
     m_paper->addItem(tr("Letter"));
-    m_paper->setCurrentIndex(usualPaper() == report::Paper::letter ? 1 : 0);
+    m_paper->setCurrentIndex(isLetterUsual() ? 1 : 0);
     auto* buttons = new QHBoxLayout;
     auto* paperLabel = labelFor(m_paper, tr("Pa&per"));
     buttons->addWidget(paperLabel);

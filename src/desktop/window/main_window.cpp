@@ -430,6 +430,7 @@ void MainWindow::showPlan() {
                                     : counted(static_cast<int>(spots.size()), tr("%1 need"), tr("%1 needs")));
     m_rail->setNote(Stage::fit, m_fit->progress());
     m_rail->setNote(Stage::log, m_log->progress());
+    m_rail->setNote(Stage::handover, m_handover->progress());
     // What was said about something else stays until the next change, as with the verdict.
     const Stage stage = m_rail->stage();
     if ((stage == Stage::fit || stage == Stage::log || stage == Stage::handover) &&

@@ -24,8 +24,9 @@ bool MainWindow::openJob(const std::filesystem::path& file) {
         return false;
     }
     std::filesystem::path target = file;
-    if (file.extension() == ".json") {
-        // The interchange form becomes a job beside it; an earlier one of the same name is opened again.
+    if (file.extension() == ".json" || file.extension() == ".zip") {
+        // The interchange form, or a package of everything, becomes a job beside it; an earlier one of the
+        // same name is opened again.
         target.replace_extension(".metrodos");
         std::error_code error;
         if (!std::filesystem::exists(target, error)) {
@@ -102,7 +103,7 @@ void MainWindow::offerRecovery(const std::filesystem::path& file) {
 }
 
 void MainWindow::chooseJob() {
-    auto* dialog = new QFileDialog(this, tr("Open a job"), QString(), tr("Jobs (*.metrodos *.json)"));
+    auto* dialog = new QFileDialog(this, tr("Open a job"), QString(), tr("Jobs (*.metrodos *.json *.zip)"));
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setOption(QFileDialog::DontUseNativeDialog);
     dialog->setFileMode(QFileDialog::ExistingFile);

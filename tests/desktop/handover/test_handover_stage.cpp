@@ -1,13 +1,21 @@
 // The stage Hand over in the real window: the client's record and the technician's page, arranged and saved.
 #include "desktop/handover/handover_view.h"
+#include "desktop/handover/page_view.h"
+#include "job/kept_document.h"
 #include "job/record_digest.h"
 #include "support/runs.h"
 #include "support/tested_window.h"
+#include "weigh/compare.h"
 
+#include <QCheckBox>
 #include <QFile>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QPdfWriter>
+#include <QScrollBar>
+#include <QSettings>
 #include <QTextBrowser>
+#include <poppler-qt6.h>
 
 using namespace metrodos;
 using namespace metrodos::desktop;
@@ -35,7 +43,10 @@ struct HandoverWindow : TestedWindow {
         QCoreApplication::processEvents();
     }
     [[nodiscard]] QListWidget* chapters() { return child<QListWidget>("handover-chapters"); }
-    [[nodiscard]] QString preview() { return child<QTextBrowser>("handover-preview")->toPlainText(); }
+    // What stands on the pages, as one line.
+    [[nodiscard]] QString preview() {
+        return static_cast<PageView*>(child<QAbstractScrollArea>("handover-pages"))->text().simplified();
+    }
     [[nodiscard]] QString line() { return child<QLabel>("status")->text(); }
     [[nodiscard]] QString saved(const char* name) {
         const QString path = folder.filePath(QLatin1String(name));
@@ -65,7 +76,7 @@ class TestHandoverStage : public QObject {
 
     void theRecordIsShownAsItIsSaved() {
         HandoverWindow w;
-        QVERIFY2(w.line().contains("chapters; X saves the page"), qPrintable(w.line()));
+        QVERIFY2(w.line().contains("pages; X saves, Ctrl+P prints"), qPrintable(w.line()));
         QVERIFY(w.chapters()->hasFocus());
         for (const char* text : {"Quarry House", "What was wanted", "Workshop to loft", "When it gets slow"})
             QVERIFY2(w.preview().contains(text), text);
@@ -130,6 +141,155 @@ class TestHandoverStage : public QObject {
         w.ready();
         QVERIFY(w.saved("t.html").contains("Hedgerow &lt;b&gt;Networks&lt;/b&gt;"));
         QVERIFY(w.preview().contains("Hedgerow <b>Networks</b>"));
+    }
+    // PDF, page and text say the same; what was handed over is kept in the job, dated, and shown again.
+    void whatIsHandedOverIsKept() {
+        HandoverWindow w;
+        auto* kept = w.child<QComboBox>("handover-kept");
+        QCOMPARE(kept->count(), 1);
+        QVERIFY(w.saved("record.pdf").startsWith("%PDF-"));
+        QCOMPARE(kept->count(), 2);
+        QVERIFY(w.line().contains("record.pdf"));
+        (void)w.saved("record.html"); // the same once more
+        QCOMPARE(kept->count(), 2);
+        const auto job = job::readJob(w.file).value();
+        const auto documents = job::keptOf(job.reports);
+        QCOMPARE(documents.size(), std::size_t(1));
+        QCOMPARE(documents[0].reader, std::string("client"));
+        QCOMPARE(documents[0].at.size(), std::size_t(20));
+        QCOMPARE(documents[0].digest, job::recordDigest(job)); // keeping it changes no record
+        QVERIFY(kept->itemText(1).contains("record"));
+        kept->setCurrentIndex(1);
+        QVERIFY(w.child<QTextBrowser>("handover-text")->isVisible());
+        QVERIFY(w.child<QTextBrowser>("handover-text")->toPlainText().contains("When it gets slow"));
+        kept->setCurrentIndex(0);
+        QVERIFY(!w.child<QTextBrowser>("handover-text")->isVisible());
+    }
+    // R goes on to the offer: a plan with its price, what is promised and what is not; its record says later
+    // what became of it.
+    void anOfferIsMadeAndKept() {
+        HandoverWindow w;
+        QTest::keyClick(w.chapters(), Qt::Key_R);
+        QTest::keyClick(w.chapters(), Qt::Key_R);
+        w.ready();
+        QCOMPARE(w.child<QComboBox>("handover-reader")->currentText(), QStringLiteral("Offer"));
+        for (const char* text : {"What is offered", "What is promised", "What is not promised", "Price",
+                                 "Instead", "own labour", "together"})
+            QVERIFY2(w.preview().contains(text), text);
+        w.picture("handover-offer");
+        (void)w.saved("offer.pdf");
+        const auto documents = job::keptOf(job::readJob(w.file).value().reports);
+        QCOMPARE(documents.size(), std::size_t(1));
+        QVERIFY(documents[0].cost && !documents[0].parts.empty() && !documents[0].promises.empty());
+        // The amount on the page is the one that is kept, and the sum of its lines.
+        quantity::Money sum;
+        for (const auto& part : documents[0].parts)
+            sum = sum + part.total;
+        QCOMPARE(sum.hundredths, documents[0].cost->hundredths);
+        QVERIFY(w.preview().remove(' ').contains(
+            QString::fromStdString(weigh::amount(documents[0].currency, *documents[0].cost)).remove(' ')));
+        QTest::keyClick(w.chapters(), Qt::Key_R);
+        w.ready();
+        for (const char* text :
+             {"Parts and cost, against the offer", "What was promised, and what was measured"})
+            QVERIFY2(w.preview().contains(text), text);
+    }
+    // P: pseudonyms; what is in and what is not is said before anything is written, and nothing of it is
+    // kept.
+    void withoutNamesNobodyIsNamed() {
+        HandoverWindow w;
+        QTest::keyClick(w.chapters(), Qt::Key_P);
+        w.ready();
+        auto* said = w.child<QLabel>("handover-privacy");
+        QVERIFY(said->isVisible());
+        QVERIFY2(said->text().contains("In: floors") && said->text().contains("Not in: names of the house"),
+                 qPrintable(said->text()));
+        w.picture("handover-private");
+        const QString page = w.saved("p.html");
+        QVERIFY(page.contains("house 1"));
+        for (const char* name :
+             {"Quarry House", "Stacking", "Workshop", "Dome", "bandsaw", "envelope", "192.0.2."})
+            QVERIFY2(!page.contains(QLatin1String(name)), name);
+        QCOMPARE(w.child<QComboBox>("handover-kept")->count(), 1);
+        QTest::keyClick(w.chapters(), Qt::Key_P);
+        w.ready();
+        QVERIFY(!said->isVisible() && w.preview().contains("Quarry House"));
+    }
+    // Everything else of the job by the ending of the name.
+    void everythingIsWritten() {
+        HandoverWindow w;
+        for (const auto& [name, begins] :
+             {std::pair("job.json", "{"), std::pair("runs.csv", "run,started_at"),
+              std::pair("samples.csv", "run,t_s"), std::pair("house.svg", "<?xml"),
+              std::pair("house.png", ""), std::pair("all.zip", "PK")}) {
+            const QString path = w.folder.filePath(QLatin1String(name));
+            w.child<HandoverView>("handover")->saveTo(path);
+            w.ready();
+            QVERIFY2(w.line().contains(path), qPrintable(w.line()));
+            QFile f(path);
+            QVERIFY(f.open(QIODevice::ReadOnly));
+            QVERIFY2(f.readAll().startsWith(begins), name);
+        }
+        QCOMPARE(QImage(w.folder.filePath("house.png")).isNull(), false);
+        // The package is a job again.
+        const auto back = job::readJob(w.folder.filePath("all.zip").toStdString());
+        QVERIFY2(back.has_value(), back ? "" : back.error().sentence().c_str());
+        QCOMPARE(job::recordDigest(*back), job::recordDigest(job::readJob(w.file).value()));
+        w.child<HandoverView>("handover")->saveTo(w.folder.filePath("job.xyz"));
+        w.ready();
+        QVERIFY2(w.line().contains("choose .pdf"), qPrintable(w.line()));
+    }
+    void theFirmHasALogoAndAColour() {
+        HandoverWindow w;
+        auto* colour = w.child<QLineEdit>("handover-colour");
+        colour->setText("red");
+        Q_EMIT colour->editingFinished();
+        QVERIFY2(w.line().contains("six hexadecimal digits"), qPrintable(w.line()));
+        w.ready();
+        QCOMPARE(colour->text(), QStringLiteral("#1d6a85"));
+        colour->setText("#804020");
+        Q_EMIT colour->editingFinished();
+        w.ready();
+        QVERIFY(w.saved("c.html").contains("--firm: #804020"));
+        QImage logo(1200, 300, QImage::Format_RGB32);
+        logo.fill(Qt::darkGreen);
+        const QString file = w.folder.filePath("logo.jpg");
+        QVERIFY(logo.save(file));
+        w.child<HandoverView>("handover")->setLogo(file);
+        w.ready();
+        QVERIFY(w.saved("l.html").contains("<img class=\"logo\""));
+        QFile none(w.folder.filePath("none.png"));
+        QVERIFY(none.open(QIODevice::WriteOnly));
+        none.write("no picture");
+        none.close();
+        w.child<HandoverView>("handover")->setLogo(none.fileName());
+        QVERIFY2(w.line().contains("cannot be read"), qPrintable(w.line()));
+        QSettings().remove(QStringLiteral("firm-colour"));
+    }
+    // On paper stands what was shown.
+    void thePagesArePrinted() {
+        HandoverWindow w;
+        auto* pages = static_cast<PageView*>(w.child<QAbstractScrollArea>("handover-pages"));
+        const QString file = w.folder.filePath("printed.pdf");
+        {
+            QPdfWriter printer(file);
+            printer.setPageSize(QPageSize(QPageSize::A4));
+            w.child<HandoverView>("handover")->printOn(printer, 60);
+        }
+        const auto printed = Poppler::Document::load(file);
+        QVERIFY(printed != nullptr);
+        QCOMPARE(printed->numPages(), pages->pages());
+        QVERIFY(pages->pages() > 1);
+        // To a chapter that is chosen the pages move.
+        w.chapters()->setCurrentRow(0);
+        const int top = pages->verticalScrollBar()->value();
+        QVERIFY(w.choose("When it gets slow"));
+        QVERIFY(pages->verticalScrollBar()->value() > top);
+        QTest::keyClick(pages, Qt::Key_Home);
+        QCOMPARE(pages->verticalScrollBar()->value(), 0);
+        w.child<QComboBox>("handover-paper")->setCurrentIndex(1);
+        w.ready();
+        QCOMPARE(pages->paper(0), QSizeF(612, 792));
     }
     void allLeftOutIsNoDocument() {
         HandoverWindow w;
