@@ -45,7 +45,9 @@ class Conductor {
         if (m_from.simulated() != m_to.simulated())
             return problem("one end is simulated and the other is not", m_from.name() + " and " + m_to.name(),
                            "choose two real or two simulated endpoints");
-        if (const auto ready = open(); !ready) return tl::unexpected(ready.error());
+        const auto ready = open(stop);
+        if (stop.stop_requested()) return stopped();
+        if (!ready) return tl::unexpected(ready.error());
         if (m_observer.started) m_observer.started(m_run);
         // The others fill the same network: without load the delay was, at best, that of none of them.
         if (gate != nullptr && !gate->pass()) return stopped();
@@ -67,12 +69,12 @@ class Conductor {
     }
 
     // The data connections always go from `from` to `to`, whichever sends: one firewall to think of.
-    Result<void> open() {
+    Result<void> open(const std::stop_token& stop) {
         json prepare = task(m_to);
         prepare["type"] = "prepare";
         // In-process the listener must know at which address the other machine can reach this one.
         prepare["host"] = m_to.isHere() ? (m_from.isHere() ? "127.0.0.1" : m_from.localHost()) : "";
-        const auto prepared = m_to.ask(prepare, "prepared", answerLimit);
+        const auto prepared = m_to.ask(prepare, "prepared", answerLimit, stop);
         if (!prepared) return tl::unexpected(prepared.error());
         auto target = readTarget(*prepared);
         if (!target) return tl::unexpected(m_to.placed(target.error()));
@@ -81,9 +83,9 @@ class Conductor {
         json join = task(m_from);
         join.update(probe::toJson(*target));
         join["type"] = "join";
-        if (const auto joined = m_from.ask(join, "joined", answerLimit); !joined)
+        if (const auto joined = m_from.ask(join, "joined", answerLimit, stop); !joined)
             return tl::unexpected(joined.error());
-        const auto idle = m_from.ask({{"type", "idle"}}, "idle", answerLimit);
+        const auto idle = m_from.ask({{"type", "idle"}}, "idle", answerLimit, stop);
         if (!idle) return tl::unexpected(idle.error());
         const auto rtt = reading([&] { return benchmark::readPercentiles(*idle, "rtt_us"); });
         if (!rtt) return tl::unexpected(m_from.placed(rtt.error()));
@@ -121,9 +123,16 @@ class Conductor {
     }
 
     // Both ends let go of the run: no thread or socket of it stays behind.
-    void release() {
+    void release(std::chrono::milliseconds patience = std::chrono::seconds(1)) {
         for (EndpointLink* link : {&m_sender, &m_receiver})
-            (void)link->ask({{"type", "cancel"}}, "cancelled", std::chrono::seconds(1));
+            (void)link->channel().send({{"type", "cancel"}});
+        const auto end = Clock::now() + patience;
+        for (EndpointLink* link : {&m_sender, &m_receiver})
+            while (Clock::now() < end) {
+                const auto message =
+                    link->channel().receive(std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now()));
+                if (!message || (*message && typeOf(**message).value_or("") == "cancelled")) break;
+            }
     }
 
     Result<void> take(const EndpointLink& link, const json& message) {
@@ -224,8 +233,10 @@ class Conductor {
         benchmark::finish(m_run);
     }
 
+    // Who stopped it does not wait for an end that hangs.
     Result<Run> stopped() {
-        release();
+        constexpr std::chrono::milliseconds patience{120};
+        release(patience);
         m_run.complete = false;
         complete();
         return std::move(m_run);

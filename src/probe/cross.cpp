@@ -12,9 +12,9 @@ using quantity::Result;
 Result<void> addTogether(const MatrixConfig& config, Matrix& matrix, const std::stop_token& stop) {
     std::vector<std::pair<EndpointLink, EndpointLink>> ends; // one run a link
     for (const Pair& pair : config.atOnce) {
-        auto from = config.ends.at(pair.from)();
+        auto from = config.ends.at(pair.from)(stop);
         if (!from) return tl::unexpected(from.error());
-        auto to = config.ends.at(pair.to)();
+        auto to = config.ends.at(pair.to)(stop);
         if (!to) return tl::unexpected(to.error());
         ends.emplace_back(std::move(*from), std::move(*to));
     }
@@ -39,7 +39,7 @@ Result<Matrix> measureMatrix(const MatrixConfig& config, const std::function<voi
     Matrix out{config.names, false, {}, {}};
     std::vector<EndpointLink> links;
     for (const auto& open : config.ends) {
-        auto one = open();
+        auto one = open(stop);
         if (!one) return tl::unexpected(one.error());
         if (config.names.empty()) out.names.push_back(one->name());
         links.push_back(std::move(*one));

@@ -8,7 +8,7 @@ namespace metrodos::probe {
 
 struct MatrixConfig {
     /// Opens a link to each endpoint; called again for the pairs that run at once.
-    std::vector<std::function<quantity::Result<EndpointLink>()>> ends;
+    std::vector<OpenLink> ends;
     std::vector<std::string> names; ///< empty: as the endpoints call themselves
     benchmark::RunConfig run;       ///< its direction is forward
     int repeats = 1;                ///< runs a pair

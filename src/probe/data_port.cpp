@@ -107,7 +107,8 @@ quantity::Result<std::vector<Fd>> DataPort::accept(std::chrono::milliseconds lim
 }
 
 quantity::Result<std::vector<Fd>> joinDataPort(const DataTarget& target, const benchmark::RunConfig& config,
-                                               std::chrono::milliseconds limit) {
+                                               std::chrono::milliseconds limit,
+                                               const Interrupted& interrupted) {
     const auto address = numericAddress(target.host, target.port);
     if (!address) return tl::unexpected(address.error());
     std::vector<Fd> out;
@@ -115,14 +116,20 @@ quantity::Result<std::vector<Fd>> joinDataPort(const DataTarget& target, const b
         const auto set = setOptions(fd, config);
         return set ? bindTo(fd, config.bind) : set;
     };
+    const auto end = Clock::now() + limit;
+    const auto left = [&] {
+        return std::max(std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now()),
+                        std::chrono::milliseconds(0));
+    };
     for (int i = 0; i < config.streams; ++i) {
-        auto fd = connectTo(*address, limit, setup);
+        auto fd = connectTo(*address, left(), setup, interrupted);
         if (!fd) return tl::unexpected(fd.error());
         const Hello hello = helloFor(target.token, static_cast<unsigned char>(i));
         unsigned char answer = 0;
         if (::send(fd->get(), hello.data(), hello.size(), MSG_NOSIGNAL) !=
                 static_cast<ssize_t>(hello.size()) ||
-            !waitFor(fd->get(), false, limit) || ::recv(fd->get(), &answer, 1, 0) != 1 || answer != taken)
+            !waitFor(fd->get(), false, left(), interrupted) || ::recv(fd->get(), &answer, 1, 0) != 1 ||
+            answer != taken)
             return problem("the other endpoint did not take the data connection", address->text(),
                            "check that no other program answers on its ports");
         out.push_back(std::move(*fd));

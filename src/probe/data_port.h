@@ -36,8 +36,10 @@ class DataPort {
     PeerFilter m_allowed;
 };
 
-/// Makes the streams of a run to a DataPort.
-[[nodiscard]] quantity::Result<std::vector<Fd>>
-joinDataPort(const DataTarget& target, const benchmark::RunConfig& config, std::chrono::milliseconds limit);
+/// Makes the streams of a run to a DataPort, all within `limit`.
+[[nodiscard]] quantity::Result<std::vector<Fd>> joinDataPort(const DataTarget& target,
+                                                             const benchmark::RunConfig& config,
+                                                             std::chrono::milliseconds limit,
+                                                             const Interrupted& interrupted = {});
 
 } // namespace metrodos::probe

@@ -106,7 +106,8 @@ Result<Fd> DatagramPort::accept(std::chrono::milliseconds limit, const std::atom
 }
 
 Result<Fd> joinDatagramPort(const std::string& host, std::uint16_t port, const Token& token,
-                            const benchmark::RunConfig& config, std::chrono::milliseconds limit) {
+                            const benchmark::RunConfig& config, std::chrono::milliseconds limit,
+                            const Interrupted& interrupted) {
     const auto address = numericAddress(host, port);
     if (!address) return tl::unexpected(address.error());
     Fd fd(::socket(address->storage.ss_family, SOCK_DGRAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0));
@@ -127,7 +128,10 @@ Result<Fd> joinDatagramPort(const std::string& host, std::uint16_t port, const T
         const auto next = std::min(end, Clock::now() + again);
         while (Clock::now() < next) {
             const auto left = std::chrono::ceil<std::chrono::milliseconds>(next - Clock::now());
-            if (!waitFor(fd.get(), false, left)) break;
+            if (!waitFor(fd.get(), false, left, interrupted)) {
+                if (interrupted && interrupted()) return problem("the run was stopped");
+                break;
+            }
             Address peer;
             const auto opening = take(fd.get(), peer);
             if (!opening) continue; // or nothing listens there yet, or any more

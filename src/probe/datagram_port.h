@@ -34,7 +34,8 @@ class DatagramPort {
 /// Joins it; the socket is connected.
 [[nodiscard]] quantity::Result<Fd> joinDatagramPort(const std::string& host, std::uint16_t port,
                                                     const Token& token, const benchmark::RunConfig& config,
-                                                    std::chrono::milliseconds limit);
+                                                    std::chrono::milliseconds limit,
+                                                    const Interrupted& interrupted = {});
 
 /// Random bits for a run.
 [[nodiscard]] quantity::Result<Token> newToken();

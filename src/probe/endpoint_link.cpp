@@ -1,6 +1,9 @@
 #include "probe/endpoint_link.h"
+
 #include "probe/session.h"
 #include "probe/tls.h"
+
+#include <sys/socket.h>
 
 namespace metrodos::probe {
 namespace {
@@ -15,21 +18,31 @@ constexpr std::chrono::seconds answerTime{5};
 
 } // namespace
 
-Result<EndpointLink> EndpointLink::connect(const std::string& address, const Key& key, int family) {
+Result<EndpointLink> EndpointLink::connect(const std::string& address, const Key& key, int family,
+                                           const std::stop_token& stop) {
     const auto resolved = resolve(address, defaultPort, Names::lookUp, family);
     if (!resolved) return tl::unexpected(resolved.error());
-    auto socket = connectTo(*resolved, answerTime);
+    const quantity::Problem stopped{"the connection was stopped", address, "start it again"};
+    auto socket = connectTo(*resolved, answerTime, {}, [&stop] { return stop.stop_requested(); });
+    if (stop.stop_requested()) return tl::unexpected(stopped);
     if (!socket) return tl::unexpected(socket.error());
-    auto channel = TlsContext(key).connect(std::move(*socket), answerTime);
+    const int fd = socket->get();
+    auto channel = [&] {
+        // Whatever the handshake waits for: then there is nothing more to come.
+        const std::stop_callback end(stop, [fd] { ::shutdown(fd, SHUT_RDWR); });
+        return TlsContext(key).connect(std::move(*socket), answerTime);
+    }();
+    if (stop.stop_requested()) return tl::unexpected(stopped);
     if (!channel) return tl::unexpected(channel.error());
-    return greet(std::move(*channel), address);
+    return greet(std::move(*channel), address, stop);
 }
 
 Result<EndpointLink> EndpointLink::here(const std::string& name) {
     auto [mine, theirs] = localChannel();
     std::thread server([name, channel = std::shared_ptr<Channel>(std::move(theirs))] {
         const std::atomic<bool> never{false};
-        const auto performer = makePerformer(name, [](const Address& peer) { return peer.isNearby(); });
+        const auto performer = makePerformer(
+            name, [](const Address& peer) { return peer.isNearby(); }, true);
         serveSession(*channel, *performer, name, never);
     });
     auto link = greet(std::move(mine), name);
@@ -41,11 +54,12 @@ Result<EndpointLink> EndpointLink::here(const std::string& name) {
     return link;
 }
 
-Result<EndpointLink> EndpointLink::greet(std::unique_ptr<Channel> channel, const std::string& peer) {
+Result<EndpointLink> EndpointLink::greet(std::unique_ptr<Channel> channel, const std::string& peer,
+                                         const std::stop_token& stop) {
     EndpointLink link;
     link.m_channel = std::move(channel);
     link.m_name = peer;
-    auto hello = link.ask({{"type", "hello"}, {"protocol", protocolVersion}}, "hello", answerTime);
+    auto hello = link.ask({{"type", "hello"}, {"protocol", protocolVersion}}, "hello", answerTime, stop);
     if (!hello) return tl::unexpected(hello.error());
     try {
         if (fields::neededNumber(*hello, "protocol", 0, 1e6) != protocolVersion)
@@ -75,7 +89,8 @@ Result<json> EndpointLink::facts() {
     });
 }
 
-Result<json> EndpointLink::ask(const json& order, const char* answer, std::chrono::milliseconds limit) {
+Result<json> EndpointLink::ask(const json& order, const char* answer, std::chrono::milliseconds limit,
+                               const std::stop_token& stop) {
     if (const auto sent = m_channel->send(order); !sent) return tl::unexpected(placed(sent.error()));
     const auto end = Clock::now() + limit;
     for (;;) {
@@ -83,11 +98,16 @@ Result<json> EndpointLink::ask(const json& order, const char* answer, std::chron
         if (left.count() <= 0)
             return problem("it does not answer any more", m_name,
                            "check that it still runs and is connected");
-        auto message = m_channel->receive(left);
+        if (stop.stop_requested()) return problem("it was stopped", m_name, "start it again");
+        constexpr std::chrono::milliseconds slice{20};
+        auto message = m_channel->receive(stop.stop_possible() ? std::min(left, slice) : left);
         if (!message) return tl::unexpected(placed(message.error()));
         if (!*message) continue;
         const auto type = typeOf(**message);
         if (!type) return tl::unexpected(placed(type.error()));
+        // One that comes late belongs to a run that was stopped.
+        if (order.contains("run") && (*message)->contains("run") && (**message).at("run") != order.at("run"))
+            continue;
         if (*type == answer) return std::move(**message);
         if (*type == "problem") return tl::unexpected(placed(readProblem(**message)));
     }

@@ -5,7 +5,9 @@
 #include "probe/key.h"
 #include "probe/performer.h"
 
+#include <functional>
 #include <memory>
+#include <stop_token>
 #include <thread>
 
 namespace metrodos::probe {
@@ -15,12 +17,14 @@ class EndpointLink {
   public:
     /// Connects to an agent (or a simulated one) within five seconds. `family` is AF_INET or AF_INET6 where
     /// only such an address will do; the runs use the address of this link.
+    /// A stop ends it at once.
     static quantity::Result<EndpointLink> connect(const std::string& address, const Key& key,
-                                                  int family = AF_UNSPEC);
+                                                  int family = AF_UNSPEC, const std::stop_token& stop = {});
     /// This machine itself, through the same session code in-process.
     static quantity::Result<EndpointLink> here(const std::string& name);
     /// Greets over a channel that is already there; `peer` is how to call it in messages.
-    static quantity::Result<EndpointLink> greet(std::unique_ptr<Channel> channel, const std::string& peer);
+    static quantity::Result<EndpointLink> greet(std::unique_ptr<Channel> channel, const std::string& peer,
+                                                const std::stop_token& stop = {});
 
     EndpointLink(EndpointLink&&) = default;
     EndpointLink& operator=(EndpointLink&&) = delete;
@@ -35,8 +39,10 @@ class EndpointLink {
 
     [[nodiscard]] quantity::Result<nlohmann::json> facts();
     /// Sends an order and waits for the answer of type `answer`; events in between are dropped.
+    /// A stop ends the waiting at once.
     [[nodiscard]] quantity::Result<nlohmann::json> ask(const nlohmann::json& order, const char* answer,
-                                                       std::chrono::milliseconds limit);
+                                                       std::chrono::milliseconds limit,
+                                                       const std::stop_token& stop = {});
     [[nodiscard]] Channel& channel() { return *m_channel; }
     /// A problem with this endpoint's name as its place.
     [[nodiscard]] quantity::Problem placed(quantity::Problem problem) const;
@@ -48,5 +54,8 @@ class EndpointLink {
     bool m_simulated = false;
     std::thread m_server; // serves the in-process endpoint
 };
+
+/// Opens a link when it is needed; a stop ends that at once.
+using OpenLink = std::function<quantity::Result<EndpointLink>(const std::stop_token&)>;
 
 } // namespace metrodos::probe

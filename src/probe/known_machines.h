@@ -59,7 +59,9 @@ class KnownMachines {
 
 /// Links to the agent at `address` with the first of the keys that it accepts, and notes in `known` that it
 /// was seen. `known` may be nullptr.
-[[nodiscard]] quantity::Result<EndpointLink>
-connectKnown(const std::string& address, const std::vector<Key>& keys, const KnownMachines* known);
+[[nodiscard]] quantity::Result<EndpointLink> connectKnown(const std::string& address,
+                                                          const std::vector<Key>& keys,
+                                                          const KnownMachines* known,
+                                                          const std::stop_token& stop = {});
 
 } // namespace metrodos::probe

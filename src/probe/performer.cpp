@@ -54,9 +54,10 @@ std::optional<SenderFigures> senderFigures(const std::vector<Fd>& sockets) {
 
 class LocalPerformer final : public Performer {
   public:
-    LocalPerformer(std::string name, PeerFilter allowed)
+    LocalPerformer(std::string name, PeerFilter allowed, bool dialsAnyone)
         : m_name(std::move(name))
-        , m_allowed(std::move(allowed)) {}
+        , m_allowed(std::move(allowed))
+        , m_dialsAnyone(dialsAnyone) {}
     ~LocalPerformer() override { LocalPerformer::cancel(); }
 
     bool simulated() const override { return false; }
@@ -88,16 +89,23 @@ class LocalPerformer final : public Performer {
         return target;
     }
 
-    quantity::Result<void> join(const RunTask& task, const DataTarget& target) override {
+    quantity::Result<void> join(const RunTask& task, const DataTarget& target,
+                                const Interrupted& interrupted) override {
         cancel();
+        const auto peer = numericAddress(target.host, 0);
+        if (!peer) return tl::unexpected(peer.error());
+        if (!m_dialsAnyone && m_allowed && !m_allowed(*peer))
+            return problem("this agent opens connections to nearby machines only", target.host,
+                           "name that range with --allow when it is started");
         if (task.config.protocol == benchmark::Protocol::udp) {
-            auto socket = joinDatagramPort(target.host, target.port, target.token, task.config, connectLimit);
-            if (!socket) return tl::unexpected(socket.error());
+            auto socket = joinDatagramPort(target.host, target.port, target.token, task.config, connectLimit,
+                                           interrupted);
+            if (!socket) return tl::unexpected(m_dialsAnyone ? socket.error() : notOpened(task, target));
             begin(task, target.token);
             take(std::move(*socket));
         } else {
-            auto sockets = joinDataPort(target, task.config, connectLimit);
-            if (!sockets) return tl::unexpected(sockets.error());
+            auto sockets = joinDataPort(target, task.config, connectLimit, interrupted);
+            if (!sockets) return tl::unexpected(m_dialsAnyone ? sockets.error() : notOpened(task, target));
             begin(task, target.token);
             take(std::move(*sockets));
         }
@@ -105,8 +113,8 @@ class LocalPerformer final : public Performer {
         benchmark::RunConfig probing;
         probing.bind = task.config.bind;
         probing.protocol = benchmark::Protocol::udp;
-        if (auto delay =
-                joinDatagramPort(target.host, target.delayPort, target.token, probing, delayConnectLimit))
+        if (auto delay = joinDatagramPort(target.host, target.delayPort, target.token, probing,
+                                          delayConnectLimit, interrupted))
             m_probe.emplace(std::move(*delay));
         m_thread = std::thread([this] {
             if (waitForStart()) perform();
@@ -114,10 +122,12 @@ class LocalPerformer final : public Performer {
         return {};
     }
 
-    std::optional<benchmark::Percentiles> idleDelay() override {
+    std::optional<benchmark::Percentiles> idleDelay(const Interrupted& interrupted) override {
         if (!m_probe) return std::nullopt;
         m_probe->mark();
-        pause(Clock::now() + idleSpan);
+        constexpr std::chrono::milliseconds slice{20};
+        for (const auto end = Clock::now() + idleSpan; Clock::now() < end && !(interrupted && interrupted());)
+            pause(std::min(end, Clock::now() + slice));
         auto result = m_probe->statistics().percentiles();
         m_probe->mark();
         return result;
@@ -145,6 +155,14 @@ class LocalPerformer final : public Performer {
     }
 
   private:
+    // The same for a port that is closed, filtered or another program's: who commands learns nothing of them.
+    static quantity::Problem notOpened(const RunTask& task, const DataTarget& target) {
+        const bool isTcp = task.config.protocol == benchmark::Protocol::tcp;
+        return {std::string("the ") + (isTcp ? "data connections" : "flow of datagrams") +
+                    " to the other endpoint could not be opened",
+                target.host, "check that no firewall is between the two machines"};
+    }
+
     void begin(const RunTask& task, const Token& token) {
         m_task = task;
         m_token = token;
@@ -333,6 +351,7 @@ class LocalPerformer final : public Performer {
 
     std::string m_name;
     PeerFilter m_allowed;
+    bool m_dialsAnyone;
     RunTask m_task;
     std::string m_interface;
     Token m_token{};
@@ -350,8 +369,8 @@ class LocalPerformer final : public Performer {
 
 } // namespace
 
-std::unique_ptr<Performer> makePerformer(const std::string& name, PeerFilter allowed) {
-    return std::make_unique<LocalPerformer>(name, std::move(allowed));
+std::unique_ptr<Performer> makePerformer(const std::string& name, PeerFilter allowed, bool dialsAnyone) {
+    return std::make_unique<LocalPerformer>(name, std::move(allowed), dialsAnyone);
 }
 
 } // namespace metrodos::probe

@@ -28,17 +28,22 @@ class Performer {
     /// machine.
     [[nodiscard]] virtual quantity::Result<DataTarget> prepare(const RunTask& task,
                                                                const std::string& host) = 0;
-    /// Opens the data connections of a run to the endpoint that prepared.
-    [[nodiscard]] virtual quantity::Result<void> join(const RunTask& task, const DataTarget& target) = 0;
-    /// Round-trip times without load, taken for half a second; only on the side that joined.
-    [[nodiscard]] virtual std::optional<benchmark::Percentiles> idleDelay() = 0;
+    /// Opens the data connections of a run to the endpoint that prepared. Ends at once when it is
+    /// interrupted.
+    [[nodiscard]] virtual quantity::Result<void> join(const RunTask& task, const DataTarget& target,
+                                                      const Interrupted& interrupted) = 0;
+    /// Round-trip times without load, taken for half a second or until it is interrupted; only on the side
+    /// that joined.
+    [[nodiscard]] virtual std::optional<benchmark::Percentiles> idleDelay(const Interrupted& interrupted) = 0;
     /// Begins to move bytes; returns at once.
     [[nodiscard]] virtual quantity::Result<void> start(Emit emit) = 0;
     /// Ends the run, if any, within 200 ms, and leaves no thread or socket of it.
     virtual void cancel() = 0;
 };
 
-/// An endpoint on this machine. `allowed` says who may open data connections.
-[[nodiscard]] std::unique_ptr<Performer> makePerformer(const std::string& name, PeerFilter allowed);
+/// An endpoint on this machine. `allowed` says who may open data connections, and to whom it opens some: who
+/// commands an agent cannot make it knock at any door. `dialsAnyone`: the user's own, in his process.
+[[nodiscard]] std::unique_ptr<Performer> makePerformer(const std::string& name, PeerFilter allowed,
+                                                       bool dialsAnyone = false);
 
 } // namespace metrodos::probe

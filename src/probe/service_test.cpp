@@ -4,15 +4,19 @@
 #include "benchmark/summary.h"
 #include "probe/counters.h"
 #include "probe/run_stamp.h"
+#include "probe/socket.h"
 #include "quantity/text.h"
 
 #include <algorithm>
 #include <array>
 #include <atomic>
+#include <fcntl.h>
 #include <httplib.h>
 #include <linux/sockios.h>
+#include <map>
 #include <mutex>
 #include <sys/ioctl.h>
+#include <sys/socket.h>
 #include <thread>
 
 namespace metrodos::probe {
@@ -53,8 +57,38 @@ std::uint64_t waiting(int fd) {
     return fd >= 0 && ::ioctl(fd, SIOCOUTQ, &bytes) == 0 && bytes > 0 ? static_cast<std::uint64_t>(bytes) : 0;
 }
 
-std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::RunConfig& config) {
+// Ends what a client waits for in the kernel, the opening of its connection too, which httplib cannot. It has
+// a descriptor of its own of each socket: the client's may be another's by then.
+class Waker {
+  public:
+    void take(const void* client, int fd) {
+        const std::lock_guard lock(m_mutex);
+        m_sockets[client] = Fd(::fcntl(fd, F_DUPFD_CLOEXEC, 0));
+        if (m_isOver) ::shutdown(m_sockets[client].get(), SHUT_RDWR);
+    }
+    void wake() {
+        const std::lock_guard lock(m_mutex);
+        m_isOver = true;
+        for (const auto& [client, fd] : m_sockets)
+            ::shutdown(fd.get(), SHUT_RDWR);
+    }
+
+  private:
+    std::mutex m_mutex;
+    std::map<const void*, Fd> m_sockets; // the newest of each client
+    bool m_isOver = false;
+};
+
+std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::RunConfig& config,
+                                           Waker& waker) {
     auto client = std::make_unique<httplib::Client>(place.server);
+    client->set_socket_options([&waker, key = client.get()](socket_t opened) {
+        httplib::default_socket_options(opened);
+        waker.take(key, opened);
+    });
+    // What is counted is what came over the wire.
+    client->set_decompress(false);
+    client->set_default_headers({{"Accept-Encoding", "identity"}});
     client->set_connection_timeout(serverTime);
     client->set_read_timeout(serverTime);
     client->set_write_timeout(serverTime);
@@ -80,12 +114,15 @@ class Test {
         auto place = placeOf(m_config.url);
         if (!place) return tl::unexpected(place.error());
         m_place = std::move(*place);
-        m_delayClient = clientFor(m_place, m_config.run);
-        if (const auto ready = askIdle(); !ready) return tl::unexpected(ready.error());
+        const std::stop_callback wake(m_stop, [this] { m_waker.wake(); });
+        m_delayClient = clientFor(m_place, m_config.run, m_waker);
+        const auto ready = askIdle();
+        if (m_stop.stop_requested()) return stopped();
+        if (!ready) return tl::unexpected(ready.error());
         if (m_observer.started) m_observer.started(m_run);
         std::vector<std::atomic<std::uint64_t>> bytes(static_cast<std::size_t>(m_config.run.streams));
         for (std::size_t i = 0; i < bytes.size(); ++i)
-            m_clients.push_back(clientFor(m_place, m_config.run));
+            m_clients.push_back(clientFor(m_place, m_config.run, m_waker));
         const double processBefore = processSeconds();
         m_start = Clock::now();
         {
@@ -99,6 +136,7 @@ class Test {
             for (const auto& client : m_clients)
                 client->stop(); // wakes a thread that waits in the kernel
             m_delayClient->stop();
+            m_waker.wake();
         }
         if (m_problem) return tl::unexpected(*m_problem);
         m_run.seconds = m_run.samples.empty() ? 0 : m_run.samples.back().t;
@@ -112,6 +150,12 @@ class Test {
     }
 
   private:
+    // Before anything was moved.
+    Result<benchmark::Run> stopped() {
+        m_run.complete = false;
+        benchmark::finish(m_run);
+        return std::move(m_run);
+    }
     double sinceStart() const { return std::chrono::duration<double>(Clock::now() - m_start).count(); }
     bool ending() const { return m_done.load() || m_stop.stop_requested(); }
 
@@ -176,7 +220,9 @@ class Test {
             piece[i] = static_cast<char>((i * 2654435761U) >> 13);
         int fd = -1;
         if (!m_config.down)
-            client.set_socket_options([&fd](socket_t opened) {
+            client.set_socket_options([&fd, this, key = &client](socket_t opened) {
+                httplib::default_socket_options(opened);
+                m_waker.take(key, opened);
                 fd = opened;
                 ::setsockopt(fd, SOL_SOCKET, SO_SNDBUF, &uploadBuffer, sizeof uploadBuffer);
             });
@@ -260,6 +306,7 @@ class Test {
     const RunObserver& m_observer;
     const std::stop_token& m_stop;
     Place m_place;
+    Waker m_waker;
     std::unique_ptr<httplib::Client> m_delayClient;
     std::vector<std::unique_ptr<httplib::Client>> m_clients;
     std::mutex m_mutex; // of m_delay and m_problem

@@ -4,6 +4,8 @@
 #include "probe/peer_clock.h"
 #include "probe/schedule_messages.h"
 
+#include <deque>
+
 namespace metrodos::probe {
 namespace {
 
@@ -26,8 +28,8 @@ class Session {
 
     void serve(const std::atomic<bool>& stop) {
         auto heard = Clock::now();
-        while (!stop.load()) {
-            auto message = m_channel.receive(std::chrono::milliseconds(100));
+        while (!stop.load() && !m_isGone) {
+            auto message = next();
             if (!message) break;
             if (*message) {
                 heard = Clock::now();
@@ -44,6 +46,27 @@ class Session {
     }
 
   private:
+    // What came while an order was carried out goes first.
+    Result<std::optional<json>> next() {
+        if (m_waiting.empty()) return m_channel.receive(std::chrono::milliseconds(100));
+        std::optional<json> first = std::move(m_waiting.front());
+        m_waiting.pop_front();
+        return first;
+    }
+    // While something is opened: whether the controller has gone, or wants no more of it.
+    bool isInterrupted() {
+        constexpr std::size_t mostWaiting = 8;
+        auto message = m_channel.receive(std::chrono::milliseconds(0));
+        if (!message) return m_isGone = true;
+        if (*message) {
+            const auto type = typeOf(**message);
+            m_isCancelled = m_isCancelled || (type && *type == "cancel");
+            m_waiting.push_back(std::move(**message));
+            if (m_waiting.size() > mostWaiting) m_isGone = true;
+        }
+        return m_isCancelled || m_isGone;
+    }
+
     // Runs that the agent makes by itself wait meanwhile.
     void setInRun(bool inRun) {
         if (m_extras.schedules && inRun != m_inRun) m_extras.schedules->busy() += inRun ? 1 : -1;
@@ -127,12 +150,17 @@ class Session {
         if (!task) return refuse(task.error());
         const auto target = readTarget(message);
         if (!target) return refuse(target.error());
-        if (const auto done = m_performer.join(*task, *target); !done) return refuse(done.error());
+        m_isCancelled = false;
+        const auto done = m_performer.join(*task, *target, [this] { return isInterrupted(); });
+        if (m_isCancelled || m_isGone) return !m_isGone; // the order to cancel has its own answer
+        if (!done) return refuse(done.error());
         return reply({{"type", "joined"}, {"run", task->run}});
     }
 
     bool idle() {
-        const auto p = m_performer.idleDelay();
+        m_isCancelled = false;
+        const auto p = m_performer.idleDelay([this] { return isInterrupted(); });
+        if (m_isCancelled || m_isGone) return !m_isGone;
         return reply({{"type", "idle"}, {"rtt_us", benchmark::toJson(p)}});
     }
 
@@ -156,6 +184,9 @@ class Session {
     const std::string& m_name;
     const SessionExtras& m_extras;
     GuestSession m_guest;
+    std::deque<json> m_waiting;
+    bool m_isCancelled = false;
+    bool m_isGone = false;
     bool m_greeted = false;
     bool m_inRun = false;
 };

@@ -162,7 +162,7 @@ quantity::Result<Fd> listenOn(const Address& address, int backlog, const SocketS
 }
 
 quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds limit,
-                               const SocketSetup& setup) {
+                               const SocketSetup& setup, const Interrupted& interrupted) {
     Fd fd(::socket(address.storage.ss_family, SOCK_STREAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0));
     if (!fd) return problem("no socket could be opened: " + systemError(), address.text());
     if (setup)
@@ -173,7 +173,7 @@ quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds
     };
     if (::connect(fd.get(), reinterpret_cast<const sockaddr*>(&address.storage), address.length) != 0) {
         if (errno != EINPROGRESS) return failed(errno);
-        if (!waitFor(fd.get(), true, limit)) return failed(ETIMEDOUT);
+        if (!waitFor(fd.get(), true, limit, interrupted)) return failed(ETIMEDOUT);
         int error = 0;
         socklen_t size = sizeof error;
         ::getsockopt(fd.get(), SOL_SOCKET, SO_ERROR, &error, &size);
@@ -217,15 +217,19 @@ void resetOnClose(int fd) {
     ::setsockopt(fd, SOL_SOCKET, SO_LINGER, &drop, sizeof drop);
 }
 
-bool waitFor(int fd, bool write, std::chrono::milliseconds limit) {
+bool waitFor(int fd, bool write, std::chrono::milliseconds limit, const Interrupted& interrupted) {
     pollfd item{fd, static_cast<short>(write ? POLLOUT : POLLIN), 0};
+    constexpr std::chrono::milliseconds slice{20};
     const auto end = std::chrono::steady_clock::now() + limit;
     for (;;) {
-        const auto left =
-            std::chrono::ceil<std::chrono::milliseconds>(end - std::chrono::steady_clock::now());
+        if (interrupted && interrupted()) return false;
+        auto left = std::chrono::ceil<std::chrono::milliseconds>(end - std::chrono::steady_clock::now());
+        const bool isLast = !interrupted || left <= slice;
+        if (!isLast) left = slice;
         const int n = ::poll(&item, 1, left.count() > 0 ? static_cast<int>(left.count()) : 0);
         if (n > 0) return true;
-        if (n == 0 || errno != EINTR) return false;
+        if (n < 0 && errno != EINTR) return false;
+        if (n == 0 && isLast) return false;
     }
 }
 

@@ -76,11 +76,15 @@ struct AddressRange {
 /// Done to a socket before it is bound or connected.
 using SocketSetup = std::function<quantity::Result<void>(int fd)>;
 
+/// Asked again and again, about every 20 ms, while something is waited for: true ends the waiting.
+using Interrupted = std::function<bool()>;
+
 [[nodiscard]] quantity::Result<Fd> listenOn(const Address& address, int backlog = 128,
                                             const SocketSetup& setup = {});
 /// Connects without blocking longer than `limit`.
 [[nodiscard]] quantity::Result<Fd> connectTo(const Address& address, std::chrono::milliseconds limit,
-                                             const SocketSetup& setup = {});
+                                             const SocketSetup& setup = {},
+                                             const Interrupted& interrupted = {});
 [[nodiscard]] Address localAddress(int fd);
 [[nodiscard]] Address peerAddress(int fd);
 
@@ -90,8 +94,9 @@ void setTimeouts(int fd, std::chrono::milliseconds limit, bool prompt);
 /// Close will drop what is queued and reset the connection, so that nothing lingers in the kernel.
 void resetOnClose(int fd);
 
-/// Waits until `fd` can be read (or written); false when `limit` passed first.
-[[nodiscard]] bool waitFor(int fd, bool write, std::chrono::milliseconds limit);
+/// Waits until `fd` can be read (or written); false when `limit` passed first, or when it was interrupted.
+[[nodiscard]] bool waitFor(int fd, bool write, std::chrono::milliseconds limit,
+                           const Interrupted& interrupted = {});
 
 /// A write to a closed connection shall be an error, not a signal that ends the program. Call once in main.
 void ignoreBrokenPipes();

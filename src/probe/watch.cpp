@@ -78,9 +78,9 @@ class Watching {
     quantity::Result<void> open() {
         m_from.reset();
         m_to.reset();
-        auto from = m_config.from();
+        auto from = m_config.from(m_stop);
         if (!from) return tl::unexpected(from.error());
-        auto to = m_config.to();
+        auto to = m_config.to(m_stop);
         if (!to) return tl::unexpected(to.error());
         m_from.emplace(std::move(*from));
         m_to.emplace(std::move(*to));

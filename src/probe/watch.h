@@ -8,8 +8,8 @@ namespace metrodos::probe {
 
 struct WatchConfig {
     /// Opens the links to the two ends, at the start and again whenever they were lost.
-    std::function<quantity::Result<EndpointLink>()> from;
-    std::function<quantity::Result<EndpointLink>()> to;
+    OpenLink from;
+    OpenLink to;
     /// What goes on all the time: datagrams at a low pace, or TCP as fast as it goes. Its length is that of
     /// one run of many, between which half a second passes unwatched.
     benchmark::RunConfig run;

@@ -245,8 +245,8 @@ int watch(const Arguments& a) {
     const auto key = keyOf(a);
     if (!key) return fail(key.error());
     probe::WatchConfig config;
-    config.from = [&] { return link(a.from, *key, a.run.family); };
-    config.to = [&] { return link(a.to, *key, a.run.family); };
+    config.from = [&](const std::stop_token&) { return link(a.from, *key, a.run.family); };
+    config.to = [&](const std::stop_token&) { return link(a.to, *key, a.run.family); };
     config.run = steps->front().front();
     config.seconds = lasting->count();
     probe::WatchObserver observer;
@@ -338,7 +338,8 @@ int matrix(const Arguments& a) {
     }
     probe::MatrixConfig config;
     for (const std::string& address : a.endpoints) {
-        config.ends.emplace_back([&key, &a, address] { return link(address, *key, a.run.family); });
+        config.ends.emplace_back(
+            [&key, &a, address](const std::stop_token&) { return link(address, *key, a.run.family); });
         if (onlyHere) config.names.push_back("here " + std::to_string(config.names.size()));
     }
     config.run = steps->front().front();

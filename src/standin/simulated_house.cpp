@@ -196,7 +196,7 @@ class SimulatedPerformer final : public probe::Performer {
         return target;
     }
 
-    Result<void> join(const RunTask& task, const DataTarget& target) override {
+    Result<void> join(const RunTask& task, const DataTarget& target, const probe::Interrupted&) override {
         cancel();
         const auto house = m_shared->settings.house();
         if (!house) return tl::unexpected(house.error());
@@ -217,7 +217,7 @@ class SimulatedPerformer final : public probe::Performer {
         return {};
     }
 
-    std::optional<benchmark::Percentiles> idleDelay() override {
+    std::optional<benchmark::Percentiles> idleDelay(const probe::Interrupted&) override {
         const auto run = meet();
         return run ? std::optional(run->idle()) : std::nullopt;
     }

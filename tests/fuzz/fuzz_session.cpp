@@ -17,8 +17,8 @@ class IdlePerformer final : public Performer {
     quantity::Result<DataTarget> prepare(const RunTask&, const std::string& host) override {
         return DataTarget{host, 1, 1, {}};
     }
-    quantity::Result<void> join(const RunTask&, const DataTarget&) override { return {}; }
-    std::optional<benchmark::Percentiles> idleDelay() override { return std::nullopt; }
+    quantity::Result<void> join(const RunTask&, const DataTarget&, const Interrupted&) override { return {}; }
+    std::optional<benchmark::Percentiles> idleDelay(const Interrupted&) override { return std::nullopt; }
     quantity::Result<void> start(Emit) override { return {}; }
     void cancel() override {}
 };

@@ -34,8 +34,8 @@ class TestWatching : public QObject {
         const auto running = threads();
         {
             WatchConfig config;
-            config.from = [] { return EndpointLink::here("here"); };
-            config.to = [&] { return EndpointLink::connect(a.address, a.key); };
+            config.from = [](const std::stop_token&) { return EndpointLink::here("here"); };
+            config.to = [&](const std::stop_token&) { return EndpointLink::connect(a.address, a.key); };
             config.run = lowDuty();
             config.seconds = 6;
             std::atomic<int> kept{0};
@@ -56,8 +56,8 @@ class TestWatching : public QObject {
         const Key key = a->key;
         const std::string address = a->address;
         WatchConfig config;
-        config.from = [] { return EndpointLink::here("here"); };
-        config.to = [&] { return EndpointLink::connect(address, key); };
+        config.from = [](const std::stop_token&) { return EndpointLink::here("here"); };
+        config.to = [&](const std::stop_token&) { return EndpointLink::connect(address, key); };
         config.run = lowDuty();
         config.seconds = 14;
         std::atomic<double> heard{0};
@@ -94,8 +94,8 @@ class TestWatching : public QObject {
     void aStopEndsIt() {
         LoopbackAgent a;
         WatchConfig config;
-        config.from = [] { return EndpointLink::here("here"); };
-        config.to = [&] { return EndpointLink::connect(a.address, a.key); };
+        config.from = [](const std::stop_token&) { return EndpointLink::here("here"); };
+        config.to = [&](const std::stop_token&) { return EndpointLink::connect(a.address, a.key); };
         config.run = lowDuty();
         config.run.seconds = 60;
         config.seconds = maxWatch;
@@ -109,8 +109,10 @@ class TestWatching : public QObject {
     }
     void whoIsNotThereAtFirstIsAProblem() {
         WatchConfig config;
-        config.from = [] { return EndpointLink::here("here"); };
-        config.to = [] { return EndpointLink::connect("127.0.0.1:1", Key::generate()); };
+        config.from = [](const std::stop_token&) { return EndpointLink::here("here"); };
+        config.to = [](const std::stop_token&) {
+            return EndpointLink::connect("127.0.0.1:1", Key::generate());
+        };
         config.run = lowDuty();
         const auto report = watch(config, {}, {});
         QVERIFY(!report);

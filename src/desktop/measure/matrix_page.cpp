@@ -61,7 +61,8 @@ quantity::Result<TestRunner::Work> MatrixPage::work() {
         if (!reach) return tl::unexpected(reach.error());
         if (reach->address.empty()) continue;
         config.names.push_back(endpoint.label);
-        config.ends.emplace_back([reach = *reach] { return openLink(reach); });
+        config.ends.emplace_back(
+            [reach = *reach](const std::stop_token& stop) { return openLink(reach, stop); });
     }
     if (config.ends.size() < 2)
         return quantity::problem("fewer than two machines have an address", "",

@@ -61,9 +61,9 @@ quantity::Result<TestRunner::Work> SearchPage::work() {
     config.seconds = m_seconds->currentData().toDouble();
     return TestRunner::Work([=](const TestRunner::Progress& progress,
                                 const std::stop_token& stop) -> quantity::Result<json> {
-        auto a = openLink(*from);
+        auto a = openLink(*from, stop);
         if (!a) return tl::unexpected(a.error());
-        auto b = openLink(*to);
+        auto b = openLink(*to, stop);
         if (!b) return tl::unexpected(b.error());
         benchmark::SearchResult soFar;
         const auto found = benchmark::searchRate(settings, config, [&](const benchmark::RunConfig& trial) {

@@ -66,8 +66,8 @@ quantity::Result<TestRunner::Work> WatchPage::work() {
     if (lasting->count() < 1 || lasting->count() > probe::maxWatch)
         return quantity::problem("a watch lasts from 1 s to 30 days", "", "choose a length between");
     probe::WatchConfig config;
-    config.from = [from = *from] { return openLink(from); };
-    config.to = [to = *to] { return openLink(to); };
+    config.from = [from = *from](const std::stop_token& stop) { return openLink(from, stop); };
+    config.to = [to = *to](const std::stop_token& stop) { return openLink(to, stop); };
     config.seconds = lasting->count();
     config.run.direction = static_cast<Direction>(m_direction->currentData().toInt());
     config.run.seconds = 60;

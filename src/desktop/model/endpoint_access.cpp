@@ -32,7 +32,7 @@ bool isAgentAddress(const QString& text) {
     return form.match(text).hasMatch();
 }
 
-quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {
+quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access, const std::stop_token& stop) {
     if (access.address == "here") return probe::EndpointLink::here("here");
     if (servesGuest(access.address))
         return quantity::problem("a device with a browser takes part in runs with one machine only", "",
@@ -40,7 +40,7 @@ quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access) {
     if (access.address.empty())
         return quantity::problem("an end of the route has no address", "",
                                  "select the machine and give the address of its agent, or “here”");
-    return probe::connectKnown(access.address, access.keys, access.known.get());
+    return probe::connectKnown(access.address, access.keys, access.known.get(), stop);
 }
 
 } // namespace metrodos::desktop

@@ -44,6 +44,7 @@ using AccessTo = std::function<quantity::Result<EndpointAccess>(const house::Id&
 [[nodiscard]] bool isAgentAddress(const QString& text);
 
 /// Opens the link, from any thread; a Problem says what is missing.
-[[nodiscard]] quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access);
+[[nodiscard]] quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access,
+                                                             const std::stop_token& stop = {});
 
 } // namespace metrodos::desktop

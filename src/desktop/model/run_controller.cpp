@@ -13,10 +13,10 @@ namespace {
 
 using Ends = std::pair<probe::EndpointLink, probe::EndpointLink>; // from, to
 
-quantity::Result<Ends> endsOf(const RunRequest& request) {
-    auto from = openLink(request.from);
+quantity::Result<Ends> endsOf(const RunRequest& request, const std::stop_token& stop) {
+    auto from = openLink(request.from, stop);
     if (!from) return tl::unexpected(from.error());
-    auto to = openLink(request.to);
+    auto to = openLink(request.to, stop);
     if (!to) return tl::unexpected(to.error());
     return Ends(std::move(*from), std::move(*to));
 }
@@ -26,7 +26,7 @@ quantity::Result<Ends> patientEnds(const RunRequest& request, const std::stop_to
                                    const std::function<void()>& waiting) {
     const auto until = std::chrono::steady_clock::now() + request.wanted.patience;
     for (bool isFirst = true;; isFirst = false) {
-        auto ends = endsOf(request);
+        auto ends = endsOf(request, stop);
         if (ends || std::chrono::steady_clock::now() >= until || stop.stop_requested()) return ends;
         if (isFirst) waiting();
         std::mutex mutex;
