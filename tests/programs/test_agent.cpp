@@ -2,6 +2,8 @@
 #include "support/programs.h"
 
 #include <QFile>
+#include <QRegularExpression>
+#include <QStandardPaths>
 #include <QTest>
 #include <csignal>
 #include <fstream>
@@ -250,6 +252,18 @@ class TestAgent : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(served.residentKilobytes() > 0, 1000);
         QVERIFY2(served.residentKilobytes() < 16 * 1024,
                  qPrintable(QString::number(served.residentKilobytes())));
+    }
+    // By systemd's own measure, where it is installed: 0 is nothing left to take away, 10 everything.
+    void itsUnitIsShutIn() {
+        const QString analyze = QStandardPaths::findExecutable("systemd-analyze");
+        if (analyze.isEmpty()) QSKIP("needs systemd-analyze");
+        const auto out =
+            run(analyze, {"security", "--offline=true", "--no-pager",
+                          QString::fromStdString(sourcePath("packaging/metrodos-agent.service"))});
+        const auto level =
+            QRegularExpression("exposure level for [^:]*: ([0-9.]+)").match(QString::fromStdString(out.out));
+        QVERIFY2(level.hasMatch(), (out.out + out.err).c_str());
+        QVERIFY2(level.captured(1).toDouble() <= 1.5, qPrintable(level.captured(0)));
     }
 };
 
