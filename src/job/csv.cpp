@@ -17,7 +17,6 @@ using namespace house;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::size_t maxCsvBytes = 16U * 1024 * 1024;
 using Row = std::map<std::string, std::string>;
 
 struct Fault {

@@ -14,6 +14,8 @@ namespace metrodos::job {
 /// "device:ID.PORT"; ports are "ID:KIND:PHY" with blanks between.
 [[nodiscard]] std::string toCsv(const house::House& house);
 
+inline constexpr std::size_t maxCsvBytes = 16U * 1024 * 1024;
+
 /// Adds the rows to a house; a row whose id is there already replaces it. Columns may come in any order,
 /// commas may be semicolons or tabs, unknown columns are left alone, what a table has no column for stays as
 /// it is, an empty id is made of the label. Fails with the number of the row that is wrong; then nothing is

@@ -3,15 +3,51 @@
 #include "quantity/text.h"
 
 #include <algorithm>
+#include <charconv>
+#include <cmath>
 
 namespace metrodos::job {
 namespace {
 
 constexpr std::size_t maxRows = 20'000;
+constexpr char mark = '\''; // before what a spreadsheet would run
+
+bool isNumber(std::string_view text) {
+    double value = 0;
+    if (text.starts_with('+')) text.remove_prefix(1);
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+    return error == std::errc() && end == text.data() + text.size() && std::isfinite(value);
+}
+
+// Whether a spreadsheet would take it for a formula, by itself or behind marks.
+bool isFormula(std::string_view text) {
+    while (text.starts_with(mark))
+        text.remove_prefix(1);
+    return !text.empty() && std::string_view("=+-@\t\r").find(text.front()) != std::string_view::npos;
+}
+
+// The commonest outside of quotation marks in the first line.
+char dividerOf(std::string_view csv) {
+    std::size_t commas = 0;
+    std::size_t semicolons = 0;
+    std::size_t tabs = 0;
+    bool inside = false;
+    for (const char c : csv) {
+        if (c == '"') inside = !inside;
+        if (inside) continue;
+        if (c == '\n') break;
+        commas += c == ',' ? 1 : 0;
+        semicolons += c == ';' ? 1 : 0;
+        tabs += c == '\t' ? 1 : 0;
+    }
+    if (semicolons > commas) return tabs > semicolons ? '\t' : ';';
+    return tabs > commas ? '\t' : ',';
+}
 
 } // namespace
 
-std::string inQuotes(const std::string& field) {
+std::string inQuotes(const std::string& text) {
+    const std::string field = isFormula(text) && !isNumber(text) ? mark + text : text;
     if (field.find_first_of(",\"\r\n;\t") == std::string::npos) return field;
     std::string out = "\"";
     for (const char c : field) {
@@ -29,11 +65,7 @@ std::string csvRow(const std::vector<std::string>& fields) {
 }
 
 quantity::Result<std::vector<std::vector<std::string>>> rowsOf(std::string_view csv) {
-    const std::string_view first = csv.substr(0, csv.find('\n'));
-    char divider = ',';
-    for (const char c : {';', '\t'})
-        if (std::count(first.begin(), first.end(), c) > std::count(first.begin(), first.end(), divider))
-            divider = c;
+    const char divider = dividerOf(csv);
     std::vector<std::vector<std::string>> rows{{""}};
     bool inside = false;
     for (std::size_t i = 0; i < csv.size(); ++i) {
@@ -65,7 +97,8 @@ quantity::Result<std::vector<std::vector<std::string>>> rowsOf(std::string_view 
                                  "close it, or check that the file is whole");
     for (auto& row : rows)
         for (std::string& field : row)
-            field = quantity::oneLine(field);
+            if (field = quantity::oneLine(field); field.starts_with(mark) && isFormula(field))
+                field.erase(0, 1);
     std::erase_if(rows, [](const auto& row) { return row.size() == 1 && row[0].empty(); });
     return rows;
 }

@@ -9,8 +9,10 @@
 
 namespace metrodos::job {
 
-/// The field as it is written: in quotation marks where it needs them.
-[[nodiscard]] std::string inQuotes(const std::string& field);
+/// The field as it is written: in quotation marks where it needs them, and with an apostrophe before what a
+/// spreadsheet would take for a formula ("=", "+", "-", "@" at its beginning, but for numbers). rowsOf takes
+/// that away again.
+[[nodiscard]] std::string inQuotes(const std::string& text);
 
 /// A row with its end.
 [[nodiscard]] std::string csvRow(const std::vector<std::string>& fields);

@@ -156,26 +156,4 @@ quantity::Result<void> writeJson(const std::filesystem::path& file, const json& 
     return writeText(file, value.dump(2, ' ', false, json::error_handler_t::replace) + "\n");
 }
 
-quantity::Result<void> writeText(const std::filesystem::path& file, std::string_view text) {
-    std::filesystem::path part = file;
-    part += ".part";
-    const auto failed = [&] {
-        std::error_code ignored;
-        const std::string why = std::strerror(errno);
-        std::filesystem::remove(part, ignored);
-        return problem("the file cannot be written: " + why, file.string(),
-                       "check the folder's rights and the free space");
-    };
-    {
-        std::ofstream stream(part, std::ios::binary);
-        stream << text;
-        stream.flush();
-        if (!stream) return failed();
-    }
-    std::error_code error;
-    std::filesystem::rename(part, file, error);
-    if (error) return failed();
-    return {};
-}
-
 } // namespace metrodos::job

@@ -66,7 +66,9 @@ inline constexpr std::size_t maxReportBytes = 4U * 1024 * 1024; ///< bytes
 [[nodiscard]] quantity::Result<void> writeJson(const std::filesystem::path& file,
                                                const nlohmann::json& value);
 
-/// The same for any text.
+/// The same for any bytes: written beside it under a name of its own, flushed to the disk, and only then put
+/// in its place. A link that stands there is replaced, never followed. A file that was there keeps its
+/// rights.
 [[nodiscard]] quantity::Result<void> writeText(const std::filesystem::path& file, std::string_view text);
 
 } // namespace metrodos::job

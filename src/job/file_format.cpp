@@ -24,6 +24,9 @@ constexpr std::array<const char*, 16> kinds{
 constexpr std::array<const char*, 6> singles{"coax_use",  "service", "weighing",
                                              "measuring", "fitting", "addressing"};
 
+constexpr int maxRowBytes = 64 * 1024 * 1024; // the largest body that a job has: an hour's samples, a picture
+constexpr int maxSqlBytes = 100'000;
+
 constexpr const char* otherFile = "choose a file that ends in .metrodos";
 
 // As SQLite keeps it: one blank where there are several, or a line break.
@@ -100,6 +103,11 @@ quantity::Problem damaged(const std::filesystem::path& file) {
 }
 
 quantity::Problem explain(const SQLite::Exception& error, const std::filesystem::path& file) {
+    // The file itself was taken away under an open job: what is written now would be lost with it.
+    if (error.getExtendedErrorCode() == SQLITE_READONLY_DBMOVED)
+        return {"the job file was moved or deleted while it was open", file.string(),
+                "open it where it is now"};
+    std::error_code none;
     switch (error.getErrorCode()) {
     case SQLITE_FULL:
         return {"the disk is full", file.string(), "free some space; what was saved before is safe"};
@@ -112,9 +120,18 @@ quantity::Problem explain(const SQLite::Exception& error, const std::filesystem:
         return {"another program has the job open and busy", file.string(), "close it there and try again"};
     case SQLITE_NOTADB:
         return {"this is not a job of Metrodos", file.string(), otherFile};
+    case SQLITE_INTERRUPT:
+        return {"reading the job took too long", file.string(),
+                "check the disk; a job of this program is read within seconds"};
+    case SQLITE_TOOBIG:
+        return {"something in the job is larger than a job can hold", file.string(), otherFile};
     case SQLITE_CORRUPT:
         return damaged(file);
     case SQLITE_CANTOPEN:
+        // The journal is made beside the job.
+        if (std::filesystem::is_regular_file(file, none))
+            return {"nothing can be written in the folder of the job", file.string(),
+                    "give yourself the right to write there, or copy the job to another folder"};
         return {"the job cannot be opened", file.string(), "check that it exists and that you may read it"};
     case SQLITE_IOERR:
         return {"the disk failed while the job was read or written", file.string(),
@@ -125,10 +142,49 @@ quantity::Problem explain(const SQLite::Exception& error, const std::filesystem:
     }
 }
 
+void harden(SQLite::Database& database) {
+    sqlite3* handle = database.getHandle();
+    sqlite3_db_config(handle, SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
+    sqlite3_db_config(handle, SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0, nullptr);
+    sqlite3_db_config(handle, SQLITE_DBCONFIG_ENABLE_TRIGGER, 0, nullptr);
+    sqlite3_db_config(handle, SQLITE_DBCONFIG_ENABLE_VIEW, 0, nullptr);
+    sqlite3_limit(handle, SQLITE_LIMIT_LENGTH, maxRowBytes);
+    sqlite3_limit(handle, SQLITE_LIMIT_SQL_LENGTH, maxSqlBytes);
+    sqlite3_limit(handle, SQLITE_LIMIT_ATTACHED, 0);
+    sqlite3_limit(handle, SQLITE_LIMIT_TRIGGER_DEPTH, 1);
+    database.exec("PRAGMA cell_size_check=ON; PRAGMA mmap_size=0");
+}
+
+Deadline::Deadline(SQLite::Database& database, std::chrono::seconds most)
+    : m_database(database.getHandle())
+    , m_until(std::chrono::steady_clock::now() + most) {
+    constexpr int everySteps = 100'000; // of SQLite's machine: some milliseconds
+    sqlite3_progress_handler(
+        m_database, everySteps,
+        [](void* self) {
+            return std::chrono::steady_clock::now() > static_cast<const Deadline*>(self)->m_until ? 1 : 0;
+        },
+        this);
+}
+
+Deadline::~Deadline() {
+    sqlite3_progress_handler(m_database, 0, nullptr, nullptr);
+}
+
+std::unique_ptr<SQLite::Database> openReader(const std::filesystem::path& file) {
+    auto database =
+        std::make_unique<SQLite::Database>(file.string(), SQLite::OPEN_READONLY, busyMilliseconds);
+    harden(*database);
+    return database;
+}
+
 std::unique_ptr<SQLite::Database> openWriter(const std::filesystem::path& file, int flags) {
     auto database = std::make_unique<SQLite::Database>(file.string(), flags, busyMilliseconds);
-    // A rollback journal keeps the job one file between changes; FULL makes a change survive a pulled plug.
-    database->exec("PRAGMA journal_mode=DELETE; PRAGMA synchronous=FULL; PRAGMA trusted_schema=OFF");
+    harden(*database);
+    // A rollback journal keeps the job one file between changes. EXTRA flushes the folder as well when the
+    // journal goes: without that a change that was confirmed could be rolled back by a journal that comes
+    // back after a cut (https://www.sqlite.org/pragma.html#pragma_synchronous).
+    database->exec("PRAGMA journal_mode=DELETE; PRAGMA synchronous=EXTRA");
     return database;
 }
 

@@ -6,6 +6,7 @@
 #include "quantity/problem.h"
 
 #include <SQLiteCpp/SQLiteCpp.h>
+#include <chrono>
 #include <nlohmann/json.hpp>
 #include <sqlite3.h>
 
@@ -67,6 +68,27 @@ auto guarded(const std::filesystem::path& file, Work work) -> decltype(work()) {
 }
 
 inline constexpr int busyMilliseconds = 3000; ///< that another program's write is waited for
+
+/// A connection on which a hostile file can do nothing but be read or refused: no schema of it is run, no
+/// body is larger than a job's.
+void harden(SQLite::Database& database);
+[[nodiscard]] std::unique_ptr<SQLite::Database> openReader(const std::filesystem::path& file);
+
+/// Ends what is asked of a connection when it takes too long: a file can be made so that a look at it never
+/// ends. Until it goes.
+class Deadline {
+  public:
+    explicit Deadline(SQLite::Database& database, std::chrono::seconds most = std::chrono::seconds(30));
+    ~Deadline();
+    Deadline(const Deadline&) = delete;
+    Deadline& operator=(const Deadline&) = delete;
+    Deadline(Deadline&&) = delete;
+    Deadline& operator=(Deadline&&) = delete;
+
+  private:
+    sqlite3* m_database;
+    std::chrono::steady_clock::time_point m_until;
+};
 
 /// A connection that writes: what it committed survives a pulled plug.
 [[nodiscard]] std::unique_ptr<SQLite::Database> openWriter(const std::filesystem::path& file, int flags);

@@ -1,6 +1,8 @@
 #include "job/price_book_csv.h"
 
 #include "job/csv_table.h"
+#include "job/document.h"
+#include "job/text_file.h"
 #include "quantity/parse.h"
 #include "quantity/text.h"
 
@@ -8,9 +10,7 @@
 #include <array>
 #include <charconv>
 #include <cmath>
-#include <fstream>
 #include <map>
-#include <sstream>
 
 namespace metrodos::job {
 namespace {
@@ -115,12 +115,9 @@ quantity::Result<PriceBook> loadPriceBook(const std::filesystem::path& file,
                                           const catalog::Catalog& catalog) {
     std::error_code failed;
     if (!std::filesystem::exists(file, failed)) return PriceBook{};
-    std::ifstream stream(file, std::ios::binary);
-    std::stringstream text;
-    text << stream.rdbuf();
-    if (!stream)
-        return problem("the price book cannot be read", file.string(), "check the file's permissions");
-    auto book = priceBookFrom(text.str(), catalog);
+    const auto text = readTextFile(file, maxBookBytes);
+    if (!text) return tl::unexpected(text.error());
+    auto book = priceBookFrom(text->text, catalog);
     if (!book) book.error().where = file.string();
     return book;
 }
@@ -129,20 +126,7 @@ quantity::Result<void> savePriceBook(const std::filesystem::path& file, const Pr
                                      const catalog::Catalog& catalog) {
     std::error_code failed;
     if (file.has_parent_path()) std::filesystem::create_directories(file.parent_path(), failed);
-    const std::filesystem::path part = file.string() + ".part";
-    {
-        std::ofstream stream(part, std::ios::binary | std::ios::trunc);
-        stream << toCsv(book, catalog);
-        stream.flush();
-        if (!stream)
-            return problem("the price book cannot be written", file.string(),
-                           "choose a folder that you may write to");
-    }
-    std::filesystem::rename(part, file, failed);
-    if (failed)
-        return problem("the price book cannot be written", file.string(),
-                       "choose a folder that you may write to");
-    return {};
+    return writeText(file, toCsv(book, catalog));
 }
 
 std::string partsCsv(const std::vector<weigh::PartLine>& parts) {

@@ -104,14 +104,15 @@ bool isDamage(const quantity::Problem& problem) {
 quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
                                         const std::filesystem::path& copy) {
     try {
-        SQLite::Database database(damaged.string(), SQLite::OPEN_READONLY);
+        const auto reader = openReader(damaged);
+        SQLite::Database& database = *reader;
+        const Deadline deadline(database, std::chrono::minutes(5)); // row by row, of a large job
         // A table that cannot be read at all is one more thing that is lost; one that is no table could do
         // anything.
         try {
             if (const auto whole = checkTables(database, damaged); !whole && !isDamage(whole.error()))
                 return tl::unexpected(whole.error());
-        } catch (const SQLite::Exception&) {
-            database.exec("PRAGMA trusted_schema=OFF");
+        } catch (const SQLite::Exception&) { // then the rows are asked one by one
         }
         Recovered report;
         std::map<std::pair<std::string, std::string>, Item> items;

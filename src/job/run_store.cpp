@@ -65,8 +65,7 @@ class SampleReader {
     std::unique_ptr<SQLite::Statement> m_series; // prepared once for all runs; nullptr: a job of version 1
 
     void open() {
-        m_database =
-            std::make_unique<SQLite::Database>(m_file.string(), SQLite::OPEN_READONLY, busyMilliseconds);
+        m_database = openReader(m_file);
         if (m_database->tableExists("series"))
             m_series =
                 std::make_unique<SQLite::Statement>(*m_database, "SELECT body FROM series WHERE run=?");

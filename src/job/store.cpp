@@ -70,14 +70,13 @@ Result<Store> Store::open(const std::filesystem::path& file, Mode mode) {
         // A journal is left by a change that was cut off, which only a writer can take back.
         std::error_code none;
         if (mode == Mode::readOnly || !std::filesystem::exists(file.string() + "-journal", none)) {
-            SQLite::Database reader(file.string(), SQLite::OPEN_READONLY, busyMilliseconds);
-            if (const auto whole = checkTables(reader, file); !whole) return tl::unexpected(whole.error());
+            const auto reader = openReader(file);
+            const Deadline deadline(*reader);
+            if (const auto whole = checkTables(*reader, file); !whole) return tl::unexpected(whole.error());
         }
         std::unique_ptr<SQLite::Database> database;
         if (mode == Mode::readOnly) {
-            database =
-                std::make_unique<SQLite::Database>(file.string(), SQLite::OPEN_READONLY, busyMilliseconds);
-            database->exec("PRAGMA trusted_schema=OFF");
+            database = openReader(file);
         } else {
             // SQLite itself falls back to reading only, without a word.
             database = openWriter(file, SQLite::OPEN_READWRITE);
@@ -85,8 +84,9 @@ Result<Store> Store::open(const std::filesystem::path& file, Mode mode) {
                 return problem("the job is read-only", file.string(),
                                "copy it to a folder that you may write to and open the copy");
         }
-        if (const auto whole = checkTables(*database, file); !whole) return tl::unexpected(whole.error());
         {
+            const Deadline deadline(*database);
+            if (const auto whole = checkTables(*database, file); !whole) return tl::unexpected(whole.error());
             SQLite::Statement check(*database, "PRAGMA quick_check(1)");
             if (!check.executeStep() || check.getColumn(0).getString() != "ok")
                 return tl::unexpected(damaged(file));
@@ -97,7 +97,10 @@ Result<Store> Store::open(const std::filesystem::path& file, Mode mode) {
             transaction.commit();
         }
         Store store(file, std::move(database));
-        store.load();
+        {
+            const Deadline deadline(*store.m_database);
+            store.load();
+        }
         if (const auto faults = house::validate(store.m_house); !faults.empty()) {
             quantity::Problem out = damaged(file);
             out.what += ": " + faults.front().sentence();

@@ -8,6 +8,7 @@
 #include "job/open.h"
 #include "job/record_digest.h"
 #include "job/store.h"
+#include "job/text_file.h"
 #include "quantity/text.h"
 #include "report/document.h"
 
@@ -66,15 +67,15 @@ namespace {
 
 // A table becomes a new job, or is added to one that is there.
 int importCsv(const Arguments& a) {
-    std::ifstream stream(a.file, std::ios::binary);
-    const std::string text((std::istreambuf_iterator<char>(stream)), {});
-    if (!stream) return fail({"the file cannot be read", a.file, "check its name and rights"});
+    const auto text = job::readTextFile(a.file, job::maxCsvBytes);
+    if (!text) return fail(text.error());
+    if (!text->note.empty()) std::cerr << "metrodos: " << a.file << ": " << text->note << ".\n";
     std::error_code error;
     const bool isThere = std::filesystem::exists(a.to, error);
     auto store =
         isThere ? job::Store::open(a.to) : quantity::Result<job::Store>(tl::unexpected(quantity::Problem{}));
     if (isThere && !store) return fail(store.error());
-    const auto next = job::withCsv(isThere ? store->house() : house::House{}, text);
+    const auto next = job::withCsv(isThere ? store->house() : house::House{}, text->text);
     if (!next) {
         quantity::Problem fault = next.error();
         fault.where = a.file + (fault.where.empty() ? "" : " " + fault.where);

@@ -37,6 +37,20 @@ constexpr int listWidth = 330;
 constexpr int logoSide = 600; // px
 constexpr int printDpi = 300;
 
+// A document from a job may name pictures anywhere, one that never ends among them: nothing is loaded.
+class DocumentText : public QTextBrowser {
+  public:
+    // Something, for otherwise Qt looks for a file by itself.
+    QVariant loadResource(int, const QUrl&) override {
+        static const QImage nothing = [] {
+            QImage image(1, 1, QImage::Format_ARGB32);
+            image.fill(Qt::transparent);
+            return image;
+        }();
+        return nothing;
+    }
+};
+
 const house::ChapterChoice* choiceOf(const house::House& house, const house::Id& chapter) {
     const auto it = std::find_if(house.chapters.begin(), house.chapters.end(),
                                  [&](const house::ChapterChoice& c) { return c.id == chapter; });
@@ -75,7 +89,7 @@ HandoverView::HandoverView(JobModel& job, QWidget* parent)
     , m_privacy(plainLabel())
     , m_preview(new QStackedWidget)
     , m_pages(new PageView)
-    , m_text(new QTextBrowser)
+    , m_text(new DocumentText)
     , m_worker(
           &makeDocument,
           [this](std::uint64_t number, Answer answer) {

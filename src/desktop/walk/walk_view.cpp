@@ -10,10 +10,10 @@
 #include "job/csv.h"
 #include "job/document.h"
 #include "job/entry_line.h"
+#include "job/text_file.h"
 
 #include <QApplication>
 #include <QClipboard>
-#include <QFile>
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QInputDialog>
@@ -129,11 +129,13 @@ void WalkView::importTable() {
     dialog->setOption(QFileDialog::DontUseNativeDialog);
     dialog->setFileMode(QFileDialog::ExistingFile);
     connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& name) {
-        QFile file(name);
-        if (!file.open(QIODevice::ReadOnly))
-            Q_EMIT said(tr("%1 cannot be read; check its rights.").arg(name), true);
+        const auto text = job::readTextFile(name.toStdString(), job::maxCsvBytes);
+        if (text)
+            addTable(text->text, name + (text->note.empty() ? QString()
+                                                            : QStringLiteral(" (%1)").arg(
+                                                                  QString::fromStdString(text->note))));
         else
-            addTable(file.readAll().toStdString(), name);
+            Q_EMIT said(QString::fromStdString(text.error().sentence()), true);
     });
     dialog->open();
 }

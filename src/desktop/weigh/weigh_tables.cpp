@@ -6,18 +6,18 @@
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 #include "desktop/widgets/tool_button.h"
+#include "job/document.h"
 #include "job/price_book_csv.h"
+#include "job/text_file.h"
 #include "weigh/apply_plan.h"
 #include "weigh/compare.h"
 
 #include <QComboBox>
-#include <QFile>
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QSaveFile>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <cmath>
@@ -43,12 +43,6 @@ QVBoxLayout* column(QWidget* page) {
     layout->setContentsMargins(6, 6, 6, 2);
     layout->setSpacing(4);
     return layout;
-}
-
-bool writeFile(const QString& file, const std::string& text) {
-    QSaveFile out(file);
-    return out.open(QIODevice::WriteOnly) && out.write(text.data(), static_cast<qint64>(text.size())) >= 0 &&
-           out.commit();
 }
 
 } // namespace
@@ -101,7 +95,7 @@ void PartsPage::save() {
     const QString file = QFileDialog::getSaveFileName(this, tr("Parts list"), QStringLiteral("parts.csv"),
                                                       tr("Tables (*.csv)"));
     if (file.isEmpty()) return;
-    if (writeFile(file, job::partsCsv(plan->parts)))
+    if (job::writeText(file.toStdString(), job::partsCsv(plan->parts)))
         Q_EMIT said(tr("The parts list is in %1.").arg(file), false);
     else
         Q_EMIT said(tr("%1 cannot be written; choose a folder that you may write to.").arg(file), true);
@@ -299,19 +293,19 @@ void PricesPage::import() {
     const QString name =
         QFileDialog::getOpenFileName(this, tr("Price book"), QString(), tr("Tables (*.csv)"));
     if (name.isEmpty()) return;
-    QFile file(name);
-    if (!file.open(QIODevice::ReadOnly)) {
-        Q_EMIT said(tr("%1 cannot be read; check its permissions.").arg(name), true);
-        return;
-    }
-    const QByteArray text = file.read(2 * 1024 * 1024);
-    const auto book = job::priceBookFrom({text.constData(), static_cast<std::size_t>(text.size())},
-                                         m_model.job().catalog());
+    constexpr std::size_t most = 1024 * 1024; // bytes
+    const auto text = job::readTextFile(name.toStdString(), most);
+    const auto book =
+        text ? job::priceBookFrom(text->text, m_model.job().catalog()) : tl::unexpected(text.error());
     const auto kept = book ? m_model.setBook(*book) : tl::unexpected(book.error());
     if (!kept)
         Q_EMIT said(QString::fromStdString(kept.error().sentence()), true);
     else
-        Q_EMIT said(tr("The price book was read from %1.").arg(name), false);
+        Q_EMIT said(tr("The price book was read from %1.")
+                        .arg(name + (text->note.empty()
+                                         ? QString()
+                                         : QStringLiteral(" (%1)").arg(QString::fromStdString(text->note)))),
+                    false);
     fill();
 }
 
@@ -319,7 +313,7 @@ void PricesPage::save() {
     const QString file = QFileDialog::getSaveFileName(this, tr("Price book"), QStringLiteral("prices.csv"),
                                                       tr("Tables (*.csv)"));
     if (file.isEmpty()) return;
-    if (writeFile(file, job::toCsv(m_model.book(), m_model.job().catalog())))
+    if (job::writeText(file.toStdString(), job::toCsv(m_model.book(), m_model.job().catalog())))
         Q_EMIT said(tr("The price book is in %1.").arg(file), false);
     else
         Q_EMIT said(tr("%1 cannot be written; choose a folder that you may write to.").arg(file), true);

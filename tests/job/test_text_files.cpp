@@ -1,0 +1,143 @@
+// Text that others wrote, files that are put in the place of others, and tables that a spreadsheet opens.
+#include "job/csv.h"
+#include "job/csv_table.h"
+#include "job/document.h"
+#include "job/text_file.h"
+#include "support/houses.h"
+
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+#include <fstream>
+#include <random>
+#include <sys/stat.h>
+#include <unistd.h>
+
+using namespace metrodos;
+using namespace metrodos::job;
+
+namespace {
+
+std::string bytesOf(const std::string& file) {
+    std::ifstream stream(file, std::ios::binary);
+    return {std::istreambuf_iterator<char>(stream), {}};
+}
+
+} // namespace
+
+class TestTextFiles : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir m_folder;
+    std::string path(const char* name) { return m_folder.filePath(QLatin1String(name)).toStdString(); }
+
+  private slots:
+    // "Käse, 5 €" in each; the expected bytes are those of the standards' tables.
+    void textIsReadInWhatItWasWritten() {
+        const std::string utf8 = "K\xC3\xA4se\r\n\xF0\x9D\x84\x9E"; // with U+1D11E
+        QCOMPARE(plainText(utf8)->text, utf8);
+        QVERIFY(plainText(utf8)->note.empty());
+        QCOMPARE(plainText("\xEF\xBB\xBF" + utf8)->text, utf8);
+        const std::string little("\xFF\xFEK\0\xE4\0s\0e\0\r\0\n\0\x34\xD8\x1E\xDD", 18);
+        QCOMPARE(plainText(little)->text, utf8);
+        QVERIFY(plainText(little)->note.find("UTF-16") != std::string::npos);
+        const std::string big("\xFE\xFF\0K\0\xE4\0s\0e\0\r\0\n\xD8\x34\xDD\x1E", 18);
+        QCOMPARE(plainText(big)->text, utf8);
+        QCOMPARE(plainText("K\xE4se")->text, std::string("K\xC3\xA4se"));
+        QVERIFY(plainText("K\xE4se")->note.find("Latin-1") != std::string::npos);
+        QCOMPARE(plainText("")->text, std::string());
+        // Half a pair is no letter; what only looks like UTF-8 is none.
+        QCOMPARE(plainText(std::string("\xFF\xFE\x34\xD8x\0", 6))->text, std::string("\xEF\xBF\xBDx"));
+        for (const char* bad :
+             {"\xC0\x80", "\xE0\x80\x80", "\xED\xA0\x80", "\xF4\x90\x80\x80", "\xC3", "\x80", "\xF0\x9F"})
+            QVERIFY2(plainText(bad)->note.find("Latin-1") != std::string::npos, bad);
+        for (const char* good : {"\xC2\x80", "\xE0\xA0\x80", "\xED\x9F\xBF", "\xEE\x80\x80",
+                                 "\xF0\x90\x80\x80", "\xF4\x8F\xBF\xBF"})
+            QVERIFY2(plainText(good)->note.empty(), good);
+        for (const std::string& none : {std::string("a\0b", 3),
+                                        std::string("\x7f"
+                                                    "ELF\x02\x01",
+                                                    6),
+                                        std::string("\x1b[31m")})
+            QVERIFY(!plainText(none).has_value());
+        QCOMPARE(plainText("a\tb\r\nc\f")->text, std::string("a\tb\r\nc\f"));
+    }
+    void filesAreReadWithinBounds() {
+        std::ofstream(path("a.csv")) << "K\xE4se";
+        QCOMPARE(readTextFile(path("a.csv"), 100)->text, std::string("K\xC3\xA4se"));
+        QVERIFY(readTextFile(path("a.csv"), 4).has_value());
+        QVERIFY(!readTextFile(path("a.csv"), 3).has_value());
+        const auto none = readTextFile(path("none.csv"), 100);
+        QVERIFY(!none.has_value() && none.error().where == path("none.csv"));
+    }
+    // What a spreadsheet would run is marked, and comes back as it was; numbers stay numbers.
+    void aSpreadsheetRunsNothing() {
+        for (const char* text : {"=1+1", "+cmd", "-cmd", "@SUM(A1)", "=HYPERLINK(\"x\")", "-", "+", "--1",
+                                 "=-1", "'=1", "''@"}) {
+            const std::string row = csvRow({text, "b"});
+            const std::string cell = row.substr(row.starts_with('"') ? 1 : 0);
+            QVERIFY2(cell.starts_with('\''), row.c_str());
+            const auto back = rowsOf(row);
+            QCOMPARE(back->front().front(), std::string(text));
+        }
+        for (const char* number : {"-1", "+1", "-0.5", "-1e9", "+3.25"}) {
+            QCOMPARE(csvRow({number}), std::string(number) + "\r\n");
+            QCOMPARE(rowsOf(csvRow({number}))->front().front(), std::string(number));
+        }
+        for (const char* plain : {"'", "'a", "a=b", "'tis", "1-2"}) {
+            QCOMPARE(csvRow({plain}), std::string(plain) + "\r\n");
+            QCOMPARE(rowsOf(csvRow({plain}))->front().front(), std::string(plain));
+        }
+        std::mt19937 random(4);
+        for (int i = 0; i < 20'000; ++i) {
+            std::string text;
+            for (unsigned n = random() % 6; n > 0; --n)
+                text += "=+-@'1a \",;"[random() % 11];
+            const auto back = rowsOf(csvRow({text, "end"}));
+            // Blanks at the ends of a field are not kept by any table.
+            QCOMPARE(QString::fromStdString(back->front().front()).trimmed(),
+                     QString::fromStdString(text).trimmed());
+        }
+        house::House h = testing::wiredHouse();
+        h.rooms.front().label = "=cmd|' /C calc'!A0";
+        h.rooms.front().floor = -1;
+        const std::string csv = toCsv(h);
+        QVERIFY(csv.find(",=cmd") == std::string::npos && csv.find("\n=cmd") == std::string::npos);
+        const auto back = withCsv({}, csv);
+        QVERIFY2(back.has_value(), back ? "" : back.error().sentence().c_str());
+        QCOMPARE(back->rooms.front().label, h.rooms.front().label);
+        QCOMPARE(back->rooms.front().floor, -1);
+    }
+    void aFileIsPutInPlaceAsAWhole() {
+        const std::string file = path("out.txt");
+        QVERIFY(writeText(file, "one").has_value());
+        QCOMPARE(bytesOf(file), std::string("one"));
+        // Its rights stay; nothing is left beside it.
+        QCOMPARE(::chmod(file.c_str(), 0640), 0);
+        QVERIFY(writeText(file, "two").has_value());
+        QCOMPARE(bytesOf(file), std::string("two"));
+        struct stat there {};
+        QCOMPARE(::stat(file.c_str(), &there), 0);
+        QCOMPARE(there.st_mode & 0777U, 0640U);
+        QCOMPARE(QDir(m_folder.path()).entryList({"out.txt*"}, QDir::Files).size(), 1);
+        // A link in its place is replaced; what it leads to, and what stands under guessed names, stays.
+        std::ofstream(path("victim")) << "mine";
+        QCOMPARE(::symlink(path("victim").c_str(), path("link.txt").c_str()), 0);
+        QCOMPARE(::symlink(path("victim").c_str(), path("link.txt.part").c_str()), 0);
+        QVERIFY(writeText(path("link.txt"), "three").has_value());
+        QCOMPARE(bytesOf(path("victim")), std::string("mine"));
+        QCOMPARE(bytesOf(path("link.txt")), std::string("three"));
+        QVERIFY(!QFileInfo(QString::fromStdString(path("link.txt"))).isSymLink());
+        for (const char* none : {"/no/such/folder/a.txt", "/proc/a.txt"}) {
+            const auto out = writeText(none, "x");
+            QVERIFY(!out.has_value() && out.error().what.starts_with("the file cannot be written"));
+        }
+        // A folder of that name stays one.
+        QVERIFY(QDir(m_folder.path()).mkdir("folder"));
+        QVERIFY(!writeText(path("folder"), "x").has_value());
+        QVERIFY(QFileInfo(QString::fromStdString(path("folder"))).isDir());
+    }
+};
+
+QTEST_GUILESS_MAIN(TestTextFiles)
+#include "test_text_files.moc"
