@@ -47,7 +47,7 @@ char dividerOf(std::string_view csv) {
 } // namespace
 
 std::string inQuotes(const std::string& text) {
-    const std::string field = isFormula(text) && !isNumber(text) ? mark + text : text;
+    std::string field = isFormula(text) && !isNumber(text) ? mark + text : text;
     if (field.find_first_of(",\"\r\n;\t") == std::string::npos) return field;
     std::string out = "\"";
     for (const char c : field) {
