@@ -29,6 +29,20 @@ std::string proofWords(const std::vector<int>& runs) {
     return out.empty() ? out : out + "]";
 }
 
+std::vector<std::pair<int, const ProofRun*>> numbered(const std::vector<ProofRun>& proof) {
+    std::vector<std::pair<int, const ProofRun*>> out;
+    int next = 1;
+    for (const ProofRun& r : proof) {
+        out.emplace_back(next, &r);
+        next += r.count;
+    }
+    return out;
+}
+
+std::string numberWords(int first, const ProofRun& runs) {
+    return std::to_string(first) + (runs.count > 1 ? "–" + std::to_string(first + runs.count - 1) : "");
+}
+
 std::string digestIn(std::string_view document) {
     for (std::size_t at = document.find(mark); at != std::string_view::npos;
          at = document.find(mark, at + 1)) {

@@ -77,10 +77,11 @@ struct Chapter {
     bool hasOwnPage = false; ///< on paper: to be hung up
 };
 
-/// A run that a figure stands on.
+/// A run that a figure stands on, or many alike.
 struct ProofRun {
-    std::string id;
+    std::string id;    ///< of the first
     std::string words; ///< when, which way, how, and what it carried
+    int count = 1;     ///< runs, whose numbers follow one another
 };
 
 /// Who hands the document over.
@@ -96,10 +97,14 @@ struct Document {
     std::string date; ///< "2026-05-04"
     Firm firm;
     std::vector<Chapter> chapters;
-    std::vector<ProofRun> proof; ///< number n is the n-th
+    std::vector<ProofRun> proof; ///< in the order of their numbers
     std::string digest;          ///< of the job's records (job/record_digest.h), 64 hexadecimal digits
 };
 
+/// Each entry of the proof with the first of its numbers.
+[[nodiscard]] std::vector<std::pair<int, const ProofRun*>> numbered(const std::vector<ProofRun>& proof);
+/// "4", "4–27".
+[[nodiscard]] std::string numberWords(int first, const ProofRun& runs);
 inline constexpr const char* proofTitle = "The runs that the figures stand on";
 
 /// "[1–3, 7]"; empty for no runs.

@@ -119,8 +119,13 @@ std::string toHtml(const Document& d) {
         out += "<section id=\"proof\">\n<h2>";
         out += proofTitle;
         out += "</h2>\n<ol class=\"proof\">\n";
-        for (std::size_t i = 0; i < d.proof.size(); ++i)
-            out += "<li id=\"run-" + std::to_string(i + 1) + "\">" + xmlText(d.proof[i].words) + "</li>\n";
+        for (const auto& [first, run] : numbered(d.proof)) {
+            out += "<li value=\"" + std::to_string(first) + "\" id=\"run-" + std::to_string(first) + "\">";
+            for (int i = 1; i < run->count; ++i)
+                out += "<a id=\"run-" + std::to_string(first + i) + "\"></a>";
+            if (run->count > 1) out += xmlText(numberWords(first, *run)) + ": ";
+            out += xmlText(run->words) + "</li>\n";
+        }
         out += "</ol>\n</section>\n";
     }
     return out + "</main>\n<footer><p class=\"digest\">" + xmlText(d.date) + ". Records: SHA-256 " +

@@ -111,8 +111,8 @@ std::string toMarkdown(const Document& d) {
         out += "## ";
         out += proofTitle;
         out += "\n\n";
-        for (std::size_t i = 0; i < d.proof.size(); ++i)
-            out += std::to_string(i + 1) + ". " + escaped(d.proof[i].words) + "\n";
+        for (const auto& [first, run] : numbered(d.proof))
+            out += "- " + escaped(numberWords(first, *run) + ": " + run->words) + "\n";
         out += "\n";
     }
     return out + escaped(d.date) + ". Records: SHA-256 " + d.digest + "\n";

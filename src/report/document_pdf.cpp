@@ -401,17 +401,19 @@ class PdfWriter {
         const Marked section(m_cairo.get(), "Sect");
         heading("proof", proofTitle);
         const Marked list(m_cairo.get(), "L");
-        for (std::size_t i = 0; i < m_document.proof.size(); ++i) {
-            constexpr double indent = 26;
-            const std::string number = std::to_string(i + 1);
+        for (const auto& [first, run] : numbered(m_document.proof)) {
+            constexpr double indent = 44;
             const Look look{smallSize, false, ink::black};
-            const Broken text = broken({m_document.proof[i].words, {}}, look, bodyWidth() - indent);
+            const Broken text = broken({run->words, {}}, look, bodyWidth() - indent);
             keep(text.height);
             const Marked one(m_cairo.get(), "LI");
+            for (int i = 1; i < run->count; ++i)
+                const Marked dest(m_cairo.get(), CAIRO_TAG_DEST,
+                                  "name='run-" + std::to_string(first + i) + "'");
             {
-                const Marked dest(m_cairo.get(), CAIRO_TAG_DEST, "name='run-" + number + "'");
+                const Marked dest(m_cairo.get(), CAIRO_TAG_DEST, "name='run-" + std::to_string(first) + "'");
                 const Marked label(m_cairo.get(), "Lbl");
-                draw(broken({number + ".", {}}, look, indent), 0, side, m_y);
+                draw(broken({numberWords(first, *run) + ".", {}}, look, indent), 0, side, m_y);
             }
             flow("LBody", text, side + indent);
             m_y += 1;

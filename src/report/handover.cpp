@@ -45,10 +45,10 @@ class Maker {
         , m_kept(job::keptOf(job.reports)) {
         for (const job::LogEntry& entry : job::logOf(job.house, job.runs, {}, {}))
             m_words[entry.id] = entry.words;
-        const benchmark::RouteRuns judged = job::evidence(job.runs, job.house);
+        m_judged = job::evidence(job.runs, job.house);
         for (const house::Route& route : m_house.routes)
-            if (!benchmark::runsOf(judged, route.id).empty())
-                if (auto d = trace::diagnoseRoute(m_house, catalog, route, judged))
+            if (!benchmark::runsOf(m_judged, route.id).empty())
+                if (auto d = trace::diagnoseRoute(m_house, catalog, route, m_judged))
                     m_verdicts.emplace(route.id, std::move(*d));
     }
 
@@ -67,8 +67,18 @@ class Maker {
     }
     Document finish(Document d) {
         std::erase_if(d.chapters, [](const Chapter& c) { return c.blocks.empty(); });
-        for (const benchmark::RouteRun* r : m_named)
-            d.proof.push_back({r->run.id, runWords(*r)});
+        // Many of one day that differ in nothing but what they carried are one line.
+        constexpr std::size_t many = 6;
+        for (std::size_t from = 0, to = 0; from < m_named.size(); from = to) {
+            for (to = from + 1; to < m_named.size() && alike(*m_named[from]) == alike(*m_named[to]);)
+                ++to;
+            if (to - from > many) {
+                d.proof.push_back({m_named[from]->run.id, groupWords(from, to), static_cast<int>(to - from)});
+                continue;
+            }
+            for (std::size_t i = from; i < to; ++i)
+                d.proof.push_back({m_named[i]->run.id, runWords(*m_named[i])});
+        }
         return d;
     }
 
@@ -98,6 +108,43 @@ class Maker {
         if (run.simulated) out += ", simulated";
         if (!run.complete) out += ", cut off";
         return out;
+    }
+
+    // What a run has in common with others of its group: all but the time of day and the figure.
+    [[nodiscard]] std::string alike(const benchmark::RouteRun& r) const {
+        const benchmark::Run& run = r.run;
+        const house::Route* route = m_house.route(r.route);
+        return dayOf(r) + ", " + (route == nullptr ? r.route : route->label) + ", " +
+               name(run.config.direction) + ", " +
+               (run.config.protocol == benchmark::Protocol::tcp ? "TCP, " : "UDP, ") +
+               quantity::counted(run.config.streams, "stream") + ", " +
+               quantity::significant(run.seconds, 3) + " s" + (run.simulated ? ", simulated" : "") +
+               (run.complete ? "" : ", cut off");
+    }
+    [[nodiscard]] std::string groupWords(std::size_t from, std::size_t to) const {
+        BitRate low = m_named[from]->run.goodput;
+        BitRate high = low;
+        for (std::size_t i = from; i < to; ++i) {
+            low = std::min(low, m_named[i]->run.goodput);
+            high = std::max(high, m_named[i]->run.goodput);
+        }
+        return quantity::counted(static_cast<long long>(to - from), "run") + " of " + alike(*m_named[from]) +
+               ", from " + quantity::plainBoth(low) + " to " + quantity::plainBoth(high);
+    }
+    // Of one way, each direction by itself, but for some that say nothing of it.
+    std::vector<int> numbersOf(const benchmark::RouteRuns& runs, const house::Id& route,
+                               const std::vector<std::string>& leftOut = {}) {
+        std::vector<const benchmark::RouteRun*> out;
+        for (const Direction d : directions)
+            for (const benchmark::RouteRun& r : runs)
+                if (r.route == route && r.run.config.direction == d &&
+                    std::find(leftOut.begin(), leftOut.end(), r.run.id) == leftOut.end())
+                    out.push_back(&r);
+        return numbersOf(out);
+    }
+    // Those that the verdict on a way stands on.
+    std::vector<int> judgedRuns(const trace::Diagnosis& verdict) {
+        return numbersOf(m_judged, verdict.route, verdict.leftOut);
     }
 
     // Runs over the place, as fast as the way lets one go, of one way and direction, in days [from, until].
@@ -148,19 +195,31 @@ class Maker {
         return out;
     }
 
-    /// Of each way, by its label: those that are sure, of appliances that somebody saw run.
-    [[nodiscard]] std::vector<std::pair<std::string, benchmark::Coincidence>> coincidences() const;
+    /// Of each way: those that are sure, of appliances that somebody saw run.
+    [[nodiscard]] std::vector<std::pair<const house::Route*, benchmark::Coincidence>> coincidences() const;
     static std::string dayOf(const benchmark::RouteRun& r) {
         const auto at = quantity::utcSeconds(r.run.startedAt);
         return at ? quantity::localTime(*at).dateText() : std::string();
     }
     Chapter quote() const;
-    Chapter promised() const;
+    Chapter promised();
+    // No figure of no real network without that word.
+    void addSimulated(Chapter& c) const {
+        const auto simulated = std::count_if(m_runs.begin(), m_runs.end(),
+                                             [](const benchmark::RouteRun& r) { return r.run.simulated; });
+        if (simulated == 0 || c.blocks.empty()) return;
+        const bool isAll = static_cast<std::size_t>(simulated) == m_runs.size();
+        c.blocks.push_back(
+            Paragraph{{isAll ? "All measured figures are of simulated runs."
+                             : "Measured figures are in part of simulated runs; the list of runs "
+                               "says which.",
+                       {}}});
+    }
     [[nodiscard]] WayStrip stripOf(const trace::Diagnosis& verdict, const house::Route& route) const;
-    Chapter found() const;
+    Chapter found();
     Chapter fitted() const;
     Chapter ways();
-    Chapter limits() const;
+    Chapter limits();
     Chapter declined() const;
     Chapter slow() const;
     Chapter allRuns();
@@ -171,6 +230,7 @@ class Maker {
     const catalog::Catalog& m_catalog;
     const HandOverSettings& m_settings;
     benchmark::RouteRuns m_runs;
+    benchmark::RouteRuns m_judged;
     std::vector<fit::Step> m_steps;
     std::vector<job::KeptDocument> m_kept;
     std::map<house::Id, trace::Diagnosis> m_verdicts;
@@ -180,14 +240,15 @@ class Maker {
 };
 
 // One sentence for each way that was measured: what limits it, and how sure that is.
-Chapter Maker::found() const {
+Chapter Maker::found() {
     Chapter c{"found", "What was found", {}};
     List list;
     for (const house::Route& route : m_house.routes)
         if (const auto d = m_verdicts.find(route.id); d != m_verdicts.end())
-            list.items.push_back({"“" + route.label + "”: " + sentence(d->second.sentence), {}});
+            list.items.push_back(
+                {"“" + route.label + "”: " + sentence(d->second.sentence), judgedRuns(d->second)});
     for (const auto& [way, k] : coincidences())
-        list.items.push_back({"“" + way + "”: " + sentence(k.sentence), {}});
+        list.items.push_back({"“" + way->label + "”: " + sentence(k.sentence), numbersOf(m_runs, way->id)});
     if (!list.items.empty()) c.blocks.push_back(std::move(list));
     // A week is worth a picture from a day's worth of hours on.
     const std::vector<benchmark::WatchReport> watches = job::watchesOf(job::counted(m_job.reports, m_house));
@@ -201,14 +262,15 @@ Chapter Maker::found() const {
             if (hours >= benchmark::dayHours)
                 c.blocks.push_back(WeekHours{route.label + ", " + name(d) + ", by weekday and hour", week});
         }
+    addSimulated(c);
     return c;
 }
 
-std::vector<std::pair<std::string, benchmark::Coincidence>> Maker::coincidences() const {
-    std::vector<std::pair<std::string, benchmark::Coincidence>> out;
+std::vector<std::pair<const house::Route*, benchmark::Coincidence>> Maker::coincidences() const {
+    std::vector<std::pair<const house::Route*, benchmark::Coincidence>> out;
     for (const house::Route& route : m_house.routes)
         for (benchmark::Coincidence& k : benchmark::coincidencesOf(m_house, m_runs, route.id))
-            if (k.isReal && k.isNoted) out.emplace_back(route.label, std::move(k));
+            if (k.isReal && k.isNoted) out.emplace_back(&route, std::move(k));
     return out;
 }
 
@@ -262,13 +324,11 @@ Chapter Maker::ways() {
                    {}}});
     c.blocks.push_back(std::move(ranges));
     c.blocks.push_back(std::move(table));
-    if (std::any_of(m_runs.begin(), m_runs.end(),
-                    [](const benchmark::RouteRun& r) { return r.run.simulated; }))
-        c.blocks.push_back(Paragraph{{"Some of these runs are simulated; the list of runs says which.", {}}});
+    addSimulated(c);
     return c;
 }
 
-Chapter Maker::limits() const {
+Chapter Maker::limits() {
     Chapter c{"limits", "What limits it now, and whether that matters", {}};
     List list;
     std::vector<WayStrip> strips;
@@ -294,12 +354,13 @@ Chapter Maker::limits() const {
                 allMet ? "; what was asked of this way is met" : "; what was asked of this way is not met";
         if (anyNeed && !allMet && first.ifReplaced)
             text += "; without it the way would carry about " + quantity::plain(*first.ifReplaced);
-        list.items.push_back({sentence(text), {}});
+        list.items.push_back({sentence(text), judgedRuns(d)});
         strips.push_back(stripOf(d, route));
     }
     if (!list.items.empty()) c.blocks.push_back(std::move(list));
     for (WayStrip& strip : strips)
         if (!strip.elements.empty()) c.blocks.push_back(std::move(strip));
+    addSimulated(c);
     return c;
 }
 
@@ -320,7 +381,7 @@ Chapter Maker::quote() const {
     return {};
 }
 
-Chapter Maker::promised() const {
+Chapter Maker::promised() {
     Chapter c{"promised", "What was promised, and what was measured", {}};
     const auto offer = std::find_if(m_kept.rbegin(), m_kept.rend(),
                                     [](const job::KeptDocument& k) { return k.reader == "offer"; });
@@ -342,7 +403,7 @@ Chapter Maker::promised() const {
             table.rows.push_back(
                 {{spot->label, {}},
                  {quantity::plain(promise.least), {}},
-                 {quantity::plain(*measured), {}},
+                 {quantity::plain(*measured), judgedRuns(verdict->second)},
                  {route.label + ", " + name(isForward ? Direction::forward : Direction::backward), {}}});
         }
     }
@@ -352,6 +413,7 @@ Chapter Maker::promised() const {
                        " promised these rates in nine of ten such houses in which nothing is wrong.",
                    {}}});
     c.blocks.push_back(std::move(table));
+    addSimulated(c);
     return c;
 }
 

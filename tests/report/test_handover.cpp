@@ -132,6 +132,42 @@ class TestHandover : public QObject {
         const Document single = clientOf(one);
         QCOMPARE(block<Table>(chapter(single, "ways"))->rows.front()[2].text, std::string("–"));
     }
+    // Every figure of the record leads to its runs: those of verdicts as those of ranges. Many alike are one
+    // line with all their numbers.
+    void figuresLeadToTheirRuns() {
+        job::Document d = twoDays();
+        const Document few = clientOf(d);
+        QCOMPARE(block<List>(chapter(few, "found"))->items.front().runs,
+                 (std::vector<int>{1, 2, 3, 4, 5, 6}));
+        QCOMPARE(block<List>(chapter(few, "limits"))->items.front().runs,
+                 (std::vector<int>{1, 2, 3, 4, 5, 6}));
+        for (int i = 0; i < 20; ++i) {
+            benchmark::Run run = testing::steadyRun(benchmark::Direction::forward, 301 + i, 4, 0.002,
+                                                    "many-" + std::to_string(i));
+            run.startedAt = "2026-11-03T10:" + std::to_string(10 + i) + ":00Z";
+            run.goodput = BitRate::megabits(301 + i);
+            d.runs.push_back({"desk-shelf", run});
+        }
+        const Document made = clientOf(d);
+        QCOMPARE(made.proof.size(), std::size_t(7)); // six, and a line for twenty
+        const auto numbers = numbered(made.proof);
+        QCOMPARE(numbers.back().first, 7);
+        QCOMPARE(made.proof.back().count, 20);
+        QCOMPARE(numberWords(7, made.proof.back()), std::string("7–26"));
+        const std::string& words = made.proof.back().words;
+        QVERIFY2(words.starts_with("20 runs of 2026-11-03, ") &&
+                     words.find("4 streams") != std::string::npos &&
+                     words.find("from 301 Mbit/s") != std::string::npos &&
+                     words.find("to 320 Mbit/s") != std::string::npos,
+                 words.c_str());
+        QCOMPARE(block<Table>(chapter(made, "ways"))->rows.front()[3].runs.front(), 7);
+        const std::string html = toHtml(made);
+        for (int i = 1; i <= 26; ++i)
+            QVERIFY2(html.find("id=\"run-" + std::to_string(i) + "\"") != std::string::npos,
+                     std::to_string(i).c_str());
+        QVERIFY(toMarkdown(made).find("- 7–26: 20 runs of ") != std::string::npos);
+        QVERIFY(toPdf(made).has_value()); // no link of it leads nowhere
+    }
     void formsSayTheSameToTheDigit() {
         const Document d = clientOf(twoDays());
         const QString html = QString::fromStdString(toHtml(d));
@@ -147,7 +183,7 @@ class TestHandover : public QObject {
         }
         // Each figure leads to its runs.
         QVERIFY(html.contains("<a href=\"#run-1\">[1–3]</a>"));
-        QVERIFY(html.contains("<li id=\"run-6\">"));
+        QVERIFY(html.contains("<li value=\"6\" id=\"run-6\">"));
         for (const QString& form : {html, markdown})
             QCOMPARE(digestIn(form.toStdString()), d.digest);
     }
@@ -213,6 +249,21 @@ class TestHandover : public QObject {
         const auto* limits = block<List>(chapter(made, "limits"));
         QVERIFY2(limits->items.front().text.find("what was asked of this way is met") != std::string::npos,
                  limits->items.front().text.c_str());
+    }
+    // Each chapter with figures of simulated runs says so; of others none does.
+    void simulatedFiguresAreCalledSo() {
+        job::Document d = twoDays();
+        QVERIFY(toHtml(clientOf(d)).find("simulated") == std::string::npos);
+        for (const std::size_t some : {std::size_t(1), d.runs.size()}) {
+            for (std::size_t i = 0; i < some; ++i)
+                d.runs[i].run.simulated = true;
+            const Document made = clientOf(d);
+            for (const char* id : {"found", "ways", "limits"}) {
+                const auto* last = std::get_if<Paragraph>(&chapter(made, id)->blocks.back());
+                QVERIFY2(last != nullptr && last->text.text.find("simulated runs") != std::string::npos, id);
+                QCOMPARE(last->text.text.starts_with("All"), some == d.runs.size());
+            }
+        }
     }
     void whatIsSetAsideIsInNoFigure() {
         job::Document d = twoDays();
