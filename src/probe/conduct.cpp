@@ -23,6 +23,7 @@ using nlohmann::json;
 using quantity::problem;
 using quantity::Result;
 
+constexpr double overtime = 10; // s beyond what was ordered, until a run is given up
 constexpr std::chrono::seconds answerLimit{
     12}; // longer than the endpoints' own limits for opening connections
 
@@ -95,9 +96,14 @@ class Conductor {
 
     Result<Run> listen(const std::stop_token& stop) {
         m_heard[&m_sender] = m_heard[&m_receiver] = m_alive = Clock::now();
+        const auto until = m_alive + std::chrono::duration_cast<Clock::duration>(
+                                         std::chrono::duration<double>(m_run.config.seconds + overtime));
         while (!m_finished[&m_receiver] || !m_finished[&m_sender]) {
             if (stop.stop_requested()) return stopped();
             const auto now = Clock::now();
+            if (now > until) // whatever else they say
+                return failed(m_finished[&m_receiver] ? m_sender : m_receiver,
+                              {"the run did not end in its time", "", "start it again"});
             if (now - m_alive > std::chrono::seconds(1)) {
                 m_alive = now;
                 for (EndpointLink* link : {&m_sender, &m_receiver})

@@ -19,6 +19,7 @@ using nlohmann::json;
 using quantity::problem;
 
 constexpr std::chrono::seconds connectLimit{5};
+constexpr std::chrono::seconds startLimit{60}; // from opened to started
 constexpr std::chrono::milliseconds delayConnectLimit{1500};
 constexpr std::chrono::milliseconds idleSpan{500};
 constexpr std::chrono::milliseconds tail{200}; // for the last bytes in flight
@@ -196,7 +197,11 @@ class LocalPerformer final : public Performer {
     // False when the run was cancelled first.
     bool waitForStart() {
         std::unique_lock lock(m_mutex);
-        m_changed.wait(lock, [&] { return m_started || m_stop.load(); });
+        // Messages that keep the session do not keep what was opened for a run.
+        if (!m_changed.wait_for(lock, startLimit, [&] { return m_started || m_stop.load(); })) {
+            m_load.reset();
+            return false;
+        }
         return !m_stop;
     }
 

@@ -85,8 +85,10 @@ quantity::Result<std::string> dataPackage(const job::Document& job, const catalo
     package.add("runs.csv", "text/csv", "one row a run", job::runsToCsv(job), schemaOf(job::runColumns()));
     package.add("samples.csv", "text/csv", "one row a tenth of a second of a run", job::samplesToCsv(job),
                 schemaOf(job::sampleColumns()));
-    const Document client = arranged(clientDocument(job, catalog, settings), job.house);
-    const Document technician = arranged(technicianDocument(job, catalog, settings), job.house);
+    HandOverSettings judged = settings;
+    if (!judged.verdicts) judged.verdicts = verdictsOf(job, catalog);
+    const Document client = arranged(clientDocument(job, catalog, judged), job.house);
+    const Document technician = arranged(technicianDocument(job, catalog, judged), job.house);
     for (const NamedDrawing& drawing : drawingsOf(client)) {
         package.add("drawings/" + drawing.name + ".svg", "image/svg+xml", "a drawing of the record",
                     drawing.svg);

@@ -15,7 +15,10 @@
 #include "trace/diagnose.h"
 
 #include <algorithm>
+#include <atomic>
 #include <map>
+#include <mutex>
+#include <thread>
 
 namespace metrodos::report {
 namespace {
@@ -46,10 +49,7 @@ class Maker {
         for (const job::LogEntry& entry : job::logOf(job.house, job.runs, {}, {}))
             m_words[entry.id] = entry.words;
         m_judged = job::evidence(job.runs, job.house);
-        for (const house::Route& route : m_house.routes)
-            if (!benchmark::runsOf(m_judged, route.id).empty())
-                if (auto d = trace::diagnoseRoute(m_house, catalog, route, m_judged))
-                    m_verdicts.emplace(route.id, std::move(*d));
+        m_known = settings.verdicts ? settings.verdicts : verdictsOf(job, catalog);
     }
 
     Document client();
@@ -233,7 +233,7 @@ class Maker {
     benchmark::RouteRuns m_judged;
     std::vector<fit::Step> m_steps;
     std::vector<job::KeptDocument> m_kept;
-    std::map<house::Id, trace::Diagnosis> m_verdicts;
+    std::shared_ptr<const Verdicts> m_known;
     std::vector<const benchmark::RouteRun*> m_named;
     std::map<std::string, int> m_numbers;
     std::map<std::string, std::string> m_words; ///< conditions, by run
@@ -244,7 +244,7 @@ Chapter Maker::found() {
     Chapter c{"found", "What was found", {}};
     List list;
     for (const house::Route& route : m_house.routes)
-        if (const auto d = m_verdicts.find(route.id); d != m_verdicts.end())
+        if (const auto d = m_known->find(route.id); d != m_known->end())
             list.items.push_back(
                 {"“" + route.label + "”: " + sentence(d->second.sentence), judgedRuns(d->second)});
     for (const auto& [way, k] : coincidences())
@@ -333,8 +333,8 @@ Chapter Maker::limits() {
     List list;
     std::vector<WayStrip> strips;
     for (const house::Route& route : m_house.routes) {
-        const auto found = m_verdicts.find(route.id);
-        if (found == m_verdicts.end() || found->second.suspects.empty()) continue;
+        const auto found = m_known->find(route.id);
+        if (found == m_known->end() || found->second.suspects.empty()) continue;
         const trace::Diagnosis& d = found->second;
         const trace::Suspect& first = d.suspects.front();
         std::string text = "“" + route.label + "”: " + first.label + ", " + sureWords(first.probability);
@@ -392,9 +392,9 @@ Chapter Maker::promised() {
                                        [&](const house::Spot& s) { return s.id == promise.spot; });
         if (spot == m_house.spots.end() || spot->device.empty()) continue;
         for (const house::Route& route : m_house.routes) {
-            const auto verdict = m_verdicts.find(route.id);
+            const auto verdict = m_known->find(route.id);
             const bool endsThere = m_house.deviceAt(route.to) == spot->device;
-            if (verdict == m_verdicts.end() || (!endsThere && m_house.deviceAt(route.from) != spot->device))
+            if (verdict == m_known->end() || (!endsThere && m_house.deviceAt(route.from) != spot->device))
                 continue;
             const bool isForward = endsThere == promise.isDown;
             const auto& measured =
@@ -517,7 +517,7 @@ Chapter Maker::open() const {
         if (!fit::isClosed(step.state))
             list.items.push_back(
                 {sentence(step.what) + (step.reason.empty() ? "" : " " + sentence(step.reason)), {}});
-    for (const auto& [route, d] : m_verdicts)
+    for (const auto& [route, d] : *m_known)
         if (!d.nextTests.empty())
             list.items.push_back(
                 {"“" + m_house.route(route)->label + "”, next test: " + sentence(d.nextTests.front().does),
@@ -544,6 +544,32 @@ Document Maker::technician() {
 }
 
 } // namespace
+
+std::shared_ptr<const Verdicts> verdictsOf(const job::Document& job, const catalog::Catalog& catalog) {
+    const benchmark::RouteRuns judged = job::evidence(job.runs, job.house);
+    std::vector<const house::Route*> routes;
+    for (const house::Route& route : job.house.routes)
+        if (!benchmark::runsOf(judged, route.id).empty()) routes.push_back(&route);
+    auto out = std::make_shared<Verdicts>();
+    std::mutex mutex; // of `out`
+    std::atomic<std::size_t> next{0};
+    const auto work = [&] {
+        for (std::size_t i = next++; i < routes.size(); i = next++)
+            if (auto d = trace::diagnoseRoute(job.house, catalog, *routes[i], judged)) {
+                const std::lock_guard lock(mutex);
+                out->emplace(routes[i]->id, std::move(*d));
+            }
+    };
+    {
+        const std::size_t wanted =
+            std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), routes.size());
+        std::vector<std::jthread> threads;
+        for (std::size_t i = 1; i < wanted; ++i)
+            threads.emplace_back(work);
+        work();
+    }
+    return out;
+}
 
 std::vector<const Chapter*> inOrder(const Document& whole, const house::House& house) {
     std::vector<const Chapter*> out;

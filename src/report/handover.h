@@ -4,13 +4,24 @@
 #include "catalog/catalog.h"
 #include "job/kept_document.h"
 #include "report/document.h"
+#include "trace/diagnose.h"
 #include "weigh/objectives.h"
 
+#include <map>
+#include <memory>
+
 namespace metrodos::report {
+
+/// What limits each way that was measured, by route. Most of the time that a document takes.
+using Verdicts = std::map<house::Id, trace::Diagnosis>;
+/// Of the runs that are judged by (job::evidence), on as many threads as the machine has processors.
+[[nodiscard]] std::shared_ptr<const Verdicts> verdictsOf(const job::Document& job,
+                                                         const catalog::Catalog& catalog);
 
 struct HandOverSettings {
     std::string date; ///< "2026-05-04"
     Firm firm = {};
+    std::shared_ptr<const Verdicts> verdicts = {}; ///< of this job; nullptr: worked out anew
 };
 
 /// In the client's words: what was wanted, the house, what was found, what was fitted, each way before and

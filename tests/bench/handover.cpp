@@ -37,7 +37,9 @@ void add(job::Document& d, std::size_t routes, int runs) {
 
 void measure(const char* name, const job::Document& d, const catalog::Catalog& classes, double wanted) {
     std::printf("%s: %zu rooms, %zu runs\n", name, d.house.rooms.size(), d.runs.size());
-    const report::HandOverSettings settings{"2026-11-05"};
+    report::HandOverSettings settings{"2026-11-05"};
+    settings.verdicts =
+        timed("the verdicts on all ways", wanted, [&] { return report::verdictsOf(d, classes); });
     for (const bool isClient : {true, false}) {
         const auto document = timed(isClient ? "the client's record" : "the technician's page", wanted, [&] {
             return isClient ? report::clientDocument(d, classes, settings)

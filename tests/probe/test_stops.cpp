@@ -135,6 +135,45 @@ class TestStops : public QObject {
         QVERIFY2(run->has_value(), *run ? "" : run->error().sentence().c_str());
         QVERIFY(!(*run)->complete && (*run)->samples.empty());
     }
+    // Ends that talk of something else for ever do not keep a run from its end.
+    void aRunHasADeadline() {
+        const auto chatter = [] {
+            auto [mine, theirs] = localChannel();
+            auto thread = std::make_unique<std::jthread>([channel = std::shared_ptr<Channel>(std::move(
+                                                              theirs))](const std::stop_token& stop) {
+                while (!stop.stop_requested()) {
+                    const auto order = channel->receive(100ms);
+                    if (!order) return;
+                    json answer{
+                        {"type", "sample"}, {"run", "another"}, {"n", 1}, {"t_s", 0.1}, {"goodput_bps", 1}};
+                    const std::string type = *order ? (*order)->value("type", "") : std::string();
+                    if (type == "hello") answer = greeting();
+                    if (type == "prepare")
+                        answer = {{"type", "prepared"},
+                                  {"host", "x"},
+                                  {"port", 1},
+                                  {"delay_port", 1},
+                                  {"token", std::string(32, '0')}};
+                    if (type == "join") answer = {{"type", "joined"}};
+                    if (type == "idle") answer = {{"type", "idle"}, {"rtt_us", nullptr}};
+                    if (!channel->send(answer)) return;
+                }
+            });
+            return std::pair(EndpointLink::greet(std::move(mine), "chatter"), std::move(thread));
+        };
+        auto from = chatter();
+        auto to = chatter();
+        benchmark::RunConfig config;
+        config.seconds = 0.5;
+        QElapsedTimer timer;
+        timer.start();
+        const auto run = conduct(from.first.value(), to.first.value(), config, {}, {});
+        QVERIFY(!run.has_value());
+        QVERIFY2(run.error().what.find("did not end in its time") != std::string::npos,
+                 run.error().what.c_str());
+        QVERIFY2(timer.elapsed() > 10'000 && timer.elapsed() < 12'500,
+                 qPrintable(QString::number(timer.elapsed())));
+    }
     void whileALinkIsOpened_data() {
         QTest::addColumn<bool>("isFull");
         QTest::newRow("the handshake") << false;

@@ -2,6 +2,7 @@
 
 #include "job/log.h"
 #include "job/open.h"
+#include "job/record_digest.h"
 #include "job/runs_csv.h"
 #include "quantity/moment.h"
 #include "report/section.h"
@@ -46,7 +47,8 @@ const char* name(Reader reader) {
     return reader == Reader::offer ? "offer" : reader == Reader::technician ? "technician" : "client";
 }
 
-Result<MadeDocument> makeDocument(const DocumentQuestion& q) {
+Result<MadeDocument> makeDocument(const DocumentQuestion& asked, KnownVerdicts& known) {
+    DocumentQuestion q = asked;
     const auto job = readFor(q);
     if (!job) return tl::unexpected(job.error());
     MadeDocument out;
@@ -58,6 +60,10 @@ Result<MadeDocument> makeDocument(const DocumentQuestion& q) {
     if (q.reader == Reader::offer) {
         if (const auto made = makeOffer(out, q, *job); !made) return tl::unexpected(made.error());
     } else {
+        if (const std::string digest = job::recordDigest(*job);
+            !known.verdicts || known.digest != digest || known.catalog != q.catalog)
+            known = {digest, q.catalog, report::verdictsOf(*job, *q.catalog)};
+        q.settings.verdicts = known.verdicts;
         out.whole = q.reader == Reader::client ? report::clientDocument(*job, *q.catalog, q.settings)
                                                : report::technicianDocument(*job, *q.catalog, q.settings);
         out.shown = report::arranged(out.whole, job->house);

@@ -35,7 +35,14 @@ struct MadeDocument {
     job::KeptDocument kept;
     std::vector<job::PrivacyLine> privacy; ///< of a job without names
 };
-[[nodiscard]] quantity::Result<MadeDocument> makeDocument(const DocumentQuestion& question);
+/// The verdicts of the last job that was asked about: a note or another firm makes no other ones.
+struct KnownVerdicts {
+    std::string digest; ///< of the job's records
+    std::shared_ptr<const catalog::Catalog> catalog;
+    std::shared_ptr<const report::Verdicts> verdicts;
+};
+[[nodiscard]] quantity::Result<MadeDocument> makeDocument(const DocumentQuestion& question,
+                                                          KnownVerdicts& known);
 
 /// Everything else that a job can be written as, by the ending of the file: ".json", ".csv" (runs; samples
 /// where the name says so), ".svg", ".png" (the section), ".zip" (all of it). Writes it.

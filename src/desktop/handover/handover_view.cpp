@@ -91,7 +91,9 @@ HandoverView::HandoverView(JobModel& job, QWidget* parent)
     , m_pages(new PageView)
     , m_text(new DocumentText)
     , m_worker(
-          &makeDocument,
+          [known = std::make_shared<KnownVerdicts>()](const DocumentQuestion& question) {
+              return makeDocument(question, *known);
+          },
           [this](std::uint64_t number, Answer answer) {
               QMetaObject::invokeMethod(
                   this,

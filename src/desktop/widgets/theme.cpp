@@ -47,6 +47,7 @@ QScrollBar::add-page:vertical, QScrollBar::sub-page:vertical { background: trans
 QMenu { background: %2; color: %3; border: 1px solid %4; }
 QMenu::item:selected { background: %3; color: %2; }
 QLabel#quiet { color: %5; }
+QCheckBox::indicator:unchecked, QListView::indicator:unchecked, QTableView::indicator:unchecked { background: %2; border: 1px solid %5; border-radius: 2px; width: 11px; height: 11px; }
 )")
         .arg(t.ground.name(), t.panel.name(), t.ink.name(), t.line.name(), t.quiet.name());
 }
