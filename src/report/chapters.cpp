@@ -3,6 +3,7 @@
 #include "capacity/predict.h"
 #include "fit/cautions.h"
 #include "fit/labels.h"
+#include "probe/channel.h"
 #include "quantity/format.h"
 #include "quantity/text.h"
 #include "report/section.h"
@@ -140,7 +141,9 @@ Chapter methodChapter(const house::House& house) {
         {"Goodput is the payload that the receiving application gets (RFC 2647, 3.17). The warm-up is found "
          "from the samples (MSER-5) unless it was ordered. Repeated runs become one figure by the rule “" +
              std::string(house::name(house.measuring.summary)) +
-             "”. Delay is taken beside the run, without and with load (RFC 6349).",
+             "”. Delay is taken beside the run, without and with load (RFC 6349). Made by "
+             "Metrodos " METRODOS_VERSION ", with protocol " +
+             std::to_string(probe::protocolVersion) + " between the ends of a run.",
          {}}});
     return c;
 }

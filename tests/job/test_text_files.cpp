@@ -46,6 +46,16 @@ class TestTextFiles : public QObject {
         QCOMPARE(plainText("K\xE4se")->text, std::string("K\xC3\xA4se"));
         QVERIFY(plainText("K\xE4se")->note.find("Latin-1") != std::string::npos);
         QCOMPARE(plainText("")->text, std::string());
+        QCOMPARE(plainText(std::string("\xFF\xFE\x34\xD8", 4))->text, std::string("\xEF\xBF\xBD"));
+        QCOMPARE(plainText(std::string("\xFF\xFE\x34\xD8\x1E\xDD", 6))->text,
+                 std::string("\xF0\x9D\x84\x9E"));
+        QCOMPARE(plainText(std::string("\xFF\xFE\x1E\xDD\x34\xD8", 6))->text,
+                 std::string("\xEF\xBF\xBD\xEF\xBF\xBD"));
+        QCOMPARE(plainText(std::string("\xFF\xFE\x00\xD8\x00\xDC", 6))->text,
+                 std::string("\xF0\x90\x80\x80"));
+        // What stands behind the end is no part of it.
+        const std::string_view whole("\xC3\xA4");
+        QCOMPARE(plainText(whole.substr(0, 1))->text, std::string("\xC3\x83"));
         // Half a pair is no letter; what only looks like UTF-8 is none.
         QCOMPARE(plainText(std::string("\xFF\xFE\x34\xD8x\0", 6))->text, std::string("\xEF\xBF\xBDx"));
         for (const char* bad :

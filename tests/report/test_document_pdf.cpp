@@ -17,6 +17,7 @@
 #include <QStandardPaths>
 #include <QTest>
 #include <QTextDocument>
+#include <cmath>
 
 using namespace metrodos;
 using namespace metrodos::report;
@@ -108,6 +109,12 @@ class Written {
     QTemporaryDir m_folder;
     QString m_file;
 };
+
+// Where a word stands, as pdftotext -bbox says it: 1 is its left edge, 2 its right one.
+QRegularExpression wordForm(const char* word) {
+    return QRegularExpression(
+        QString("<word xMin=\"([0-9.]+)\" yMin=\"[0-9.]+\" xMax=\"([0-9.]+)\"[^>]*>%1</word>").arg(word));
+}
 
 Table oneCell(const std::string& text) {
     return {{"One", "Two"}, {{{text, {}}, {"2", {}}}}, {1}};
@@ -291,7 +298,9 @@ class TestDocumentPdf : public QObject {
         Document d = record();
         d.firm.logo = *logo;
         const Written pdf(toPdf(d).value());
-        QVERIFY(pdf.asked("pdfimages", {"-list"}).contains("600   150"));
+        // 600 pixels on 130 points at most: 332 to the inch.
+        const QString images = pdf.asked("pdfimages", {"-list"}).simplified();
+        QVERIFY2(images.contains(QRegularExpression(" 600 150 .* 33[0-9] 33[0-9] ")), qPrintable(images));
         QVERIFY(squeezed(pdf.asked("pdftotext", {"-raw"})).contains("HedgerowNetworks"));
         QVERIFY(toHtml(d).find("data:image/png;base64," + bytes.toBase64().toStdString()) !=
                 std::string::npos);
@@ -327,6 +336,8 @@ class TestDocumentPdf : public QObject {
         QVERIFY2(svg.find("<rect x=\"390.0\" y=\"36.0\" width=\"220.0\"") != std::string::npos, svg.c_str());
         // 10 Mbit/s are a quarter of 110 to the left of 500, 100 Mbit/s a half to the right.
         QVERIFY2(svg.find("<rect x=\"472.5\" y=\"58.0\" width=\"82.5\"") != std::string::npos, svg.c_str());
+        QVERIFY(svg.find("y=\"73.0\" text-anchor=\"start\" fill=\"#b23c12\" font-size=\"11.5\" "
+                         "font-weight=\"bold\">old hub<") != std::string::npos);
         QVERIFY(svg.find(">limit<") != std::string::npos);
         QCOMPARE(wordsOf(strip),
                  std::string("Way: lead (10.0 Gbit/s) → old hub (100 Mbit/s / 10.0 Mbit/s, the "
@@ -339,12 +350,83 @@ class TestDocumentPdf : public QObject {
         const std::string svg = toSvg(w);
         QCOMPARE(QString::fromStdString(svg).count("fill-opacity=\"0.25\""), 2);
         QCOMPARE(QString::fromStdString(svg).count(QString::fromUtf8(">×<")), 1);
+        // From a tenth below the least to a tenth above the most; at least from half to twice.
+        QVERIFY2(svg.find(">121 Mbit/s<") != std::string::npos &&
+                     svg.find(">18.0 Mbit/s<") != std::string::npos,
+                 svg.c_str());
+        WeekHours even{"Even", {}};
+        even.week[0][0] = {4, BitRate::megabits(100), BitRate::megabits(100), BitRate::megabits(100), 0, 0,
+                           0};
+        const std::string flat = toSvg(even);
+        QVERIFY(flat.find(">200 Mbit/s<") != std::string::npos &&
+                flat.find(">50.0 Mbit/s<") != std::string::npos);
         // Lower where it is slower.
         const std::string text = toMarkdown(withBlock(w));
         QVERIFY2(text.find("| Wednesday | 7 h: 40.0 Mbit/s | 5 h: 100 Mbit/s | 3 |") != std::string::npos,
                  text.c_str());
         QVERIFY(text.find("Monday") == std::string::npos);
         QVERIFY(toPdf(withBlock(w)).has_value() && !toSvg(WeekHours{"Nothing", {}}).empty());
+    }
+    // The link of a figure is as wide as its brackets, and stands behind the figure.
+    void aLinkIsWhereItsLettersAre() {
+        Document d = withBlock(Paragraph{{"A figure", {1}}});
+        d.proof = {{"run-1", "the run", 1}};
+        const QString raw = QString::fromLatin1(QByteArray::fromStdString(toPdf(d).value()));
+        static const QRegularExpression annotation(
+            R"(/Subtype /Link[^>]*/Rect \[ ([0-9.]+) ([0-9.]+) ([0-9.]+) ([0-9.]+) \])");
+        QList<QList<double>> links;
+        for (auto it = annotation.globalMatch(raw); it.hasNext();) {
+            const auto m = it.next();
+            links << QList<double>{m.captured(1).toDouble(), m.captured(2).toDouble(),
+                                   m.captured(3).toDouble(), m.captured(4).toDouble()};
+        }
+        QCOMPARE(links.size(), 1); // a document of one chapter has no list of them
+        const double width = links[0][2] - links[0][0];
+        QVERIFY2(links[0][0] > 51 + 35 && width > 6 && width < 25, qPrintable(QString::number(width)));
+    }
+    // Columns of figures end at one line, and others begin at one.
+    void figuresAreSetToTheRight() {
+        Table t{{"Name", "Figure"}, {{{"a", {}}, {"1", {}}}, {{"b", {}}, {"1000000", {}}}}, {1}};
+        const QString words = Written(toPdf(withBlock(t)).value()).asked("pdftotext", {"-bbox"});
+        const auto edge = [&](const char* word, int which) {
+            return wordForm(word).match(words).captured(which).toDouble();
+        };
+        QVERIFY(edge("1000000", 2) > 100);
+        QVERIFY(std::abs(edge("1", 2) - edge("1000000", 2)) < 1.5);
+        QVERIFY(std::abs(edge("Figure", 2) - edge("1000000", 2)) < 1.5);
+        QVERIFY(edge("1", 1) > edge("1000000", 1) + 20);
+        QVERIFY(std::abs(edge("a", 1) - edge("b", 1)) < 0.5);
+        // And none runs into the next.
+        std::string text;
+        for (int i = 0; i < 120; ++i)
+            text += "left ";
+        const Table wide{{"One", "Two"}, {{{text, {}}, {"right " + text, {}}}}, {}};
+        const QString boxes = Written(toPdf(withBlock(wide)).value()).asked("pdftotext", {"-bbox"});
+        const double second = wordForm("right").match(boxes).captured(1).toDouble();
+        QVERIFY(second > 200);
+        const QRegularExpression word = wordForm("left");
+        int inFirst = 0;
+        for (auto it = word.globalMatch(boxes); it.hasNext();) {
+            const auto m = it.next();
+            if (m.captured(1).toDouble() > second - 1) continue; // of the second column
+            ++inFirst;
+            QVERIFY2(m.captured(2).toDouble() < second - 4, qPrintable(m.captured(2)));
+        }
+        QCOMPARE(inFirst, 120);
+    }
+    // Drawings never stand out of the page's text, however wide they are in their own units.
+    void drawingsFitTheText() {
+        for (const double wide : {100.0, 5000.0}) {
+            const std::string svg =
+                svgDrawing(wide, 50, "t", svgText(wide, 30, "end", ink::black, "edge", wide / 40));
+            const QString words =
+                Written(toPdf(withBlock(Drawing{svg, "words"})).value()).asked("pdftotext", {"-bbox"});
+            const auto m = wordForm("edge").match(words);
+            QVERIFY2(m.hasMatch(), qPrintable(words));
+            const double right = m.captured(2).toDouble();
+            QVERIFY2(right <= 595.276 - 51 + 1, qPrintable(QString::number(right)));
+            QVERIFY2(wide > 1000 ? right > 500 : right < 51 + 100, qPrintable(QString::number(right)));
+        }
     }
     // The page for the refrigerator's door stands alone on its sheet.
     void aPageOfItsOwnIsOne() {

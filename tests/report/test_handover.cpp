@@ -132,6 +132,24 @@ class TestHandover : public QObject {
         const Document single = clientOf(one);
         QCOMPARE(block<Table>(chapter(single, "ways"))->rows.front()[2].text, std::string("–"));
     }
+    // What the runs of the last day have in common, and each thing that was noted with them once.
+    void howItWasIsSaid() {
+        job::Document d = twoDays();
+        for (benchmark::RouteRun& r : d.runs)
+            r.run.conditions.othersActive = true;
+        const Document alike = clientOf(d);
+        QCOMPARE(block<Table>(chapter(alike, "ways"))->rows.front()[5].text,
+                 std::string("3 runs of 4 streams, from 10:00 to 10:02 UTC; others active"));
+        d.runs[4].run.config.streams = 1;
+        d.runs[4].run.conditions.othersActive = false;
+        const Document mixed = clientOf(d);
+        QCOMPARE(block<Table>(chapter(mixed, "ways"))->rows.front()[5].text,
+                 std::string("3 runs, from 10:00 to 10:02 UTC; others active; alone"));
+        d.runs.resize(1);
+        const Document one = clientOf(d);
+        QCOMPARE(block<Table>(chapter(one, "ways"))->rows.front()[5].text,
+                 std::string("1 run of 4 streams, at 10:00 UTC; others active"));
+    }
     // Every figure of the record leads to its runs: those of verdicts as those of ranges. Many alike are one
     // line with all their numbers.
     void figuresLeadToTheirRuns() {
@@ -342,6 +360,7 @@ class TestHandover : public QObject {
         QVERIFY2(svg.find("x=\"8.0\"") != std::string::npos &&
                      svg.find("width=\"399.8\"") != std::string::npos,
                  svg.c_str());
+        QVERIFY(svg.find("<line x1=\"180.0\" y1=\"74.0\" x2=\"180.0\"") != std::string::npos); // in the key
         QVERIFY(!toSvg(Ranges{}).empty());
     }
 };
