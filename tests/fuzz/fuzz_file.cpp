@@ -1,5 +1,5 @@
-// Files that somebody hands over: a job file as bytes, a package, a document that was kept. Whatever they are, they
-// are read or refused, and not a byte of them changes.
+// Files that somebody hands over: a job file as bytes, a package, a document that was kept. Whatever they
+// are, they are read or refused, and not a byte of them changes.
 #include "job/kept_document.h"
 #include "job/open.h"
 #include "job/store.h"
