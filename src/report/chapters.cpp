@@ -27,6 +27,10 @@ std::string rangeWords(const catalog::RateSpread& s) {
     return low == high ? low : low + " to " + high;
 }
 
+std::string countWords(double count, const std::string& unit) {
+    return weigh::countText(count) + " " + unit + (count == 1 || unit.empty() ? "" : "s");
+}
+
 std::string sureWords(double probability) {
     constexpr double certain = 0.99;
     return probability > certain ? "more than 99 % sure"
@@ -188,8 +192,8 @@ Chapter quoteChapter(const job::KeptDocument& offer, const std::vector<fit::Step
         fittedCost = fittedCost + cost;
         isWhole = isWhole && isNamed;
         table.rows.push_back({{part.label, {}},
-                              {weigh::countText(part.count) + " " + part.unit, {}},
-                              {isNamed ? weigh::countText(fitted) + " " + part.unit : "–", {}},
+                              {countWords(part.count, part.unit), {}},
+                              {isNamed ? countWords(fitted, part.unit) : "–", {}},
                               {amount(part.price), {}},
                               {amount(part.total), {}},
                               {amount(cost), {}}});

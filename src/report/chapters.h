@@ -13,6 +13,8 @@ namespace metrodos::report {
 [[nodiscard]] std::string sentence(std::string text);
 /// "41.0 Mbit/s to 46.6 Mbit/s", from the tenth to the ninetieth percentile.
 [[nodiscard]] std::string rangeWords(const catalog::RateSpread& spread);
+/// "1 piece", "4.63 hours".
+[[nodiscard]] std::string countWords(double count, const std::string& unit);
 /// "more than 99 % sure", "84 % sure".
 [[nodiscard]] std::string sureWords(double probability);
 

@@ -87,6 +87,7 @@ quantity::Result<std::string> dataPackage(const job::Document& job, const catalo
                 schemaOf(job::sampleColumns()));
     HandOverSettings judged = settings;
     if (!judged.verdicts) judged.verdicts = verdictsOf(job, catalog);
+    if (judged.records.empty()) judged.records = job::recordDigest(job);
     const Document client = arranged(clientDocument(job, catalog, judged), job.house);
     const Document technician = arranged(technicianDocument(job, catalog, judged), job.house);
     for (const NamedDrawing& drawing : drawingsOf(client)) {
@@ -124,7 +125,7 @@ quantity::Result<std::string> dataPackage(const job::Document& job, const catalo
                            {"title", job.house.name},
                            {"created", settings.date},
                            {"private", isPrivate},
-                           {"records", "sha256:" + job::recordDigest(job)}});
+                           {"records", "sha256:" + judged.records}});
 }
 
 } // namespace metrodos::report

@@ -9,6 +9,7 @@
 #include "catalog/spread.h"
 #include "quantity/problem.h"
 
+#include <algorithm>
 #include <optional>
 #include <string>
 #include <variant>
@@ -33,6 +34,10 @@ struct Table {
     std::vector<std::string> columns;
     std::vector<std::vector<Cell>> rows;   ///< as long as the columns
     std::vector<std::size_t> figures = {}; ///< columns that are set to the right
+
+    [[nodiscard]] bool isFigure(std::size_t column) const {
+        return std::find(figures.begin(), figures.end(), column) != figures.end();
+    }
 };
 /// Ranges on one logarithmic axis of rates.
 struct Ranges {

@@ -53,9 +53,7 @@ struct HtmlWriter {
     }
     std::string operator()(const Table& t) const {
         const auto cls = [&](std::size_t column) {
-            return std::find(t.figures.begin(), t.figures.end(), column) == t.figures.end()
-                       ? std::string()
-                       : std::string(" class=\"figure\"");
+            return std::string(t.isFigure(column) ? " class=\"figure\"" : "");
         };
         // A date is not broken at its hyphens.
         const auto clsOf = [&](std::size_t column, const std::string& text) {

@@ -42,7 +42,7 @@ struct MarkdownWriter {
             out += " " + escaped(column) + " |";
         out += "\n|";
         for (std::size_t i = 0; i < t.columns.size(); ++i)
-            out += std::find(t.figures.begin(), t.figures.end(), i) == t.figures.end() ? " --- |" : " ---: |";
+            out += t.isFigure(i) ? " ---: |" : " --- |";
         out += "\n";
         for (const auto& row : t.rows) {
             out += "|";

@@ -514,15 +514,12 @@ std::vector<double> PdfWriter::columnWidths(const Table& t) const {
 
 void PdfWriter::operator()(const Table& t) {
     const std::vector<double> widths = columnWidths(t);
-    const auto isFigure = [&](std::size_t i) {
-        return std::find(t.figures.begin(), t.figures.end(), i) != t.figures.end();
-    };
     std::function<void()> again;
     const auto row = [&](const std::vector<Cell>& cells, const char* tag, const Look& look) {
         std::vector<Broken> texts;
         double height = 0;
         for (std::size_t i = 0; i < cells.size(); ++i) {
-            texts.push_back(broken(cells[i], look, widths[i] - cellGap, isFigure(i)));
+            texts.push_back(broken(cells[i], look, widths[i] - cellGap, t.isFigure(i)));
             height = std::max(height, texts.back().height);
         }
         // As a whole where a page can hold it, else line by line.

@@ -9,16 +9,13 @@
 #include "job/log.h"
 #include "job/record_digest.h"
 #include "quantity/format.h"
-#include "quantity/moment.h"
 #include "quantity/text.h"
 #include "report/chapters.h"
+#include "report/proof.h"
 #include "trace/diagnose.h"
 
 #include <algorithm>
-#include <atomic>
 #include <map>
-#include <mutex>
-#include <thread>
 
 namespace metrodos::report {
 namespace {
@@ -45,7 +42,8 @@ class Maker {
         , m_settings(settings)
         , m_runs(job::counted(job.runs, job.house))
         , m_steps(fit::stepsOf(job.house, catalog))
-        , m_kept(job::keptOf(job.reports)) {
+        , m_kept(job::keptOf(job.reports))
+        , m_proof(job.house) {
         for (const job::LogEntry& entry : job::logOf(job.house, job.runs, {}, {}))
             m_words[entry.id] = entry.words;
         m_judged = job::evidence(job.runs, job.house);
@@ -62,89 +60,18 @@ class Maker {
         d.subtitle = subtitle;
         d.date = m_settings.date;
         d.firm = m_settings.firm;
-        d.digest = job::recordDigest(m_job);
+        d.digest = m_settings.records.empty() ? job::recordDigest(m_job) : m_settings.records;
         return d;
     }
     Document finish(Document d) {
         std::erase_if(d.chapters, [](const Chapter& c) { return c.blocks.empty(); });
-        // Many of one day that differ in nothing but what they carried are one line.
-        constexpr std::size_t many = 6;
-        for (std::size_t from = 0, to = 0; from < m_named.size(); from = to) {
-            for (to = from + 1; to < m_named.size() && alike(*m_named[from]) == alike(*m_named[to]);)
-                ++to;
-            if (to - from > many) {
-                d.proof.push_back({m_named[from]->run.id, groupWords(from, to), static_cast<int>(to - from)});
-                continue;
-            }
-            for (std::size_t i = from; i < to; ++i)
-                d.proof.push_back({m_named[i]->run.id, runWords(*m_named[i])});
-        }
+        d.proof = m_proof.list();
         return d;
     }
 
-    // Which numbers the runs have; they get one when they are first named.
-    std::vector<int> numbersOf(const std::vector<const benchmark::RouteRun*>& runs) {
-        std::vector<int> out;
-        for (const benchmark::RouteRun* r : runs) {
-            const auto known = m_numbers.find(r->run.id);
-            if (known != m_numbers.end()) {
-                out.push_back(known->second);
-                continue;
-            }
-            m_named.push_back(r);
-            m_numbers[r->run.id] = static_cast<int>(m_named.size());
-            out.push_back(static_cast<int>(m_named.size()));
-        }
-        return out;
-    }
-    [[nodiscard]] std::string runWords(const benchmark::RouteRun& r) const {
-        const benchmark::Run& run = r.run;
-        const house::Route* route = m_house.route(r.route);
-        std::string out = run.startedAt + ", " + (route == nullptr ? r.route : route->label) + ", " +
-                          name(run.config.direction) + ", " +
-                          (run.config.protocol == benchmark::Protocol::tcp ? "TCP, " : "UDP, ") +
-                          quantity::counted(run.config.streams, "stream") + ", " +
-                          quantity::significant(run.seconds, 3) + " s, " + quantity::plainBoth(run.goodput);
-        if (run.simulated) out += ", simulated";
-        if (!run.complete) out += ", cut off";
-        return out;
-    }
-
-    // What a run has in common with others of its group: all but the time of day and the figure.
-    [[nodiscard]] std::string alike(const benchmark::RouteRun& r) const {
-        const benchmark::Run& run = r.run;
-        const house::Route* route = m_house.route(r.route);
-        return dayOf(r) + ", " + (route == nullptr ? r.route : route->label) + ", " +
-               name(run.config.direction) + ", " +
-               (run.config.protocol == benchmark::Protocol::tcp ? "TCP, " : "UDP, ") +
-               quantity::counted(run.config.streams, "stream") + ", " +
-               quantity::significant(run.seconds, 3) + " s" + (run.simulated ? ", simulated" : "") +
-               (run.complete ? "" : ", cut off");
-    }
-    [[nodiscard]] std::string groupWords(std::size_t from, std::size_t to) const {
-        BitRate low = m_named[from]->run.goodput;
-        BitRate high = low;
-        for (std::size_t i = from; i < to; ++i) {
-            low = std::min(low, m_named[i]->run.goodput);
-            high = std::max(high, m_named[i]->run.goodput);
-        }
-        return quantity::counted(static_cast<long long>(to - from), "run") + " of " + alike(*m_named[from]) +
-               ", from " + quantity::plainBoth(low) + " to " + quantity::plainBoth(high);
-    }
-    // Of one way, each direction by itself, but for some that say nothing of it.
-    std::vector<int> numbersOf(const benchmark::RouteRuns& runs, const house::Id& route,
-                               const std::vector<std::string>& leftOut = {}) {
-        std::vector<const benchmark::RouteRun*> out;
-        for (const Direction d : directions)
-            for (const benchmark::RouteRun& r : runs)
-                if (r.route == route && r.run.config.direction == d &&
-                    std::find(leftOut.begin(), leftOut.end(), r.run.id) == leftOut.end())
-                    out.push_back(&r);
-        return numbersOf(out);
-    }
     // Those that the verdict on a way stands on.
     std::vector<int> judgedRuns(const trace::Diagnosis& verdict) {
-        return numbersOf(m_judged, verdict.route, verdict.leftOut);
+        return m_proof.numbersOf(m_judged, verdict.route, verdict.leftOut);
     }
 
     // Runs over the place, as fast as the way lets one go, of one way and direction, in days [from, until].
@@ -197,10 +124,6 @@ class Maker {
 
     /// Of each way: those that are sure, of appliances that somebody saw run.
     [[nodiscard]] std::vector<std::pair<const house::Route*, benchmark::Coincidence>> coincidences() const;
-    static std::string dayOf(const benchmark::RouteRun& r) {
-        const auto at = quantity::utcSeconds(r.run.startedAt);
-        return at ? quantity::localTime(*at).dateText() : std::string();
-    }
     Chapter quote() const;
     Chapter promised();
     // No figure of no real network without that word.
@@ -210,9 +133,8 @@ class Maker {
         if (simulated == 0 || c.blocks.empty()) return;
         const bool isAll = static_cast<std::size_t>(simulated) == m_runs.size();
         c.blocks.push_back(
-            Paragraph{{isAll ? "All measured figures are of simulated runs."
-                             : "Measured figures are in part of simulated runs; the list of runs "
-                               "says which.",
+            Paragraph{{isAll ? "All measured figures come from simulated runs."
+                             : "Some measured figures come from simulated runs; the list of runs says which.",
                        {}}});
     }
     [[nodiscard]] WayStrip stripOf(const trace::Diagnosis& verdict, const house::Route& route) const;
@@ -234,8 +156,7 @@ class Maker {
     std::vector<fit::Step> m_steps;
     std::vector<job::KeptDocument> m_kept;
     std::shared_ptr<const Verdicts> m_known;
-    std::vector<const benchmark::RouteRun*> m_named;
-    std::map<std::string, int> m_numbers;
+    Proof m_proof;
     std::map<std::string, std::string> m_words; ///< conditions, by run
 };
 
@@ -248,7 +169,8 @@ Chapter Maker::found() {
             list.items.push_back(
                 {"“" + route.label + "”: " + sentence(d->second.sentence), judgedRuns(d->second)});
     for (const auto& [way, k] : coincidences())
-        list.items.push_back({"“" + way->label + "”: " + sentence(k.sentence), numbersOf(m_runs, way->id)});
+        list.items.push_back(
+            {"“" + way->label + "”: " + sentence(k.sentence), m_proof.numbersOf(m_runs, way->id)});
     if (!list.items.empty()) c.blocks.push_back(std::move(list));
     // A week is worth a picture from a day's worth of hours on.
     const std::vector<benchmark::WatchReport> watches = job::watchesOf(job::counted(m_job.reports, m_house));
@@ -291,7 +213,7 @@ Chapter Maker::fitted() const {
 // The first day on which the way was measured, and the last.
 Chapter Maker::ways() {
     Chapter c{"ways", "Each way, before and now", {}};
-    Table table{{"Way", "Direction", "Before", "Now", "Needed", "How it was now"}, {}, {2, 3, 4}};
+    Table table{{"Way", "Direction", "Before", "Now", "Needed", "Conditions now"}, {}, {2, 3, 4}};
     Ranges ranges;
     for (const house::Route& route : m_house.routes)
         for (const Direction d : directions) {
@@ -307,7 +229,7 @@ Chapter Maker::ways() {
                                   const std::string& day) -> Cell {
                 const auto spread = spreadOf(runs);
                 if (!spread) return {"–", {}};
-                return {rangeWords(*spread) + " (" + day + ")", numbersOf(runs)};
+                return {rangeWords(*spread) + " (" + day + ")", m_proof.numbersOf(runs)};
             };
             table.rows.push_back({{route.label, {}},
                                   {name(d), {}},
@@ -408,10 +330,10 @@ Chapter Maker::promised() {
         }
     }
     if (table.rows.empty()) return c;
-    c.blocks.push_back(
-        Paragraph{{"The offer of " + offer->at.substr(0, 10) +
-                       " promised these rates in nine of ten such houses in which nothing is wrong.",
-                   {}}});
+    c.blocks.push_back(Paragraph{
+        {"The offer of " + offer->at.substr(0, 10) +
+             " promised these rates in nine out of ten houses like this one in which nothing is wrong.",
+         {}}});
     c.blocks.push_back(std::move(table));
     addSimulated(c);
     return c;
@@ -500,7 +422,7 @@ Chapter Maker::allRuns() {
                               {route == nullptr ? r.route : route->label, {}},
                               {name(run.config.direction), {}},
                               {how, {}},
-                              {quantity::plainBoth(run.goodput), numbersOf({&r})},
+                              {quantity::plainBoth(run.goodput), m_proof.numbersOf({&r})},
                               {delay(run.rttIdleUs) + ", " + delay(run.rttLoadedUs), {}},
                               {words, {}}});
     }
@@ -544,58 +466,6 @@ Document Maker::technician() {
 }
 
 } // namespace
-
-std::shared_ptr<const Verdicts> verdictsOf(const job::Document& job, const catalog::Catalog& catalog) {
-    const benchmark::RouteRuns judged = job::evidence(job.runs, job.house);
-    std::vector<const house::Route*> routes;
-    for (const house::Route& route : job.house.routes)
-        if (!benchmark::runsOf(judged, route.id).empty()) routes.push_back(&route);
-    auto out = std::make_shared<Verdicts>();
-    std::mutex mutex; // of `out`
-    std::atomic<std::size_t> next{0};
-    const auto work = [&] {
-        for (std::size_t i = next++; i < routes.size(); i = next++)
-            if (auto d = trace::diagnoseRoute(job.house, catalog, *routes[i], judged)) {
-                const std::lock_guard lock(mutex);
-                out->emplace(routes[i]->id, std::move(*d));
-            }
-    };
-    {
-        const std::size_t wanted =
-            std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), routes.size());
-        std::vector<std::jthread> threads;
-        for (std::size_t i = 1; i < wanted; ++i)
-            threads.emplace_back(work);
-        work();
-    }
-    return out;
-}
-
-std::vector<const Chapter*> inOrder(const Document& whole, const house::House& house) {
-    std::vector<const Chapter*> out;
-    const auto add = [&](const Chapter& c) {
-        if (std::find(out.begin(), out.end(), &c) == out.end()) out.push_back(&c);
-    };
-    for (const house::ChapterChoice& choice : house.chapters)
-        for (const Chapter& c : whole.chapters)
-            if (c.id == choice.id) add(c);
-    for (const Chapter& c : whole.chapters)
-        add(c);
-    return out;
-}
-
-Document arranged(const Document& whole, const house::House& house) {
-    Document out = whole;
-    out.chapters.clear();
-    for (const Chapter* c : inOrder(whole, house)) {
-        const auto choice = std::find_if(house.chapters.begin(), house.chapters.end(),
-                                         [&](const house::ChapterChoice& one) { return one.id == c->id; });
-        if (choice != house.chapters.end() && choice->isLeftOut) continue;
-        out.chapters.push_back(*c);
-        if (choice != house.chapters.end()) out.chapters.back().note = choice->note;
-    }
-    return out;
-}
 
 Document clientDocument(const job::Document& job, const catalog::Catalog& catalog,
                         const HandOverSettings& settings) {

@@ -21,7 +21,9 @@ using Verdicts = std::map<house::Id, trace::Diagnosis>;
 struct HandOverSettings {
     std::string date; ///< "2026-05-04"
     Firm firm = {};
-    std::shared_ptr<const Verdicts> verdicts = {}; ///< of this job; nullptr: worked out anew
+    // Of this job, for who makes several documents of it; otherwise they are worked out anew:
+    std::shared_ptr<const Verdicts> verdicts = {};
+    std::string records = {}; ///< its digest (job/record_digest.h)
 };
 
 /// In the client's words: what was wanted, the house, what was found, what was fitted, each way before and

@@ -40,7 +40,7 @@ Chapter planChapter(const Offered& o) {
 
 Chapter promiseChapter(const Offered& o) {
     Chapter c{"promise", "What is promised", {}};
-    Table table{{"Spot", "Direction", "Needed", "At least", "Middle", "Chance at once", "in the end"},
+    Table table{{"Spot", "Direction", "Needed", "At least", "Middle", "Chance at once", "Chance in the end"},
                 {},
                 {2, 3, 4, 5, 6}};
     for (std::size_t i = 0; i < o.plan.spots.size(); ++i) {
@@ -57,14 +57,13 @@ Chapter promiseChapter(const Offered& o) {
     }
     if (table.rows.empty()) return c;
     c.blocks.push_back(Paragraph{
-        {"All spots in use together, in the direction that has less room. Of ten houses like this one in "
-         "which "
-         "nothing is wrong nine give at least the first figure and five the second. The chance is the share "
-         "of "
-         "such houses in which all that is needed there is carried: at once, with the faults that old wiring "
-         "has; and in the end, when those are found and put right. These are predictions from the survey, "
-         "not "
-         "measurements.",
+        {"The figures are for all spots in use at once, each in the direction that has less to spare. Of ten "
+         "houses like this one, with nothing wrong in their wiring, nine give at least the first figure and "
+         "five "
+         "the middle one. The chance is the share of such houses in which the spot gets all that it needs: "
+         "at "
+         "once, with the faults that old wiring usually has; in the end, when those have been found and put "
+         "right. These are predictions from the survey, not measurements.",
          {}}});
     c.blocks.push_back(std::move(table));
     return c;
@@ -104,7 +103,7 @@ Chapter priceChapter(const Offered& o) {
     Table table{{"Part", "Count", "In stock", "Each", "To pay"}, {}, {1, 2, 3, 4}};
     for (const weigh::PartLine& p : o.plan.parts)
         table.rows.push_back({{p.label, {}},
-                              {weigh::countText(p.count) + " " + p.unit, {}},
+                              {countWords(p.count, p.unit), {}},
                               {std::to_string(p.fromStock), {}},
                               {weigh::amount(o.prices, p.unitPrice), {}},
                               {weigh::amount(o.prices, p.total), {}}});
@@ -127,7 +126,7 @@ Chapter workChapter(const job::Document& job, const catalog::Catalog& catalog, c
 }
 
 Chapter othersChapter(const Offered& o) {
-    Chapter c{"others", "Instead", {}};
+    Chapter c{"others", "Alternatives", {}};
     Table table{{"Plan", "Price", "Own work", "Holes", "What it does"}, {}, {1, 2, 3}};
     for (const auto& [label, plan] : o.others)
         table.rows.push_back({{label, {}},
@@ -159,7 +158,7 @@ Document offerDocument(const job::Document& job, const catalog::Catalog& catalog
     d.subtitle = "Offer";
     d.date = settings.date;
     d.firm = settings.firm;
-    d.digest = job::recordDigest(job);
+    d.digest = settings.records.empty() ? job::recordDigest(job) : settings.records;
     for (Chapter c : {planChapter(o), wantedChapter(job.house, catalog), houseChapter(job.house),
                       promiseChapter(o), notPromisedChapter(o), priceChapter(o), workChapter(job, catalog, o),
                       othersChapter(o), cautionsChapter(job.house)})

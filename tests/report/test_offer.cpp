@@ -135,8 +135,8 @@ class TestOffer : public QObject {
         const Table* t = tableOf(&c);
         QVERIFY(t != nullptr);
         QCOMPARE(t->rows.size(), std::size_t(4));
-        QCOMPARE(t->rows[0][1].text, std::string("4 piece"));
-        QCOMPARE(t->rows[0][2].text, std::string("3 piece"));
+        QCOMPARE(t->rows[0][1].text, std::string("4 pieces"));
+        QCOMPARE(t->rows[0][2].text, std::string("3 pieces"));
         QCOMPARE(t->rows[0][5].text, std::string("Kr 20"));
         QCOMPARE(t->rows[1][5].text, std::string("Kr 40"));
         QCOMPARE(t->rows[2][2].text, std::string("–"));

@@ -174,7 +174,7 @@ class TestHandoverStage : public QObject {
         w.ready();
         QCOMPARE(w.child<QComboBox>("handover-reader")->currentText(), QStringLiteral("Offer"));
         for (const char* text : {"What is offered", "What is promised", "What is not promised", "Price",
-                                 "Instead", "own labour", "together"})
+                                 "Alternatives", "own labour", "together"})
             QVERIFY2(w.preview().contains(text), text);
         w.picture("handover-offer");
         (void)w.saved("offer.pdf");
