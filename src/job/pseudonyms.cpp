@@ -332,9 +332,8 @@ std::vector<std::string> namesIn(const Document& document) {
     return {all.begin(), all.end()};
 }
 
-std::vector<PrivacyLine> privacyOf(const Document& document) {
+std::vector<PrivacyLine> privacyOf(const Document& document, const Document& without) {
     const House& h = document.house;
-    const Document left = withoutNames(document);
     std::size_t notes = 0;
     for (const StepRecord& r : h.fitting.records)
         notes += (r.note.empty() ? 0U : 1U) + (r.reason.empty() ? 0U : 1U);
@@ -352,7 +351,7 @@ std::vector<PrivacyLine> privacyOf(const Document& document) {
     out.push_back({"classes, lengths, link rates and needs", true, {}});
     out.push_back({"figures of runs, with day and hour", true, n(document.runs.size(), "run")});
     if (!document.reports.empty())
-        out.push_back({"reports without names", true, n(left.reports.size(), "report")});
+        out.push_back({"reports without names", true, n(without.reports.size(), "report")});
     out.push_back(
         {"names of the house, of rooms, machines and appliances", false, "a word and a number instead"});
     out.push_back({"addresses, and where keys are kept", false, n(addresses, "address", "addresses")});
@@ -360,7 +359,7 @@ std::vector<PrivacyLine> privacyOf(const Document& document) {
     out.push_back({"photos", false, n(document.photos.size(), "photo")});
     out.push_back({"trials, what was recorded of steps, and what was exchanged", false,
                    n(h.trials.size() + h.fitting.records.size() + h.changes.size(), "entry", "entries")});
-    const std::size_t lost = document.reports.size() - left.reports.size();
+    const std::size_t lost = document.reports.size() - without.reports.size();
     if (lost > 0)
         out.push_back({"documents that were handed over, and reports in which a name stands", false,
                        n(lost, "document")});

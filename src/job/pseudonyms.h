@@ -11,7 +11,8 @@ struct PrivacyLine {
     bool isIn = false; ///< false: left out, or in its place a pseudonym
     std::string how;   ///< "29 of them, as “device 1” …"; empty: plain
 };
-[[nodiscard]] std::vector<PrivacyLine> privacyOf(const Document& document);
+/// `without` is what withoutNames made of it.
+[[nodiscard]] std::vector<PrivacyLine> privacyOf(const Document& document, const Document& without);
 
 /// The job with pseudonyms in place of every label, id and address that somebody chose: "device 3", by kind
 /// and place in the survey, so that they stay as long as nothing before them is taken out. Left out: notes

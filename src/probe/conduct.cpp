@@ -103,7 +103,7 @@ class Conductor {
             const auto now = Clock::now();
             if (now > until) // whatever else they say
                 return failed(m_finished[&m_receiver] ? m_sender : m_receiver,
-                              {"the run did not end in its time", "", "start it again"});
+                              {"the run did not end on time", "", "start it again"});
             if (now - m_alive > std::chrono::seconds(1)) {
                 m_alive = now;
                 for (EndpointLink* link : {&m_sender, &m_receiver})

@@ -142,10 +142,11 @@ int exportJob(const Arguments& a, const catalog::Catalog& catalog) {
     auto document = readDocument(a.job);
     if (!document) return fail(document.error());
     if (a.isPrivate) {
-        for (const job::PrivacyLine& line : job::privacyOf(*document))
+        job::Document without = job::withoutNames(*document);
+        for (const job::PrivacyLine& line : job::privacyOf(*document, without))
             std::cerr << (line.isIn ? "in:  " : "out: ") << line.what << (line.how.empty() ? "" : " (")
                       << line.how << (line.how.empty() ? "" : ")") << '\n';
-        document = job::withoutNames(*document);
+        document = std::move(without);
     }
     const auto bytes = bytesOf(a, catalog, *document);
     if (!bytes) return fail(bytes.error());

@@ -16,23 +16,37 @@ namespace {
 
 using quantity::Result;
 
-Result<job::Document> readFor(const DocumentQuestion& q) {
+// The job as it may be given away, and what is said of that.
+struct Given {
+    job::Document job;
+    std::vector<job::PrivacyLine> privacy;
+};
+Result<Given> readFor(const DocumentQuestion& q) {
     auto job = job::readJob(q.file);
-    if (job && q.isPrivate) job = job::withoutNames(*job);
-    return job;
+    if (!job) return tl::unexpected(job.error());
+    if (!q.isPrivate) return Given{std::move(*job), {}};
+    job::Document without = job::withoutNames(*job);
+    return Given{std::move(without), job::privacyOf(*job, without)};
 }
 
-// The plan of the objective that the job has chosen.
-Result<void> makeOffer(MadeDocument& out, const DocumentQuestion& q, const job::Document& job) {
-    const auto options = weigh::optionsOf(job.house, *q.catalog, job::evidence(job.runs, job.house),
-                                          job::watchesOf(job::counted(job.reports, job.house)));
-    if (!options) return tl::unexpected(options.error());
+// The plan of the objective that the job has chosen, weighed again only for another job or other prices.
+Result<void> makeOffer(MadeDocument& out, const DocumentQuestion& q, const job::Document& job,
+                       KnownWork& known) {
+    if (!known.options || known.prices != q.prices) {
+        auto options = weigh::optionsOf(job.house, *q.catalog, job::evidence(job.runs, job.house),
+                                        job::watchesOf(job::counted(job.reports, job.house)));
+        if (!options) return tl::unexpected(options.error());
+        auto weighed =
+            weigh::weigh(*options, weigh::Prices(*q.catalog, q.prices), job.house.weighing.objective);
+        if (!weighed) return tl::unexpected(weighed.error());
+        known.options = std::make_shared<const weigh::Options>(std::move(*options));
+        known.weighed = std::move(*weighed);
+        known.prices = q.prices;
+    }
     const weigh::Prices prices(*q.catalog, q.prices);
-    const auto weighed = weigh::weigh(*options, prices, job.house.weighing.objective);
-    if (!weighed) return tl::unexpected(weighed.error());
-    for (const weigh::Plan& plan : weighed->plans) {
-        if (plan.id != weighed->best.at(job.house.weighing.objective)) continue;
-        const report::Offered offered{*options, prices, plan, report::othersOf(*weighed, plan)};
+    for (const weigh::Plan& plan : known.weighed.plans) {
+        if (plan.id != known.weighed.best.at(job.house.weighing.objective)) continue;
+        const report::Offered offered{*known.options, prices, plan, report::othersOf(known.weighed, plan)};
         out.whole = report::offerDocument(job, *q.catalog, q.settings, offered);
         out.shown = report::arranged(out.whole, job.house);
         out.kept = report::keptForm(out.shown, name(q.reader), quantity::utcNow(), &offered);
@@ -47,26 +61,24 @@ const char* name(Reader reader) {
     return reader == Reader::offer ? "offer" : reader == Reader::technician ? "technician" : "client";
 }
 
-Result<MadeDocument> makeDocument(const DocumentQuestion& asked, KnownVerdicts& known) {
+Result<MadeDocument> makeDocument(const DocumentQuestion& asked, KnownWork& known) {
     DocumentQuestion q = asked;
-    const auto job = readFor(q);
-    if (!job) return tl::unexpected(job.error());
+    auto given = readFor(q);
+    if (!given) return tl::unexpected(given.error());
+    const job::Document& job = given->job;
     MadeDocument out;
-    if (q.isPrivate) {
-        const auto named = job::readJob(q.file);
-        if (!named) return tl::unexpected(named.error());
-        out.privacy = job::privacyOf(*named);
-    }
+    out.privacy = std::move(given->privacy);
+    q.settings.records = job::recordDigest(job);
+    if (known.records != q.settings.records || known.catalog != q.catalog)
+        known = {q.settings.records, q.catalog};
     if (q.reader == Reader::offer) {
-        if (const auto made = makeOffer(out, q, *job); !made) return tl::unexpected(made.error());
+        if (const auto made = makeOffer(out, q, job, known); !made) return tl::unexpected(made.error());
     } else {
-        if (const std::string digest = job::recordDigest(*job);
-            !known.verdicts || known.digest != digest || known.catalog != q.catalog)
-            known = {digest, q.catalog, report::verdictsOf(*job, *q.catalog)};
+        if (!known.verdicts) known.verdicts = report::verdictsOf(job, *q.catalog);
         q.settings.verdicts = known.verdicts;
-        out.whole = q.reader == Reader::client ? report::clientDocument(*job, *q.catalog, q.settings)
-                                               : report::technicianDocument(*job, *q.catalog, q.settings);
-        out.shown = report::arranged(out.whole, job->house);
+        out.whole = q.reader == Reader::client ? report::clientDocument(job, *q.catalog, q.settings)
+                                               : report::technicianDocument(job, *q.catalog, q.settings);
+        out.shown = report::arranged(out.whole, job.house);
         out.kept = report::keptForm(out.shown, name(q.reader), quantity::utcNow());
     }
     if (out.shown.chapters.empty()) return out;
@@ -77,8 +89,9 @@ Result<MadeDocument> makeDocument(const DocumentQuestion& asked, KnownVerdicts& 
 }
 
 Result<void> writeFile(const DocumentQuestion& q, const std::filesystem::path& to) {
-    const auto job = readFor(q);
-    if (!job) return tl::unexpected(job.error());
+    const auto given = readFor(q);
+    if (!given) return tl::unexpected(given.error());
+    const job::Document* job = &given->job;
     const std::string ending = to.extension().string();
     if (ending == ".json") return job::writeJson(to, job::toJson(*job));
     Result<std::string> bytes = std::string();

@@ -5,7 +5,7 @@
 #include "catalog/catalog.h"
 #include "job/pseudonyms.h"
 #include "report/data_package.h"
-#include "weigh/price_book.h"
+#include "weigh/objectives.h"
 
 #include <filesystem>
 #include <memory>
@@ -35,14 +35,16 @@ struct MadeDocument {
     job::KeptDocument kept;
     std::vector<job::PrivacyLine> privacy; ///< of a job without names
 };
-/// The verdicts of the last job that was asked about: a note or another firm makes no other ones.
-struct KnownVerdicts {
-    std::string digest; ///< of the job's records
+/// What was worked out for the last job that was asked about: a note or another firm changes nothing of it.
+struct KnownWork {
+    std::string records; ///< digest of the job's
     std::shared_ptr<const catalog::Catalog> catalog;
-    std::shared_ptr<const report::Verdicts> verdicts;
+    std::shared_ptr<const report::Verdicts> verdicts = {};
+    weigh::PriceBook prices = {}; ///< of what follows
+    std::shared_ptr<const weigh::Options> options = {};
+    weigh::Weighed weighed = {};
 };
-[[nodiscard]] quantity::Result<MadeDocument> makeDocument(const DocumentQuestion& question,
-                                                          KnownVerdicts& known);
+[[nodiscard]] quantity::Result<MadeDocument> makeDocument(const DocumentQuestion& question, KnownWork& known);
 
 /// Everything else that a job can be written as, by the ending of the file: ".json", ".csv" (runs; samples
 /// where the name says so), ".svg", ".png" (the section), ".zip" (all of it). Writes it.

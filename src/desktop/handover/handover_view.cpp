@@ -91,7 +91,7 @@ HandoverView::HandoverView(JobModel& job, QWidget* parent)
     , m_pages(new PageView)
     , m_text(new DocumentText)
     , m_worker(
-          [known = std::make_shared<KnownVerdicts>()](const DocumentQuestion& question) {
+          [known = std::make_shared<KnownWork>()](const DocumentQuestion& question) {
               return makeDocument(question, *known);
           },
           [this](std::uint64_t number, Answer answer) {
@@ -482,7 +482,7 @@ void HandoverView::saveTo(const QString& file) {
         Q_EMIT shown();
         return;
     }
-    if (!m_made) return Q_EMIT said(tr("there is no document; see what is missing."), true);
+    if (!m_made) return Q_EMIT said(tr("there is no document to save yet."), true);
     if (m_made->shown.chapters.empty())
         return Q_EMIT said(tr("every chapter is left out; Space takes one in again."), true);
     const std::string text = file.endsWith(QLatin1String(".pdf"))    ? m_made->pdf
@@ -514,7 +514,7 @@ void HandoverView::keepDocument() {
 
 void HandoverView::takeWritten(std::uint64_t number, const Outcome& outcome) {
     m_written = std::max(m_written, number);
-    Q_EMIT said(outcome.written ? tr("It is in %1.").arg(outcome.file)
+    Q_EMIT said(outcome.written ? tr("Written to %1.").arg(outcome.file)
                                 : QString::fromStdString(outcome.written.error().sentence()),
                 !outcome.written);
     Q_EMIT shown();

@@ -75,7 +75,7 @@ Keys ofStage(Stage stage) {
         return {{KeysPanel::tr("Space"), KeysPanel::tr("leave the chapter out, or take it in")},
                 {KeysPanel::tr("Alt+↑ and Alt+↓"), KeysPanel::tr("move the chapter")},
                 {KeysPanel::tr("E"), KeysPanel::tr("a note to the chapter")},
-                {KeysPanel::tr("R"), KeysPanel::tr("the other reader: client, technician, offer")},
+                {KeysPanel::tr("R"), KeysPanel::tr("the next of record, technician's page and offer")},
                 {KeysPanel::tr("P"), KeysPanel::tr("without names and addresses, or with them")},
                 {KeysPanel::tr("L"), KeysPanel::tr("the firm's logo")},
                 {KeysPanel::tr("X, Ctrl+P"), KeysPanel::tr("save, by the ending of the name; print")}};
