@@ -169,8 +169,7 @@ class TestStops : public QObject {
         timer.start();
         const auto run = conduct(from.first.value(), to.first.value(), config, {}, {});
         QVERIFY(!run.has_value());
-        QVERIFY2(run.error().what.find("did not end on time") != std::string::npos,
-                 run.error().what.c_str());
+        QVERIFY2(run.error().what.find("did not end on time") != std::string::npos, run.error().what.c_str());
         QVERIFY2(timer.elapsed() > 10'000 && timer.elapsed() < 12'500,
                  qPrintable(QString::number(timer.elapsed())));
     }

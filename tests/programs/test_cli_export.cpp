@@ -6,15 +6,6 @@
 
 using namespace metrodos::testing;
 
-namespace {
-
-QByteArray contents(const QString& file) {
-    QFile f(file);
-    return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
-}
-
-} // namespace
-
 class TestCliExport : public QObject {
     Q_OBJECT
 

@@ -11,15 +11,6 @@
 
 using namespace metrodos::testing;
 
-namespace {
-
-QByteArray contents(const QString& file) {
-    QFile f(file);
-    return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
-}
-
-} // namespace
-
 class TestHostileNames : public QObject {
     Q_OBJECT
 

@@ -4,6 +4,7 @@
 #include "support/paths.h"
 
 #include <QElapsedTimer>
+#include <QFile>
 #include <QProcess>
 #include <QTemporaryDir>
 #include <nlohmann/json.hpp>
@@ -34,6 +35,12 @@ inline Outcome run(const QString& program, const QStringList& arguments, int lim
     }
     return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
             process.readAllStandardOutput().toStdString(), process.readAllStandardError().toStdString()};
+}
+
+/// All of a file; empty where it cannot be read.
+inline QByteArray contents(const QString& file) {
+    QFile f(file);
+    return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
 }
 
 /// The folder of the programs, and a script of lab/.
