@@ -146,6 +146,26 @@ class TestPowerCuts : public QObject {
         FaultVfs::get().reset();
     }
 
+    // An operation when nothing fails.
+    struct Undisturbed {
+        std::string before;
+        std::string after;
+        long steps = 0; // of the disk
+    };
+    Undisturbed undisturbed(const Operation& operation) {
+        Undisturbed out;
+        restore();
+        out.before = stateOf(m_file);
+        {
+            auto store = Store::open(m_file).value();
+            FaultVfs::get().reset();
+            if (!operation.does(store)) return {};
+            out.steps = FaultVfs::get().steps();
+        }
+        out.after = stateOf(m_file);
+        return out;
+    }
+
   private slots:
     void initTestCase() {
         Memory::use();
@@ -172,18 +192,8 @@ class TestPowerCuts : public QObject {
     void everythingSurvivesAPulledPlug() {
         QFETCH(int, which);
         const Operation operation = operations()[static_cast<std::size_t>(which)];
-        restore();
-        const std::string before = stateOf(m_file);
-        long steps = 0;
-        {
-            auto store = Store::open(m_file).value();
-            FaultVfs::get().reset();
-            QVERIFY(operation.does(store).has_value());
-            steps = FaultVfs::get().steps();
-        }
-        const std::string after = stateOf(m_file);
-        QVERIFY(!after.empty() && after != before);
-        QVERIFY(steps > 5);
+        const auto [before, after, steps] = undisturbed(operation);
+        QVERIFY(steps > 5 && !after.empty() && after != before);
         std::mt19937 random(1);
         int confirmed = 0;
         int undone = 0;
@@ -237,17 +247,8 @@ class TestPowerCuts : public QObject {
     void anErrorIsSaidAndTheJobIsUsedOn() {
         QFETCH(int, which);
         const Operation operation = operations()[static_cast<std::size_t>(which)];
-        restore();
-        const std::string before = stateOf(m_file);
-        FaultVfs::get().reset();
-        long steps = 0;
-        {
-            auto store = Store::open(m_file).value();
-            FaultVfs::get().reset();
-            QVERIFY(operation.does(store).has_value());
-            steps = FaultVfs::get().steps();
-        }
-        const std::string after = stateOf(m_file);
+        const auto [before, after, steps] = undisturbed(operation);
+        QVERIFY(steps > 5 && !after.empty() && after != before);
         for (const int code : {SQLITE_IOERR, SQLITE_FULL, SQLITE_IOERR_NOMEM})
             for (long k = 0; k < steps; ++k) {
                 restore();
@@ -274,13 +275,8 @@ class TestPowerCuts : public QObject {
     void withoutMemoryNothingIsLost() {
         QFETCH(int, which);
         const Operation operation = operations()[static_cast<std::size_t>(which)];
-        restore();
-        const std::string before = stateOf(m_file);
-        {
-            auto store = Store::open(m_file).value();
-            QVERIFY(operation.does(store).has_value());
-        }
-        const std::string after = stateOf(m_file);
+        const auto [before, after, steps] = undisturbed(operation);
+        QVERIFY(steps > 5 && !after.empty() && after != before);
         int failed = 0;
         for (long k = 0; k < 4000; k += 1 + k / 12) {
             restore();

@@ -23,6 +23,21 @@ json greeting() {
     return {{"type", "hello"}, {"protocol", protocolVersion}, {"name", "silent"}, {"simulated", true}};
 }
 
+// What an endpoint answers while a run is opened; null: nothing.
+json answerTo(const std::string& order) {
+    if (order == "hello") return greeting();
+    if (order == "prepare")
+        return {{"type", "prepared"},
+                {"host", "x"},
+                {"port", 1},
+                {"delay_port", 1},
+                {"token", std::string(32, '0')}};
+    if (order == "join") return {{"type", "joined"}};
+    if (order == "idle") return {{"type", "idle"}, {"rtt_us", nullptr}};
+    if (order == "cancel") return {{"type", "cancelled"}};
+    return nullptr;
+}
+
 // An endpoint that answers up to an order, and from then on to nothing.
 class Silent {
   public:
@@ -36,17 +51,7 @@ class Silent {
                 const std::string type = (*order)->value("type", "");
                 isSilent = isSilent || type == from;
                 if (isSilent) continue;
-                json answer;
-                if (type == "hello") answer = greeting();
-                if (type == "prepare")
-                    answer = {{"type", "prepared"},
-                              {"host", "x"},
-                              {"port", 1},
-                              {"delay_port", 1},
-                              {"token", std::string(32, '0')}};
-                if (type == "join") answer = {{"type", "joined"}};
-                if (type == "idle") answer = {{"type", "idle"}, {"rtt_us", nullptr}};
-                if (type == "cancel") answer = {{"type", "cancelled"}};
+                const json answer = answerTo(type);
                 if (answer.is_object() && !channel->send(answer)) return;
             }
         });
@@ -139,26 +144,21 @@ class TestStops : public QObject {
     void aRunHasADeadline() {
         const auto chatter = [] {
             auto [mine, theirs] = localChannel();
-            auto thread = std::make_unique<std::jthread>([channel = std::shared_ptr<Channel>(std::move(
-                                                              theirs))](const std::stop_token& stop) {
-                while (!stop.stop_requested()) {
-                    const auto order = channel->receive(100ms);
-                    if (!order) return;
-                    json answer{
-                        {"type", "sample"}, {"run", "another"}, {"n", 1}, {"t_s", 0.1}, {"goodput_bps", 1}};
-                    const std::string type = *order ? (*order)->value("type", "") : std::string();
-                    if (type == "hello") answer = greeting();
-                    if (type == "prepare")
-                        answer = {{"type", "prepared"},
-                                  {"host", "x"},
-                                  {"port", 1},
-                                  {"delay_port", 1},
-                                  {"token", std::string(32, '0')}};
-                    if (type == "join") answer = {{"type", "joined"}};
-                    if (type == "idle") answer = {{"type", "idle"}, {"rtt_us", nullptr}};
-                    if (!channel->send(answer)) return;
-                }
-            });
+            auto thread = std::make_unique<std::jthread>(
+                [channel = std::shared_ptr<Channel>(std::move(theirs))](const std::stop_token& stop) {
+                    while (!stop.stop_requested()) {
+                        const auto order = channel->receive(100ms);
+                        if (!order) return;
+                        json answer = answerTo(*order ? (*order)->value("type", "") : std::string());
+                        if (answer.is_null())
+                            answer = {{"type", "sample"},
+                                      {"run", "another"},
+                                      {"n", 1},
+                                      {"t_s", 0.1},
+                                      {"goodput_bps", 1}};
+                        if (!channel->send(answer)) return;
+                    }
+                });
             return std::pair(EndpointLink::greet(std::move(mine), "chatter"), std::move(thread));
         };
         auto from = chatter();
