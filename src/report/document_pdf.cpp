@@ -1,6 +1,5 @@
-#include "quantity/format.h"
 #include "quantity/text.h"
-#include "report/cairo_objects.h"
+#include "report/broken_text.h"
 #include "report/document.h"
 #include "report/svg.h"
 
@@ -13,22 +12,15 @@
 namespace metrodos::report {
 namespace {
 
-constexpr double side = 51;     // pt left and right of the text: 18 mm
-constexpr double above = 48;    // pt
-constexpr double below = 56;    // pt, with the page's number in it
-constexpr double textSize = 10; // pt
+constexpr double side = 51;  // pt left and right of the text: 18 mm
+constexpr double above = 48; // pt
+constexpr double below = 56; // pt, with the page's number in it
 constexpr double smallSize = 8.5;
 constexpr double cellGap = 8;
 constexpr double rowGap = 3;
 constexpr double afterBlock = 8;
 constexpr double leastScale = 0.7; // of a picture that would else leave a page half empty
 constexpr std::size_t fewestRanges = 3;
-
-struct Look {
-    double size = textSize;
-    bool isBold = false;
-    const char* colour = ink::black;
-};
 
 struct PageSize {
     double width;
@@ -38,7 +30,9 @@ constexpr PageSize sizeOf(Paper paper) {
     return paper == Paper::letter ? PageSize{612, 792} : PageSize{595.276, 841.89};
 }
 
+// What is no colour is black: it may have been typed only in part.
 void setColour(cairo_t* cairo, std::string_view hex) {
+    if (!isColour(hex)) hex = ink::black;
     const auto part = [&](std::size_t at) {
         return static_cast<double>(std::stoi(std::string(hex.substr(at, 2)), nullptr, 16)) / 255;
     };
@@ -62,22 +56,6 @@ class Marked {
   private:
     cairo_t* m_cairo;
     const char* m_tag;
-};
-
-// A text broken into lines of a width, drawn from any line on.
-struct Broken {
-    TextLayout layout;
-    struct Line {
-        PangoLayoutLine* line; // of the layout
-        double x;
-        double baseline; // from the line's top
-        double height;
-    };
-    std::vector<Line> lines;
-    double height = 0;
-    std::string target; // of the link that its last letters are; empty: none
-    int linkFrom = 0;   // byte
-    const char* colour = ink::black;
 };
 
 // Draws a document; asked twice, since only the first time shows on which page each chapter begins.
@@ -191,48 +169,7 @@ class PdfWriter {
     }
 
     Broken broken(const Cell& cell, const Look& look, double width, bool isRight = false) const {
-        Broken out;
-        std::string text = quantity::oneLine(cell.text);
-        out.linkFrom = static_cast<int>(text.size());
-        if (!cell.runs.empty()) {
-            text += (text.empty() ? "" : " ") + proofWords(cell.runs);
-            out.target = "run-" + std::to_string(cell.runs.front());
-        }
-        out.layout.reset(pango_layout_new(m_words.get()));
-        out.colour = look.colour;
-        PangoLayout* layout = out.layout.get();
-        const Font font(pango_font_description_from_string(
-            (std::string(plainLetters) + (look.isBold ? " Bold" : "")).c_str()));
-        pango_font_description_set_absolute_size(font.get(), look.size * PANGO_SCALE);
-        pango_layout_set_font_description(layout, font.get());
-        if (width > 0) pango_layout_set_width(layout, static_cast<int>(width * PANGO_SCALE));
-        pango_layout_set_wrap(layout, PANGO_WRAP_WORD_CHAR);
-        pango_layout_set_line_spacing(layout, 1.15F);
-        if (isRight) pango_layout_set_alignment(layout, PANGO_ALIGN_RIGHT);
-        pango_layout_set_text(layout, text.data(), static_cast<int>(text.size()));
-        if (!out.target.empty()) {
-            const Attributes list(pango_attr_list_new());
-            PangoAttribute* size =
-                pango_attr_size_new_absolute(static_cast<int>(look.size * 0.8 * PANGO_SCALE));
-            size->start_index = static_cast<guint>(out.linkFrom);
-            pango_attr_list_insert(list.get(), size);
-            pango_layout_set_attributes(layout, list.get());
-        }
-        using Lines = std::unique_ptr<PangoLayoutIter, With<&pango_layout_iter_free>>;
-        const Lines at(pango_layout_get_iter(layout));
-        do {
-            PangoRectangle box;
-            pango_layout_iter_get_line_extents(at.get(), nullptr, &box);
-            int top = 0;
-            int end = 0;
-            pango_layout_iter_get_line_yrange(at.get(), &top, &end);
-            const double scale = PANGO_SCALE;
-            out.lines.push_back({pango_layout_iter_get_line_readonly(at.get()), box.x / scale,
-                                 (pango_layout_iter_get_baseline(at.get()) - top) / scale,
-                                 (end - top) / scale});
-            out.height += (end - top) / scale;
-        } while (pango_layout_iter_next_line(at.get()) != FALSE);
-        return out;
+        return brokenText(m_words.get(), cell, look, width, isRight);
     }
 
     // From one line on as many as there is room for above `until`; the line that comes next.

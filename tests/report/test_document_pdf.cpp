@@ -310,6 +310,12 @@ class TestDocumentPdf : public QObject {
         std::string vast = bytes.toStdString();
         vast[17] = '\x7f'; // 8 million pixels wide
         QVERIFY(!checkedLogo(vast).has_value());
+        // A colour that is typed only in part is none, and no harm.
+        for (const char* part : {"", "#", "#1d6a8", "red", "#zzzzzz", "#1d6a85ff"}) {
+            d.firm.colour = part;
+            QVERIFY2(toPdf(d).has_value(), part);
+            QVERIFY(toHtml(d).find("--firm: #26221b") != std::string::npos);
+        }
         QVERIFY(isColour("#1d6A85") && !isColour("1d6a85") && !isColour("#1d6a8") && !isColour("#1d6a8g") &&
                 !isColour("#1d6a85;"));
     }

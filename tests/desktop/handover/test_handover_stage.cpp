@@ -247,6 +247,11 @@ class TestHandoverStage : public QObject {
         QVERIFY2(w.line().contains("six hexadecimal digits"), qPrintable(w.line()));
         w.ready();
         QCOMPARE(colour->text(), QStringLiteral("#1d6a85"));
+        // Typed only in part while something else has the pages made again.
+        colour->setText("#80");
+        w.child<QComboBox>("handover-paper")->setCurrentIndex(1);
+        w.ready();
+        QVERIFY(w.preview().contains("Quarry House"));
         colour->setText("#804020");
         Q_EMIT colour->editingFinished();
         w.ready();
