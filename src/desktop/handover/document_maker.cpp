@@ -26,7 +26,8 @@ Result<Given> readFor(const DocumentQuestion& q) {
     if (!job) return tl::unexpected(job.error());
     if (!q.isPrivate) return Given{std::move(*job), {}};
     job::Document without = job::withoutNames(*job);
-    return Given{std::move(without), job::privacyOf(*job, without)};
+    auto privacy = job::privacyOf(*job, without);
+    return Given{std::move(without), std::move(privacy)};
 }
 
 // The plan of the objective that the job has chosen, weighed again only for another job or other prices.

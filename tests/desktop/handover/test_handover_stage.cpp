@@ -33,6 +33,7 @@ struct HandoverWindow : TestedWindow {
                     testing::steadyRun(direction, 50 + i, 4, 0.05, "run-" + std::to_string(++n));
                 d.runs.push_back({"workshop-loft", run});
             }
+        d.reports.push_back({1, "watch", R"({"format":"metrodos-watch","version":1})"});
         file = folder.filePath("house.metrodos").toStdString();
         (void)job::Store::create(file, d).value();
         open(Stage::handover);
@@ -204,6 +205,7 @@ class TestHandoverStage : public QObject {
         QVERIFY(said->isVisible());
         QVERIFY2(said->text().contains("In: floors") && said->text().contains("Not in: names of the house"),
                  qPrintable(said->text()));
+        QVERIFY2(said->text().contains("reports without names (1 report)"), qPrintable(said->text()));
         w.picture("handover-private");
         const QString page = w.saved("p.html");
         QVERIFY(page.contains("house 1"));
