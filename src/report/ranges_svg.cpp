@@ -72,10 +72,9 @@ std::string toSvg(const Ranges& ranges) {
     }
     // Beside each sign what it stands for.
     const double key = bottom + 30;
-    out +=
-        svgRect(axisLeft, key, 24, barHeight, std::string("fill=\"#ffffff\" stroke=\"") + ink::cool + "\"");
+    out += svgRect(axisLeft, key, 24, barHeight, svgFill("#ffffff", 1, ink::cool));
     out += svgText(axisLeft + 30, key + 9, "start", ink::quiet, "before", 11);
-    out += svgRect(axisLeft + 92, key, 24, barHeight, std::string("fill=\"") + ink::cool + "\"");
+    out += svgRect(axisLeft + 92, key, 24, barHeight, svgFill(ink::cool));
     out += svgText(axisLeft + 122, key + 9, "start", ink::quiet, "now", 11);
     out += svgLine(axisLeft + 172, key - 2, axisLeft + 172, key + 11, ink::black, 3);
     out += svgText(axisLeft + 180, key + 9, "start", ink::quiet, "needed", 11);
@@ -92,8 +91,8 @@ std::string toSvg(const Ranges& ranges) {
             out += svgLine(axis.x(spread->p50.bps()), y - 1, axis.x(spread->p50.bps()), y + barHeight + 1,
                            ink::black, 2);
         };
-        drawn(row.before, top + 20, std::string("fill=\"#ffffff\" stroke=\"") + ink::cool + "\"");
-        drawn(row.after, top + 31, std::string("fill=\"") + ink::cool + "\"");
+        drawn(row.before, top + 20, svgFill("#ffffff", 1, ink::cool));
+        drawn(row.after, top + 31, svgFill(ink::cool));
         if (row.need) {
             const double x = axis.x(row.need->bps());
             out += svgLine(x, top + 17, x, top + 43, ink::black, 3);

@@ -53,8 +53,8 @@ std::string toSvg(const benchmark::Run& run, const std::string& title) {
                        ink::quiet, quantity::significant(t, 3) + " s", 10);
     }
     if (run.warmupSeconds > 0)
-        out += svgRect(plotLeft, plotTop, x(run.warmupSeconds) - plotLeft, plotHeight,
-                       std::string("fill=\"") + ink::line + "\" fill-opacity=\"0.5\"");
+        out +=
+            svgRect(plotLeft, plotTop, x(run.warmupSeconds) - plotLeft, plotHeight, svgFill(ink::line, 0.5));
     std::string points;
     for (const benchmark::Sample& s : run.samples)
         points += svgNumber(x(s.t)) + "," + svgNumber(y(s.goodputBps)) + " ";

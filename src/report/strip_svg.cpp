@@ -34,7 +34,7 @@ std::string toSvg(const WayStrip& strip) {
         const double back = bore(e.backward);
         return svgRect(channelMiddle - back, headHeight + elementHeight * static_cast<double>(i),
                        back + bore(e.forward), elementHeight,
-                       "fill=\"" + std::string(e.isLimit ? ink::warm : ink::line) + "\" stroke=\"#ffffff\"");
+                       svgFill(e.isLimit ? ink::warm : ink::line, 1, "#ffffff"));
     };
     for (std::size_t i = 0; i < strip.elements.size(); ++i) {
         const WayStrip::Element& e = strip.elements[i];
@@ -50,7 +50,7 @@ std::string toSvg(const WayStrip& strip) {
         if (!rate) return;
         const double wide = bore(*rate);
         out += svgRect(side < 0 ? channelMiddle - wide : channelMiddle, headHeight, wide, bottom - headHeight,
-                       std::string("fill=\"") + ink::cool + "\" fill-opacity=\"0.45\"");
+                       svgFill(ink::cool, 0.45));
         out += svgText(channelMiddle + side * 4, bottom + 14, side < 0 ? "end" : "start", ink::cool,
                        quantity::plain(*rate), 11, true);
     };

@@ -30,6 +30,19 @@ std::string svgNumber(double value) {
     return quantity::fixed(value, 1);
 }
 
+std::string svgFill(const char* colour, double opacity, const char* edge) {
+    std::string out = "fill=\"";
+    out += colour;
+    out += '"';
+    if (opacity < 1) out += " fill-opacity=\"" + quantity::fixed(opacity, 2) + "\"";
+    if (*edge != '\0') {
+        out += " stroke=\"";
+        out += edge;
+        out += '"';
+    }
+    return out;
+}
+
 std::string svgRect(double x, double y, double width, double height, const std::string& look) {
     return "<rect x=\"" + svgNumber(x) + "\" y=\"" + svgNumber(y) + "\" width=\"" + svgNumber(width) +
            "\" height=\"" + svgNumber(height) + "\" " + look + "/>\n";

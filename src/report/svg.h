@@ -24,6 +24,9 @@ inline constexpr const char* cool = "#1a6a86"; ///< what is measured
 inline constexpr const char* warm = "#b23c12"; ///< what limits
 } // namespace ink
 
+/// How a shape looks: filled with a colour, let through by so much (0–1), with an edge of another (empty:
+/// none).
+[[nodiscard]] std::string svgFill(const char* colour, double opacity = 1, const char* edge = "");
 [[nodiscard]] std::string svgRect(double x, double y, double width, double height, const std::string& look);
 [[nodiscard]] std::string svgLine(double x1, double y1, double x2, double y2, const char* colour,
                                   double wide);

@@ -36,7 +36,7 @@ std::string toSvg(const WeekHours& hours) {
     std::string out = svgText(4, 13, "start", ink::black, hours.title, 12, true);
     for (int day = 0; day < benchmark::weekdays; ++day) {
         const double top = titleTop + day * dayHeight;
-        out += svgRect(daysLeft, top + 1, wide * benchmark::dayHours, dayHeight - 2, "fill=\"#f4efe4\"");
+        out += svgRect(daysLeft, top + 1, wide * benchmark::dayHours, dayHeight - 2, svgFill("#f4efe4"));
         out += svgText(daysLeft - 6, top + 19, "end", ink::quiet, dayNames[day], 11);
         for (int hour = 0; hour < benchmark::dayHours; ++hour) {
             const benchmark::WeekHour& h =
@@ -49,7 +49,7 @@ std::string toSvg(const WeekHours& hours) {
             if (h.p10 && h.p50 && h.p90) {
                 // As high as the median, with the range across its top.
                 out += svgRect(left + 2, y(*h.p50), wide - 4, top + dayHeight - 2 - y(*h.p50),
-                               std::string("fill=\"") + ink::cool + "\" fill-opacity=\"0.25\"");
+                               svgFill(ink::cool, 0.25));
                 out += svgLine(left + 2, y(*h.p50), left + wide - 2, y(*h.p50), ink::cool, 1.6);
                 out += svgLine(left + wide / 2, y(*h.p90), left + wide / 2, y(*h.p10), ink::cool, 3);
             }
