@@ -268,6 +268,23 @@ class TestHandover : public QObject {
         QVERIFY2(limits->items.front().text.find("what was asked of this way is met") != std::string::npos,
                  limits->items.front().text.c_str());
     }
+    // Worked out beside each other they are the same as one by one.
+    void verdictsAreThoseOfEachWay() {
+        job::Document d = job::readJob(testing::dataPath("demo/quarry-house.json")).value();
+        int n = 0;
+        for (const house::Route& route : d.house.routes)
+            for (int i = 0; i < 2; ++i)
+                d.runs.push_back({route.id, testing::steadyRun(benchmark::Direction::forward, 60 + i, 4, 0.02,
+                                                               "run-" + std::to_string(++n))});
+        const auto verdicts = verdictsOf(d, book());
+        QVERIFY(verdicts->size() > 2);
+        for (const house::Route& route : d.house.routes) {
+            const auto alone = trace::diagnoseRoute(d.house, book(), route, d.runs);
+            const auto together = verdicts->find(route.id);
+            QCOMPARE(together != verdicts->end(), alone.has_value());
+            if (alone) QCOMPARE(together->second.sentence, alone->sentence);
+        }
+    }
     // Each chapter with figures of simulated runs says so; of others none does.
     void simulatedFiguresAreCalledSo() {
         job::Document d = twoDays();
