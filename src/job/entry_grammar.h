@@ -10,6 +10,9 @@ struct LineForm {
     std::string meaning; ///< "a coax jack, with its run"
 };
 
+/// What is needed where, as a line that a house with a room “Study” understands.
+inline constexpr const char* needExample = "Study / need / 200M down";
+
 /// One form a kind of thing, in the order in which a house is surveyed; each is a line that is understood in
 /// a house that has what it speaks of. Fields in brackets may be left out.
 [[nodiscard]] const std::vector<LineForm>& lineForms();

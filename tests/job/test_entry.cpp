@@ -314,6 +314,11 @@ class TestEntry : public QObject {
              {"Loft / coax / banana", "///", "Loft / need / fast", "splitter / 99-way / a / b / c"})
             QVERIFY(complaint(h, line).find('\n') == std::string::npos);
     }
+    void theExampleOfANeedIsUnderstood() {
+        const House h = typed({"Study", job::needExample});
+        QCOMPARE(h.spots.size(), std::size_t(1));
+        QCOMPARE(h.spots.front().needDown->inMegabits(), 200.0);
+    }
     void theWrongFieldIsFound() {
         const House h = typed({"Hall", "Loft / floor 2", "Loft / laptop / Lap"});
         const auto wrong = [&](const char* line) { return job::wrongField(h, classes(), line); };
