@@ -56,12 +56,8 @@ void addInterface(std::vector<std::string>& out, const Run& run, const std::opti
     if (payload > 1e5 && counted < 0.9 * payload)
         out.push_back("the bytes did not cross " + where + ": its counter saw " + bytesText(counted) +
                       " of " + bytesText(payload));
-    const double other = (counted / headers - payload) * 8 / std::max(run.seconds, 0.1);
-    // Loopback counts both directions and whatever else runs on the machine.
-    if (count->name != "lo" && run.config.group.empty() && payload > 1e5 && other > otherAbove &&
-        other > 0.05 * run.goodput.bps())
-        out.push_back("beside the run about " + plain(BitRate::bitsPerSecond(other)) +
-                      " of other traffic crossed " + where);
+    if (const auto other = otherTraffic(run, count))
+        out.push_back("beside the run about " + plain(*other) + " of other traffic crossed " + where);
     if (count->radio == true && count->cableToo == true)
         out.push_back("the run went by radio over " + where + " although a cable is up there");
     if (!count->elsewhere.empty())
@@ -73,6 +69,16 @@ void addInterface(std::vector<std::string>& out, const Run& run, const std::opti
 }
 
 } // namespace
+
+std::optional<BitRate> otherTraffic(const Run& run, const std::optional<InterfaceCount>& count) {
+    // Loopback counts both directions and whatever else runs on the machine.
+    if (!count || count->name == "lo" || !run.config.group.empty()) return std::nullopt;
+    const double payload = payloadBytes(run);
+    const double other =
+        (static_cast<double>(count->bytes) / headers - payload) * 8 / std::max(run.seconds, 0.1);
+    if (payload <= 1e5 || other <= otherAbove || other <= 0.05 * run.goodput.bps()) return std::nullopt;
+    return BitRate::bitsPerSecond(other);
+}
 
 double payloadBytes(const Run& run) {
     double sum = 0;
@@ -147,6 +153,9 @@ std::vector<std::string> remarks(const Run& run) {
     std::vector<std::string> out = pathWarnings(run);
     const Attribution held = heldBack(run);
     if (!held.sentence.empty()) out.insert(out.begin(), held.sentence);
+    if (!run.redirectedTo.empty())
+        out.push_back("the service's address sends on to " + run.redirectedTo +
+                      ": the figure is that of the way there");
     // A port or an adapter that sleeps between packets wakes late for some (IEEE 802.3, 78).
     constexpr std::size_t often = 4;
     constexpr double steady = 0.03;

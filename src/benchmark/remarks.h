@@ -37,6 +37,10 @@ struct Attribution {
 /// Rate × idle delay: what must be under way for the rate; nothing without an idle delay.
 [[nodiscard]] std::optional<double> bandwidthDelayBytes(const Run& run);
 
+/// What crossed the interface of one side besides the run, by its counter: of this machine or of others
+/// behind it. Nothing where it was not counted, is too little to say, or the run was one of a group.
+[[nodiscard]] std::optional<BitRate> otherTraffic(const Run& run, const std::optional<InterfaceCount>& count);
+
 /// How the run went astray, if it did: bytes that the interface did not see, other traffic beside it, radio
 /// while a cable is up, another interface for the way back, frames with errors, loss of the delay probe.
 [[nodiscard]] std::vector<std::string> pathWarnings(const Run& run);

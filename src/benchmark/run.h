@@ -45,6 +45,7 @@ struct RunConfig {
     std::uint64_t windowBytes = 0; ///< socket buffers at both ends; 0: the kernel sizes them as it goes
     int segmentBytes = 0;          ///< TCP: largest segment, 88–9000; UDP: payload of a datagram; 0: usual
     int dscp = 0;                  ///< code point of RFC 2474 on all that is sent, 0–63
+    int ipVersion = 0;             ///< of the ends' addresses: 4, 6, or 0: as their names resolve
     Arrangement arrangement = {};
     /// Runs of one group went on at the same time; empty: alone. 1–64 of a–z, 0–9 and '-'.
     std::string group;
@@ -61,6 +62,8 @@ inline constexpr int maxStreams = 32;
 inline constexpr double minRun = 0.5;
 inline constexpr double maxRun = 3600;
 inline constexpr double sampleSeconds = 0.1;
+
+inline constexpr std::size_t maxAddressBytes = 400;
 
 /// How many samples a run of this length has.
 [[nodiscard]] inline int sampleCount(double seconds) {
@@ -156,6 +159,9 @@ struct Run {
     bool complete = true; ///< false: stopped before its time
     Conditions conditions;
     std::string step; ///< of a trial; empty: of none
+    /// Of the service: the web address that the bytes came from, or went to, where the one that was asked
+    /// sent on; at most maxAddressBytes.
+    std::string redirectedTo;
 
     /// Whether the run went as fast as the route lets one user go: TCP, not paced, nothing else beside it,
     /// over the route and not on the bench. Others say of the route only "at least so much".

@@ -71,6 +71,8 @@ void readChoices(const json& value, RunConfig& config) {
     config.segmentBytes =
         static_cast<int>(fields::number(value, "segment_bytes", minSegment, maxSegment).value_or(0));
     config.dscp = static_cast<int>(fields::number(value, "dscp", 0, 63).value_or(0));
+    config.maxBytes = fields::count(value, "maximum_bytes").value_or(0);
+    config.ipVersion = static_cast<int>(fields::number(value, "ip_version", 4, 6).value_or(0));
     config.group = fields::text(value, "group", 64);
 }
 
@@ -112,6 +114,7 @@ Run readHead(const json& value) {
     }
     run.conditions = readConditions(value);
     run.step = fields::text(value, "step", 64);
+    run.redirectedTo = fields::text(value, "redirected_to", maxAddressBytes);
     run.delayLost = fields::count(value, "delay_lost");
     run.spikes = readSpikes(value);
     run.interfaceSender = readInterfaceOf(value, "sender");
@@ -173,6 +176,7 @@ json headToJson(const Run& run) {
              {"complete", run.complete},
              {"conditions", written(run.conditions)},
              {"step", orNull(run.step)},
+             {"redirected_to", orNull(run.redirectedTo)},
              {"direction", name(c.direction)},
              {"protocol", name(c.protocol)},
              {"rate_bps", toJson(c.rate)},
@@ -180,6 +184,8 @@ json headToJson(const Run& run) {
              {"window_bytes", c.windowBytes == 0 ? json(nullptr) : json(c.windowBytes)},
              {"segment_bytes", c.segmentBytes == 0 ? json(nullptr) : json(c.segmentBytes)},
              {"dscp", c.dscp},
+             {"maximum_bytes", c.maxBytes == 0 ? json(nullptr) : json(c.maxBytes)},
+             {"ip_version", c.ipVersion == 0 ? json(nullptr) : json(c.ipVersion)},
              {"group", orNull(c.group)},
              {"streams", c.streams},
              {"ordered_seconds", c.seconds},

@@ -7,6 +7,8 @@
 namespace metrodos::benchmark {
 namespace {
 
+constexpr int fewestTrimmed = 5; // of which two can be left out
+
 // Goodput of the samples after `warmup`, weighted by their lengths.
 std::vector<double> settled(const Run& run) {
     std::vector<double> values;
@@ -38,6 +40,22 @@ std::string_view explanation(Rule rule) {
     return {};
 }
 
+std::string_view appliedRule(Rule rule, int runs) {
+    switch (rule) {
+    case Rule::trimmed:
+        return runs >= fewestTrimmed ? "mean without best and worst" : "median";
+    case Rule::median:
+        return "median";
+    case Rule::mean:
+        return "mean";
+    case Rule::best:
+        return "best";
+    case Rule::sustained:
+        return "tenth percentile of seconds";
+    }
+    return {};
+}
+
 std::optional<Summary> capacitySummary(const std::vector<Run>& runs, Direction direction, Rule rule) {
     constexpr std::size_t enoughSamples = 5;
     int most = 0;
@@ -49,7 +67,13 @@ std::optional<Summary> capacitySummary(const std::vector<Run>& runs, Direction d
         return run.config.direction == direction && run.samples.size() >= enoughSamples &&
                run.config.streams == most;
     });
-    return summarise(counted, direction, rule);
+    auto out = summarise(counted, direction, rule);
+    if (out)
+        out->leftOut = static_cast<int>(
+                           std::count_if(runs.begin(), runs.end(),
+                                         [&](const Run& run) { return run.config.direction == direction; })) -
+                       out->runs;
+    return out;
 }
 
 BitRate figureOf(const Run& run, Rule rule) {
@@ -87,6 +111,7 @@ std::optional<Summary> summarise(const std::vector<Run>& runs, Direction directi
     std::vector<double> rates;
     std::vector<double> seconds;
     const Run* last = nullptr;
+    int streams = 0;
     // Paced runs and runs beside others are summed up only where there are no free ones.
     const bool anyFree = std::any_of(runs.begin(), runs.end(), [&](const Run& run) {
         return run.config.direction == direction && !run.samples.empty() && run.showsCeiling();
@@ -98,16 +123,18 @@ std::optional<Summary> summarise(const std::vector<Run>& runs, Direction directi
         const std::vector<double> own = wholeSeconds(run);
         seconds.insert(seconds.end(), own.begin(), own.end());
         last = &run;
+        streams = rates.size() == 1 || streams == run.config.streams ? run.config.streams : 0;
     }
     if (rates.empty()) return std::nullopt;
     Summary out;
     out.rule = rule;
     out.runs = static_cast<int>(rates.size());
+    out.streams = streams;
     std::optional<Interval> interval = rates.size() == 1 ? withinRun(*last) : meanInterval(rates);
     double centre = rates.front();
     switch (rule) {
     case Rule::trimmed:
-        if (rates.size() >= 5) {
+        if (out.runs >= fewestTrimmed) {
             interval = trimmedInterval(rates, 1);
             centre = interval->centre;
         } else {

@@ -21,7 +21,12 @@ struct Summary {
     std::optional<BitRate> low; ///< 95 % interval; nothing where the runs are too few to tell
     std::optional<BitRate> high;
     int runs = 0;
+    int streams = 0; ///< that all of them had; 0: they differ
+    int leftOut = 0; ///< runs of the direction that do not speak for its capacity: fewer streams, too short
 };
+
+/// What was done with so many runs by a rule: "median", "mean without best and worst" …
+[[nodiscard]] std::string_view appliedRule(Rule rule, int runs);
 
 /// Nothing when there are no runs in this direction. Paced runs and those beside others count only where none
 /// went freely. With one run the interval comes from its own whole seconds.

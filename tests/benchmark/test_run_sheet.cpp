@@ -1,0 +1,156 @@
+// What of an order is said, and the figures of one run and of two beside each other: by hand calculation.
+#include "benchmark/ordered.h"
+#include "benchmark/remarks.h"
+#include "benchmark/run_sheet.h"
+#include "benchmark/summary.h"
+#include "support/runs.h"
+
+#include <QTest>
+
+using namespace metrodos;
+using namespace metrodos::benchmark;
+using testing::steadyRun;
+
+namespace {
+
+std::string figure(const std::vector<SheetGroup>& sheet, const std::string& group, const std::string& name) {
+    for (const SheetGroup& g : sheet)
+        for (const NamedFigure& f : g.figures)
+            if (g.name == group && f.name == name) return f.figure;
+    return {};
+}
+
+std::string said(const RunConfig& config) {
+    std::string out;
+    for (const std::string& one : orderedOtherwise(config))
+        out += (out.empty() ? "" : "; ") + one;
+    return out;
+}
+
+} // namespace
+
+class TestRunSheet : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void onlyWhatIsNotUsualIsSaid() {
+        RunConfig c;
+        c.streams = 8;
+        c.seconds = 60;
+        QCOMPARE(said(c), std::string());
+        const auto with = [&](auto change) {
+            RunConfig other = c;
+            change(other);
+            return said(other);
+        };
+        QCOMPARE(with([](RunConfig& r) { r.rate = BitRate::bitsPerSecond(1e8); }),
+                 std::string("paced at 100 Mbit/s"));
+        QCOMPARE(with([](RunConfig& r) {
+                     r.rate = BitRate::bitsPerSecond(1e8);
+                     r.protocol = Protocol::udp;
+                 }),
+                 std::string()); // datagrams always have a pace
+        QCOMPARE(with([](RunConfig& r) { r.congestion = "reno"; }), std::string("congestion control reno"));
+        QCOMPARE(with([](RunConfig& r) { r.windowBytes = 65536; }), std::string("window of 65.5 kB"));
+        QCOMPARE(with([](RunConfig& r) { r.segmentBytes = 536; }), std::string("segments of 536 bytes"));
+        QCOMPARE(with([](RunConfig& r) {
+                     r.segmentBytes = 200;
+                     r.protocol = Protocol::udp;
+                 }),
+                 std::string("datagrams of 200 bytes"));
+        QCOMPARE(with([](RunConfig& r) { r.dscp = 46; }), std::string("DSCP 46"));
+        QCOMPARE(with([](RunConfig& r) { r.ipVersion = 6; }), std::string("over IPv6"));
+        QCOMPARE(with([](RunConfig& r) { r.bind = "eth0"; }), std::string("from eth0"));
+        QCOMPARE(with([](RunConfig& r) { r.maxBytes = 1'000'000'000; }), std::string("no more than 1000 MB"));
+        QCOMPARE(with([](RunConfig& r) { r.warmup = 0.0; }), std::string("warm-up of 0 s as ordered"));
+    }
+    void figuresOfARun() {
+        Run r = steadyRun(Direction::forward, 800, 2, 0, "r"); // 100 samples of a tenth
+        r.config.warmup.reset();
+        r.rttIdleUs = Percentiles{1000, 2000};
+        r.rttLoadedUs = Percentiles{3000, 4000};
+        for (Sample& s : r.samples.change()) {
+            s.streamBps = {500e6, 300e6};
+            s.windowBytes = 90e3;
+        }
+        r.warmupSeconds = 0;
+        r.interfaceSender = InterfaceCount{"eth0", 1'050'000'000, std::nullopt, {}, {}, ""};
+        r.interfaceReceiver = InterfaceCount{"eth1", 500'000'000, 7, true, {}, ""};
+        const auto sheet = sheetOf(r);
+        // 800 Mbit/s for ten seconds are a gigabyte; 100 MB/s × 1 ms are 100 kB.
+        QCOMPARE(figure(sheet, "Rate", "moved"), std::string("1000 MB in 10.0 s"));
+        QCOMPARE(figure(sheet, "Delay", "idle"), std::string("1.00 ms · 2.00 ms"));
+        QCOMPARE(figure(sheet, "Sender", "window"), std::string("90.0 kB · 100 kB needed"));
+        QCOMPARE(figure(sheet, "Streams", "stream 1"), std::string("500 Mbit/s"));
+        QCOMPARE(figure(sheet, "Streams", "stream 2"), std::string("300 Mbit/s"));
+        QCOMPARE(figure(sheet, "Machines", "way out"), std::string("eth0: all bytes crossed it"));
+        QCOMPARE(figure(sheet, "Machines", "way in"),
+                 std::string("eth1: it saw 500 MB of 1000 MB, by radio, 7 errors"));
+        // The load adds 2 ms; at 100 MB/s those are 200 kB in front of the narrowest element.
+        QCOMPARE(figure(sheet, "Delay", "queueing delay"), std::string("2.00 ms"));
+        QCOMPARE(figure(sheet, "Delay", "queue"), std::string("200 kB"));
+        QCOMPARE(figure(sheet, "Delay", "buffer delay"), std::string("200 %"));
+        QCOMPARE(figure(sheet, "Order and conditions", "ordered"), std::string("as usual"));
+        // What was not taken is not there, and no group stands empty.
+        Run bare = steadyRun(Direction::forward, 800, 1, 0, "bare");
+        bare.rttIdleUs.reset();
+        bare.rttLoadedUs.reset();
+        bare.delayLost.reset();
+        const auto less = sheetOf(bare);
+        QVERIFY(figure(less, "Delay", "idle").empty() && figure(less, "Streams", "stream 1").empty());
+        for (const SheetGroup& g : less)
+            QVERIFY2(!g.figures.empty() && g.name != "Datagrams", g.name.c_str());
+    }
+    // 1000 MB of payload in ten seconds; an interface counts 1.1 times as much.
+    void otherTrafficIsWhatTheCounterSawBesides() {
+        Run r = steadyRun(Direction::forward, 800, 1, 0, "r");
+        const auto seen = [&](double megabytes, const char* name = "eth0") {
+            return otherTraffic(
+                r, InterfaceCount{name, static_cast<std::uint64_t>(megabytes * 1e6), {}, {}, {}, ""});
+        };
+        QVERIFY(!otherTraffic(r, std::nullopt) && !seen(1100) && !seen(500));
+        QVERIFY(!seen(1150));                                    // 36 Mbit/s are below a twentieth
+        QVERIFY(std::fabs(seen(1210)->inMegabits() - 80) < 0.5); // 1210 ÷ 1.1 are 1100: 100 MB in 10 s
+        QVERIFY(!seen(1210, "lo"));
+        r.config.group = "g-1";
+        QVERIFY(!seen(1210));
+        Run small = steadyRun(Direction::forward, 0.05, 1, 0, "small"); // 62 kB: too little to judge by
+        QVERIFY(!otherTraffic(small, InterfaceCount{"eth0", 1'000'000'000, {}, {}, {}, ""}));
+        Run slow = steadyRun(Direction::forward, 1, 1, 0, "slow"); // 1.25 MB, and 0.9 Mbit/s besides
+        QVERIFY(!otherTraffic(
+            slow, InterfaceCount{"eth0", static_cast<std::uint64_t>(1.1 * 2.375e6), {}, {}, {}, ""}));
+        QVERIFY(otherTraffic(
+            slow, InterfaceCount{"eth0", static_cast<std::uint64_t>(1.1 * 2.6e6), {}, {}, {}, ""}));
+    }
+    void figuresBesideEachOther() {
+        const std::vector<SheetGroup> a{{"A", {{"x", "1", "m"}, {"y", "2", ""}}}, {"B", {{"z", "3", ""}}}};
+        const std::vector<SheetGroup> b{{"A", {{"y", "20", ""}, {"w", "40", ""}}}, {"C", {{"v", "50", ""}}}};
+        std::string all;
+        for (const SheetPair& p : beside(a, b))
+            all += p.group + "/" + p.name + "/" + p.first + "/" + p.second + "/" + p.meaning + "\n";
+        QCOMPARE(all, std::string("A/x/1//m\nA/y/2/20/\nA/w//40/\nB/z/3//\nC/v//50/\n"));
+    }
+    void theFigureOfSeveralRunsSaysWhatItIs() {
+        std::vector<Run> runs;
+        for (const double mbps : {300.0, 280.0, 250.0})
+            runs.push_back(steadyRun(Direction::forward, mbps, 4, 0.002, "r" + std::to_string(mbps)));
+        runs.push_back(steadyRun(Direction::forward, 900, 1, 0.002, "one stream"));
+        runs.push_back(steadyRun(Direction::backward, 100, 4, 0.002, "back"));
+        const auto s = capacitySummary(runs, Direction::forward, Rule::trimmed).value();
+        QCOMPARE(s.runs, 3);
+        QCOMPARE(s.streams, 4);
+        QCOMPARE(s.leftOut, 1);
+        QVERIFY(std::fabs(s.goodput.inMegabits() - 280) < 1);
+        QCOMPARE(appliedRule(Rule::trimmed, 3), std::string_view("median"));
+        QCOMPARE(appliedRule(Rule::trimmed, 4), std::string_view("median"));
+        QCOMPARE(appliedRule(Rule::trimmed, 5), std::string_view("mean without best and worst"));
+        QCOMPARE(appliedRule(Rule::best, 3), std::string_view("best"));
+        const auto all = summarise(runs, Direction::forward, Rule::median).value();
+        QCOMPARE(all.streams, 0); // they differ
+        QCOMPARE(all.leftOut, 0);
+        QCOMPARE(summarise({runs.front()}, Direction::forward, Rule::median)->streams, 4);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRunSheet)
+#include "test_run_sheet.moc"
