@@ -231,6 +231,7 @@ class Pseudonyms {
 
     [[nodiscard]] benchmark::Run renamed(benchmark::Run run) const {
         run.step.clear();
+        run.redirectedTo.clear();
         run.config.bind.clear();
         run.conditions.changed.clear();
         for (std::string& appliance : run.conditions.appliances)

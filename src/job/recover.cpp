@@ -95,6 +95,70 @@ std::size_t prune(house::House& house) {
     return lost;
 }
 
+// One bad thing must not cost the others: each is read by itself first, of whatever kind. The number of those
+// that cannot be read.
+std::size_t leaveOutUnreadable(nlohmann::json& raw) {
+    const nlohmann::json empty = job::toJson(house::House{});
+    std::size_t lost = 0;
+    for (auto& [kind, bodies] : raw.items()) {
+        nlohmann::json alone = empty;
+        if (!bodies.is_array()) {
+            alone[kind] = bodies;
+            if (houseFromJson(alone)) continue;
+            bodies = empty.contains(kind) ? empty.at(kind) : nlohmann::json(nullptr);
+            ++lost;
+            continue;
+        }
+        nlohmann::json kept = nlohmann::json::array();
+        for (nlohmann::json& body : bodies) {
+            alone[kind] = nlohmann::json::array({body});
+            if (houseFromJson(alone))
+                kept.push_back(std::move(body));
+            else
+                ++lost;
+        }
+        bodies = std::move(kept);
+    }
+    return lost;
+}
+
+// Leaves out what still refers to something that is gone, if the house has fewer faults without it: one thing
+// after the other, the last first, since later things refer to earlier ones. Costs a validation a thing, and
+// nothing where there is no fault.
+std::size_t leaveOutUnsound(house::House& house) {
+    std::size_t faults = house::validate(house).size();
+    std::size_t lost = 0;
+    nlohmann::json raw = job::toJson(house);
+    const nlohmann::json empty = job::toJson(house::House{});
+    const auto isBetter = [&] {
+        auto tried = houseFromJson(raw);
+        if (!tried) return false;
+        const std::size_t left = house::validate(*tried).size();
+        if (left >= faults) return false;
+        faults = left;
+        house = std::move(*tried);
+        ++lost;
+        return true;
+    };
+    for (auto& [kind, bodies] : raw.items()) {
+        if (faults == 0) break;
+        if (!bodies.is_array()) {
+            nlohmann::json body = empty.contains(kind) ? empty.at(kind) : nlohmann::json(nullptr);
+            if (kind == "name" || body == bodies) continue;
+            std::swap(bodies, body);
+            if (!isBetter()) std::swap(bodies, body);
+            continue;
+        }
+        for (std::size_t i = bodies.size(); i-- > 0 && faults > 0;) {
+            const auto at = bodies.begin() + static_cast<std::ptrdiff_t>(i);
+            nlohmann::json body = std::move(*at);
+            bodies.erase(at);
+            if (!isBetter()) bodies.insert(bodies.begin() + static_cast<std::ptrdiff_t>(i), std::move(body));
+        }
+    }
+    return lost;
+}
+
 } // namespace
 
 bool isDamage(const quantity::Problem& problem) {
@@ -125,22 +189,11 @@ quantity::Result<Recovered> recoverCopy(const std::filesystem::path& damaged,
         for (auto& [key, item] : items)
             list.push_back(item);
         nlohmann::json raw = houseOf(list, report.lost);
-        // One bad thing must not cost the others: each is read by itself first.
-        for (const char* kind : {"rooms", "devices", "connections", "endpoints", "routes"}) {
-            nlohmann::json kept = nlohmann::json::array();
-            for (const nlohmann::json& body : raw.at(kind)) {
-                nlohmann::json alone = toJson(house::House{});
-                alone[kind].push_back(body);
-                if (houseFromJson(alone))
-                    kept.push_back(body);
-                else
-                    ++report.lost;
-            }
-            raw[kind] = std::move(kept);
-        }
+        report.lost += leaveOutUnreadable(raw);
         auto house = houseFromJson(raw);
         if (!house) return tl::unexpected(house.error());
         report.lost += prune(*house);
+        report.lost += leaveOutUnsound(*house);
         Document document{std::move(*house), {}};
         struct Head {
             std::string route;

@@ -130,6 +130,30 @@ Result<void> Store::removeRun(const std::string& id) {
     });
 }
 
+Result<std::optional<std::int64_t>> Store::placeOfRun(const std::string& id) const {
+    return guarded(m_file, [&]() -> Result<std::optional<std::int64_t>> {
+        SQLite::Statement query(*m_database, "SELECT seq FROM run WHERE id=?");
+        query.bind(1, id);
+        if (!query.executeStep()) return std::nullopt;
+        return query.getColumn(0).getInt64();
+    });
+}
+
+Result<void> Store::restoreRun(const benchmark::RouteRun& r, std::int64_t place) {
+    if (auto sound = checkRun(r.run); !sound) return sound;
+    return guarded(m_file, [&]() -> Result<void> {
+        SQLite::Transaction transaction(*m_database);
+        insertRun(*m_database, r.route, r.run, true);
+        SQLite::Statement move(*m_database, "UPDATE run SET seq=? WHERE id=?");
+        move.bind(1, place);
+        move.bind(2, r.run.id);
+        move.exec();
+        writeSeries(*m_database, r.run);
+        transaction.commit();
+        return {};
+    });
+}
+
 Result<void> Store::addRun(const benchmark::RouteRun& r) {
     if (auto sound = checkRun(r.run); !sound) return sound;
     return guarded(m_file, [&]() -> Result<void> {

@@ -228,6 +228,17 @@ std::string Store::undoLabel() const {
 std::string Store::redoLabel() const {
     return stepLabel(true);
 }
+std::int64_t Store::undoStep() const {
+    return guarded(m_file,
+                   [&]() -> Result<std::int64_t> {
+                       SQLite::Statement query(*m_database,
+                                               "SELECT coalesce(max(seq), 0) FROM change WHERE undone=0");
+                       query.executeStep();
+                       return query.getColumn(0).getInt64();
+                   })
+        .value_or(0);
+}
+
 Result<void> Store::undo() {
     return step(false);
 }

@@ -4,6 +4,7 @@
 
 #include "job/document.h"
 
+#include <cstdint>
 #include <filesystem>
 #include <memory>
 #include <string>
@@ -49,6 +50,8 @@ class Store {
     quantity::Result<void> change(const std::string& label, const house::House& next, bool corrected = false);
     [[nodiscard]] std::string undoLabel() const; ///< empty: nothing to undo
     [[nodiscard]] std::string redoLabel() const;
+    /// The number of the step that undo takes back: greater than those of the steps under it; 0: none.
+    [[nodiscard]] std::int64_t undoStep() const;
     /// The newest step of any program.
     quantity::Result<void> undo();
     quantity::Result<void> redo();
@@ -67,6 +70,10 @@ class Store {
     /// from the file when they are looked at, from any thread, as long as the file is there.
     [[nodiscard]] quantity::Result<RunList> runs() const;
     quantity::Result<void> removeRun(const std::string& id);
+    /// Where a run stands among the others, to be given to restoreRun; nothing: there is none of this id.
+    [[nodiscard]] quantity::Result<std::optional<std::int64_t>> placeOfRun(const std::string& id) const;
+    /// Puts a run that was removed where it stood. A Problem where something stands there, or has its id.
+    [[nodiscard]] quantity::Result<void> restoreRun(const benchmark::RouteRun& run, std::int64_t place);
     quantity::Result<void> addRun(const benchmark::RouteRun& run);
     /// What other tests found, oldest first.
     [[nodiscard]] quantity::Result<std::vector<Report>> reports() const;

@@ -1,11 +1,17 @@
 // What recovery saves and what it leaves out, case by case.
+#include "house/validate.h"
 #include "job/file_format.h"
+#include "job/open.h"
 #include "job/store.h"
 #include "support/houses.h"
+#include "support/paths.h"
+#include "support/random_job.h"
 #include "support/runs.h"
 
 #include <QTemporaryDir>
 #include <QTest>
+#include <filesystem>
+#include <set>
 
 using namespace metrodos;
 using job::Store;
@@ -48,6 +54,70 @@ class TestRecover : public QObject {
                  std::size_t(1)); // its lead, now with one end
         QVERIFY(store.house().device("coax-b") != nullptr);
         QCOMPARE(store.runs().value().runs.size(), std::size_t(1)); // its route still has both ends
+    }
+    // Every single thing of jobs that hold things of every kind, in each way that a body can be bad.
+    void anyOneBadThingCostsNoOther() {
+        std::set<std::string> kinds;
+        std::size_t tried = 0;
+        for (const unsigned seed : {0U, 1U, 2U}) {
+            const std::string whole = fresh();
+            // The demo has things of nearly every kind.
+            const job::Document document =
+                seed == 0 ? job::readJob(testing::dataPath("demo/quarry-house.json")).value()
+                          : testing::RandomJob(seed).make();
+            QVERIFY(Store::create(whole, document).has_value());
+            const auto wasSound = house::validate(document.house).empty();
+            struct Row {
+                std::string kind;
+                std::string id;
+            };
+            std::vector<Row> rows;
+            {
+                SQLite::Database database(whole);
+                SQLite::Statement query(database, "SELECT kind, id FROM item");
+                while (query.executeStep())
+                    rows.push_back({query.getColumn(0).getString(), query.getColumn(1).getString()});
+            }
+            const char* bodies[] = {"{\"id\":",   "{}",   "[]",
+                                    "{\"id\":7}", "null", "[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[[["};
+            for (std::size_t i = 0; i < rows.size(); ++i) {
+                const std::string file = fresh();
+                std::filesystem::copy_file(whole, file);
+                {
+                    SQLite::Database database(file, SQLite::OPEN_READWRITE);
+                    SQLite::Statement hurt(database, "UPDATE item SET body=? WHERE kind=? AND id=?");
+                    hurt.bind(1, bodies[i % std::size(bodies)]);
+                    hurt.bind(2, rows[i].kind);
+                    hurt.bind(3, rows[i].id);
+                    QCOMPARE(hurt.exec(), 1);
+                }
+                const std::string name = rows[i].kind + " " + rows[i].id;
+                const std::string copy = fresh();
+                const auto report = job::recoverCopy(file, copy);
+                QVERIFY2(report.has_value(),
+                         (name + ": " + (report ? "" : report.error().sentence())).c_str());
+                const auto store = Store::open(copy);
+                QVERIFY2(store.has_value(), name.c_str());
+                if (wasSound) QVERIFY2(house::validate(store->house()).empty(), name.c_str());
+                // Nothing of another kind goes that does not hang on it.
+                QVERIFY2(store->house().rooms.size() + 1 >= document.house.rooms.size(), name.c_str());
+                if (rows[i].kind != "rooms" && rows[i].kind != "devices" && rows[i].kind != "jacks" &&
+                    rows[i].kind != "coax_parts")
+                    QVERIFY2(report->lost <=
+                                 1 + (rows[i].kind == "endpoints" || rows[i].kind == "routes" ||
+                                              rows[i].kind == "house"
+                                          ? document.house.routes.size() + document.runs.size() +
+                                                document.house.trials.size() + document.house.schedules.size()
+                                          : 0),
+                             (name + " cost " + std::to_string(report->lost)).c_str());
+                kinds.insert(rows[i].kind);
+                ++tried;
+                std::filesystem::remove(file);
+                std::filesystem::remove(copy);
+            }
+        }
+        QVERIFY2(kinds.size() >= 14, qPrintable(QString::number(kinds.size())));
+        QVERIFY(tried > 100);
     }
     void aRunOfALostRouteIsLeftOut() {
         const std::string copy = fresh();

@@ -47,12 +47,19 @@ class TestStore : public QObject {
         {
             auto store = Store::open(file).value();
             QVERIFY(store.undoLabel().empty());
+            QCOMPARE(store.undoStep(), std::int64_t(0));
             for (int i = 1; i <= 5; ++i)
                 QVERIFY(store.change("step " + std::to_string(i), withLength(store.house(), i)).has_value());
             QCOMPARE(store.undoLabel(), std::string("step 5"));
         }
         auto store = Store::open(file).value();
+        const std::int64_t newest = store.undoStep();
+        auto wrong = store.house();
+        wrong.connections[0].ends[0].port = "none";
+        QVERIFY(!store.change("cut", wrong));
+        QCOMPARE(store.undoStep(), newest); // a change that is refused is no step
         QVERIFY(store.undo().has_value());
+        QVERIFY(store.undoStep() < newest && store.undoStep() > 0);
         QVERIFY(store.undo().has_value());
         QCOMPARE(store.house(), withLength(testing::wiredHouse(), 3));
         QCOMPARE(store.redoLabel(), std::string("step 4"));
@@ -130,6 +137,33 @@ class TestStore : public QObject {
         auto store = Store::open(file).value();
         QVERIFY(store.removeRun("run-1").has_value());
         QVERIFY(store.runs().value().runs.empty());
+    }
+    void aRunThatWasRemovedComesBackWhereItWas() {
+        benchmark::RouteRuns runs;
+        for (const char* id : {"a", "b", "c"})
+            runs.push_back({"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 100, 4, 0, id)});
+        auto store = Store::open(m_files.made({testing::wiredHouse(), runs})).value();
+        const auto ids = [&] {
+            std::string out;
+            const auto listed = store.runs().value();
+            for (const auto& r : listed.runs)
+                out += r.run.id;
+            return out;
+        };
+        const auto place = store.placeOfRun("b").value();
+        QVERIFY(place.has_value() && !store.placeOfRun("nobody").value());
+        QVERIFY(store.removeRun("b").has_value());
+        QCOMPARE(ids(), std::string("ac"));
+        QVERIFY(!store.placeOfRun("b").value());
+        QVERIFY(store.restoreRun(runs[1], *place).has_value());
+        QCOMPARE(ids(), std::string("abc"));
+        QCOMPARE(store.runs().value().runs[1].run.samples.size(), runs[1].run.samples.size());
+        // Where something stands already nothing changes.
+        QVERIFY(!store.restoreRun(runs[1], *place).has_value());
+        benchmark::RouteRun other = runs[1];
+        other.run.id = "d";
+        QVERIFY(!store.restoreRun(other, *place).has_value());
+        QCOMPARE(ids(), std::string("abc"));
     }
     void aNewerFileIsLeftAlone() {
         const std::string file = m_files.made();
