@@ -5,6 +5,7 @@
 #include "trace/explain.h"
 #include "trace/limiters.h"
 #include "trace/next_tests.h"
+#include "trace/promises.h"
 #include "trace/route_taken.h"
 #include "trace/signatures.h"
 #include "trace/together.h"
@@ -139,6 +140,7 @@ class Work {
                 const Without rest = without({id}, m_question, m_answer, m_model.unknowns(), m_particles);
                 suspect.ifReplaced = rest.carries.p50;
                 suspect.ifReplacedSpread = rest.carries;
+                suspect.cost = costOf({suspect.element}, rest.carries.p50);
                 suspect.next = labelOf(rest.next);
                 for (const house::Id& equal :
                      equalsOf(id, m_question, m_answer, m_model.unknowns(), m_particles)) {
@@ -362,6 +364,9 @@ class Work {
                     "nothing in the survey explains a run: " +
                     describe(m_observations[o], *m_from[o], m_asked.prediction.route.id));
         }
+        for (std::string& text : slowPorts(m_asked.prediction, m_asked.house, m_asked.catalog))
+            m_out.warnings.push_back(std::move(text));
+        m_out.sold = soldAgainstMeasured(m_asked, m_out);
         aboutMedia();
         std::vector<std::string> once; // nothing is said twice
         for (std::string& warning : m_out.warnings)

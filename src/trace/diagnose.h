@@ -27,7 +27,8 @@ struct Suspect {
     BitRate ceiling; ///< of the direction that speaks most; as measured where it is the limiter
     std::optional<BitRate> ifReplaced; ///< what the rest of the route would carry; nothing for `unlisted`
     std::optional<catalog::RateSpread> ifReplacedSpread;
-    std::string next;                ///< label of what would limit then
+    std::optional<quantity::Money> cost; ///< guide price of the box that would carry it; nothing: not known
+    std::string next;                    ///< label of what would limit then
     std::string state;               ///< how it is likely to be, beyond its class; empty: as its class says
     double stateProbability = 0;     ///< of that, given that it is the limiter
     std::vector<std::string> equals; ///< labels of others with the same ceiling: they are one limit
@@ -95,7 +96,8 @@ struct Diagnosis {
     std::optional<DirectionLimit> limitBackward;
     std::optional<bool> forwardMet; ///< nothing: no need is stated
     std::optional<bool> backwardMet;
-    std::vector<Lift> lifts;          ///< each more than the one before, up to the need and to the next rate
+    std::vector<Lift> lifts; ///< each more than the one before, up to the need and to the next rate
+    std::string sold;        ///< what was promised against what was measured; empty: one is not known
     std::vector<std::string> leftOut; ///< ids of runs that say nothing of this route; warned of
 };
 

@@ -12,6 +12,7 @@ nlohmann::json toJson(const Diagnosis& diagnosis) {
                             {"probability", s.probability},
                             {"ceiling_bps", s.ceiling > BitRate() ? json(s.ceiling.bps()) : json(nullptr)},
                             {"if_replaced_bps", s.ifReplaced ? json(s.ifReplaced->bps()) : json(nullptr)},
+                            {"cost", s.cost ? json(s.cost->inUnits()) : json(nullptr)},
                             {"equals", s.equalIds},
                             {"because", s.because}});
     const auto limiter = [](const std::optional<DirectionLimit>& limit) {
