@@ -1,11 +1,11 @@
 #include "probe/adapter_status.h"
 
 #include "probe/socket.h"
+#include "probe/web_client.h"
 #include "quantity/fields.h"
 #include "quantity/ip_address.h"
 #include "quantity/text.h"
 
-#include <httplib.h>
 #include <nlohmann/json.hpp>
 
 namespace metrodos::probe {
@@ -18,7 +18,7 @@ using quantity::Result;
 namespace fields = quantity::fields;
 
 constexpr std::size_t maxPeers = 64;
-constexpr std::chrono::seconds patience{3};
+constexpr std::chrono::seconds pageTime{3};
 constexpr std::size_t maxText = 200;
 
 std::optional<BitRate> rateIn(const json& object, const char* key) {
@@ -87,17 +87,16 @@ Result<house::AdapterStatus> readAdapterStatus(const std::string& url) {
     if (!address) return tl::unexpected(address.error());
     if (!address->isNearby())
         return problem(address->host() + " is no address of this house", url, "write that of the adapter");
-    httplib::Client client(address->host(), address->port());
-    client.set_connection_timeout(patience);
-    client.set_read_timeout(patience);
-    client.set_follow_location(false);
-    const auto until = std::chrono::steady_clock::now() + patience;
+    AnswerWatch watch(pageTime);
+    const auto client = webClient(*address, watch);
     std::string body;
-    const auto answer = client.Get(
-        slash == std::string::npos ? "/" : url.substr(slash), [&](const char* data, std::size_t size) {
-            body.append(data, size);
-            return body.size() <= maxStatusBytes && std::chrono::steady_clock::now() < until;
-        });
+    watch.asks(client.get());
+    const auto answer = client->Get(slash == std::string::npos ? "/" : url.substr(slash),
+                                    [&](const char* data, std::size_t size) {
+                                        watch.arrives(client.get());
+                                        body.append(data, size);
+                                        return body.size() <= maxStatusBytes;
+                                    });
     if (!answer)
         return problem(body.size() > maxStatusBytes ? "the page is larger than an adapter's"
                                                     : "the adapter's page does not answer",
@@ -105,11 +104,21 @@ Result<house::AdapterStatus> readAdapterStatus(const std::string& url) {
     if (answer->status != 200)
         return problem("the adapter's page answers with status " + std::to_string(answer->status), url,
                        "check the address of the page");
+    auto status = adapterStatusIn(body);
+    if (!status && status.error().where.empty()) {
+        quantity::Problem placed = status.error();
+        placed.where = url;
+        return tl::unexpected(std::move(placed));
+    }
+    return status;
+}
+
+Result<house::AdapterStatus> adapterStatusIn(std::string_view page) {
     // Depth is bounded by what the library is given: such a page is flat.
     const json document = json::parse(
-        body, [](int depth, json::parse_event_t, json&) { return depth < 8; }, false);
+        page, [](int depth, json::parse_event_t, json&) { return depth < 8; }, false);
     if (!document.is_object())
-        return problem("the adapter's page cannot be read", url, "type what the adapter shows instead");
+        return problem("the adapter's page cannot be read", "", "type what the adapter shows instead");
     return adapterStatusOf(document);
 }
 

@@ -7,6 +7,7 @@
 
 #include <nlohmann/json_fwd.hpp>
 #include <string>
+#include <string_view>
 
 namespace metrodos::probe {
 
@@ -16,6 +17,8 @@ inline constexpr std::size_t maxStatusBytes = 65536;
 /// Problem where there is none, or none that can be read.
 [[nodiscard]] quantity::Result<house::AdapterStatus> readAdapterStatus(const std::string& url);
 
+/// The same of what such a page says.
+[[nodiscard]] quantity::Result<house::AdapterStatus> adapterStatusIn(std::string_view page);
 /// The same of a document, and the document of a status.
 [[nodiscard]] quantity::Result<house::AdapterStatus> adapterStatusOf(const nlohmann::json& document);
 [[nodiscard]] nlohmann::json toJson(const house::AdapterStatus& status);

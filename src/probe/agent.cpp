@@ -1,9 +1,11 @@
 #include "probe/agent.h"
+#include "probe/message_budget.h"
+#include "probe/reception.h"
 #include "probe/session.h"
-#include "probe/tls.h"
 
 #include <algorithm>
 #include <list>
+#include <map>
 #include <mutex>
 #include <nlohmann/json.hpp>
 #include <spdlog/spdlog.h>
@@ -13,10 +15,13 @@
 namespace metrodos::probe {
 namespace {
 
-constexpr std::size_t maxStrangers = 64; // connections that have not shown the key yet
+using Clock = std::chrono::steady_clock;
+
 constexpr std::size_t maxSessions = 16;
-constexpr std::size_t maxThreads = 4 * maxStrangers; // those that are leaving included
-constexpr std::chrono::seconds handshakeLimit{5};
+constexpr std::size_t maxSessionsOfOne = 12; // so that no machine shuts all others out
+constexpr int maxAdmittedAtOnce = 16;        // then those who are in are looked at again
+constexpr std::chrono::milliseconds longestWait{100};
+constexpr std::chrono::seconds lookEvery{1}; // at the files of the keys
 
 } // namespace
 
@@ -28,9 +33,9 @@ struct Agent::Impl {
         , listener(std::move(socket)) {}
 
     struct Guest {
-        int duplicate = -1;     // a second descriptor of the socket, to end the connection from outside
-        bool known = false;     // has shown the key
-        bool dismissed = false; // had to make room; its thread is leaving
+        std::shared_ptr<Channel> channel;
+        std::string network;
+        std::shared_ptr<MessageBudget> budget;
         std::atomic<bool> done{false};
         std::thread thread;
     };
@@ -39,101 +44,127 @@ struct Agent::Impl {
     PerformerFactory factory;
     TlsContext tls;
     Fd listener;
-    std::mutex mutex;
-    std::list<Guest> guests;
+    std::list<Guest> guests; // the acceptor's own until it has ended
+    std::map<std::string, std::weak_ptr<MessageBudget>> budgets;
     std::atomic<bool> stop{false};
     std::thread acceptor;
 
-    [[nodiscard]] bool mayConnect(const Address& peer) const {
-        return peer.isNearby() ||
-               std::any_of(settings.allowed.begin(), settings.allowed.end(),
-                           [&](const AddressRange& range) { return range.contains(peer); });
+    void work() {
+        Reception reception(tls);
+        auto looked = Clock::now();
+        while (!stop.load()) {
+            try {
+                look(reception, looked);
+            } catch (const std::exception& failure) {
+                // No memory, most likely. Who waits now is sent away; sessions go on.
+                spdlog::warn("the agent could not let somebody in: {}", failure.what());
+                std::this_thread::sleep_for(std::chrono::milliseconds(20));
+            }
+        }
     }
 
-    void work() {
-        while (!stop.load()) {
-            if (reap() >= maxThreads) {
-                // Newcomers wait in the kernel's queue until those that were dismissed have left.
-                std::this_thread::sleep_for(std::chrono::milliseconds(5));
-                continue;
-            }
-            if (!waitFor(listener.get(), false, std::chrono::milliseconds(100))) continue;
+    void look(Reception& reception, Clock::time_point& looked) {
+        auto outcome = reception.wait(listener.get(), longestWait);
+        for (const std::string& named : outcome.refused)
+            if (named == meetingIdentity && settings.meeting) settings.meeting->countWrongTry();
+        reap();
+        for (auto& channel : outcome.known)
+            begin(std::move(channel));
+        if (outcome.isKnocking) letIn(reception);
+        if (settings.kept && Clock::now() - looked > lookEvery) {
+            looked = Clock::now();
+            settings.kept->refresh();
+        }
+    }
+
+    void letIn(Reception& reception) {
+        for (int i = 0; i < maxAdmittedAtOnce; ++i) {
             Fd fd(::accept4(listener.get(), nullptr, nullptr, SOCK_CLOEXEC));
             if (!fd) {
                 // Out of descriptors, most likely: let the sessions that leave give some back.
-                std::this_thread::sleep_for(std::chrono::milliseconds(20));
-                continue;
+                if (errno != EAGAIN && errno != EWOULDBLOCK && errno != ECONNABORTED && errno != EINTR)
+                    std::this_thread::sleep_for(std::chrono::milliseconds(20));
+                return;
             }
-            if (!mayConnect(peerAddress(fd.get()))) {
+            if (mayReach(peerAddress(fd.get()), settings.allowed))
+                reception.admit(std::move(fd));
+            else
                 spdlog::debug("a peer outside the allowed addresses was turned away");
-                continue;
-            }
-            admit(std::move(fd));
         }
     }
 
-    void admit(Fd fd) {
-        const std::lock_guard lock(mutex);
-        const auto isStranger = [](const Guest& g) { return !g.known && !g.dismissed && !g.done; };
-        const auto strangers = std::count_if(guests.begin(), guests.end(), isStranger);
-        if (static_cast<std::size_t>(strangers) >= maxStrangers) {
-            const auto oldest = std::find_if(guests.begin(), guests.end(), isStranger);
-            oldest->dismissed = true;
-            ::shutdown(oldest->duplicate, SHUT_RDWR);
-        }
+    // Of somebody who has shown a key.
+    void begin(std::unique_ptr<Channel> shown) {
+        const std::shared_ptr<Channel> channel = std::move(shown);
+        const auto refuse = [&](const char* why) {
+            (void)channel->send(problemMessage({why, settings.name, "try again in a moment"}));
+        };
+        const auto peer = numericAddress(channel->peerHost(), 0);
+        const std::string network = peer ? peer->network() : std::string();
+        const auto ofThis =
+            std::count_if(guests.begin(), guests.end(), [&](const Guest& g) { return g.network == network; });
+        if (guests.size() >= maxSessions) return refuse("the agent is busy with others");
+        if (static_cast<std::size_t>(ofThis) >= maxSessionsOfOne)
+            return refuse("the agent has as many sessions with this machine as it takes");
         Guest& guest = guests.emplace_back();
-        guest.duplicate = ::dup(fd.get());
-        guest.thread = std::thread([this, &guest, socket = std::make_shared<Fd>(std::move(fd))] {
-            serve(guest, std::move(*socket));
-        });
+        guest.channel = channel;
+        guest.network = network;
+        guest.budget = budgetOf(network);
+        try {
+            guest.thread = std::thread([this, &guest] { serve(guest); });
+        } catch (const std::system_error&) {
+            guests.pop_back();
+            refuse("the agent's machine has no room for another session");
+        }
     }
 
-    void serve(Guest& guest, Fd fd) {
-        std::string named;
-        auto channel = tls.accept(std::move(fd), handshakeLimit, &named);
-        if (!channel) {
-            spdlog::debug("{}", channel.error().sentence());
-            if (named == meetingIdentity && settings.meeting) settings.meeting->countWrongTry();
-        } else if ((*channel)->pairing() != nullptr) {
-            if (settings.meeting) settings.meeting->serve(**channel, settings.name);
-        } else if (!makeKnown(guest)) {
-            (void)(*channel)->send(
-                problemMessage({"the agent is busy with others", settings.name, "try again in a moment"}));
-        } else {
-            const auto performer = factory([this](const Address& peer) { return mayConnect(peer); });
-            SessionExtras extras{settings.guest.get(), {}, settings.schedules.get()};
-            if (settings.forget)
-                extras.forget = [this, identity = (*channel)->identity()]() -> quantity::Result<void> {
-                    if (auto forgotten = settings.forget(identity); !forgotten) return forgotten;
-                    settings.keys->remove(identity);
-                    return {};
-                };
-            serveSession(**channel, *performer, settings.name, stop, extras);
+    std::shared_ptr<MessageBudget> budgetOf(const std::string& network) {
+        std::erase_if(budgets, [](const auto& b) { return b.second.expired(); });
+        auto budget = budgets[network].lock();
+        if (!budget) {
+            budget = std::make_shared<MessageBudget>();
+            budgets[network] = budget;
         }
+        return budget;
+    }
+
+    void serve(Guest& guest) {
+        try {
+            if (guest.channel->pairing() != nullptr) {
+                if (settings.meeting) settings.meeting->serve(*guest.channel, settings.name);
+            } else {
+                serveCommander(guest);
+            }
+        } catch (const std::exception& failure) {
+            spdlog::warn("a session has ended: {}", failure.what());
+        }
+        guest.channel->close();
         guest.done = true;
     }
 
-    bool makeKnown(Guest& guest) {
-        const std::lock_guard lock(mutex);
-        const auto known =
-            std::count_if(guests.begin(), guests.end(), [](const Guest& g) { return g.known && !g.done; });
-        if (static_cast<std::size_t>(known) >= maxSessions) return false;
-        return guest.known = true;
+    void serveCommander(Guest& guest) {
+        const auto performer =
+            factory([this](const Address& peer) { return mayReach(peer, settings.allowed); });
+        const std::string identity = guest.channel->identity();
+        SessionExtras extras;
+        extras.guest = settings.guest.get();
+        extras.schedules = settings.schedules.get();
+        extras.kept = settings.kept.get();
+        extras.right = [keys = settings.keys, identity] { return keys->rightOf(identity); };
+        extras.budget = guest.budget.get();
+        serveSession(*guest.channel, *performer, settings.name, stop, extras);
     }
 
-    // Joins the threads that have left and returns how many remain.
-    std::size_t reap() {
-        const std::lock_guard lock(mutex);
+    // Joins the threads that have left.
+    void reap() {
         for (auto it = guests.begin(); it != guests.end();) {
             if (!it->done) {
                 ++it;
                 continue;
             }
             it->thread.join();
-            ::close(it->duplicate);
             it = guests.erase(it);
         }
-        return guests.size();
     }
 };
 
@@ -156,15 +187,10 @@ Agent::Agent(std::unique_ptr<Impl> impl)
 Agent::~Agent() {
     m_impl->stop = true;
     m_impl->acceptor.join();
-    {
-        const std::lock_guard lock(m_impl->mutex);
-        for (const Impl::Guest& guest : m_impl->guests)
-            if (!guest.known) ::shutdown(guest.duplicate, SHUT_RDWR);
-    }
-    // No new guests come; each sees `stop` or its closed socket and leaves.
+    // No new guests come; each sees `stop` and leaves. A meeting waits for people.
     for (Impl::Guest& guest : m_impl->guests) {
+        if (guest.channel->pairing() != nullptr) guest.channel->close();
         guest.thread.join();
-        ::close(guest.duplicate);
     }
 }
 

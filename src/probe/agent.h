@@ -1,6 +1,7 @@
 // The listening side of an endpoint: takes control connections and serves each in a thread of its own.
 #pragma once
 
+#include "probe/agent_keys.h"
 #include "probe/guest_door.h"
 #include "probe/key_ring.h"
 #include "probe/meeting.h"
@@ -20,16 +21,17 @@ struct AgentSettings {
     std::shared_ptr<GuestDoor> guest = nullptr; ///< of devices with a browser; nullptr: none may take part
     std::shared_ptr<ScheduleKeeper> schedules = nullptr; ///< of runs that it makes by itself; nullptr: none
     std::shared_ptr<Meeting> meeting = nullptr;          ///< with who has the code; nullptr: there is none
-    /// A controller wants its key forgotten, before the ring does; empty: none may ask.
-    std::function<quantity::Result<void>(const std::string& identity)> forget = {};
+    /// Where the keys are kept, asked by controllers that may command, and looked at every second: a key that
+    /// is taken away ends its sessions; nullptr: the ring is all there is.
+    std::shared_ptr<AgentKeys> kept = nullptr;
 };
 
 /// Makes the performer of one session; the filter says which peers may open data connections.
 using PerformerFactory = std::function<std::unique_ptr<Performer>(const PeerFilter&)>;
 
-/// Runs until destroyed. Connections without the key are dropped; of those that have not shown it yet at most
-/// 64 are kept, the oldest gives way, so that garbage cannot shut out who has the key. At most 16 sessions at
-/// once.
+/// Runs until destroyed. One thread listens and takes strangers through their handshakes (reception.h); each
+/// session of who has shown a key has a thread of its own. What a stranger does costs the sessions no more
+/// than that thread's time. At most 16 sessions at once, 12 of one network.
 class Agent {
   public:
     static quantity::Result<std::unique_ptr<Agent>> start(const AgentSettings& settings,

@@ -15,7 +15,7 @@ namespace metrodos::probe {
 /// Messages are JSON objects of at most this many bytes and of nesting at most maximumDepth.
 inline constexpr std::size_t maxMessage = 256 * 1024;
 inline constexpr int maxDepth = 16;
-inline constexpr int protocolVersion = 3;
+inline constexpr int protocolVersion = 4;
 
 struct Pairing;
 

@@ -107,7 +107,7 @@ class Conductor {
             if (now - m_alive > std::chrono::seconds(1)) {
                 m_alive = now;
                 for (EndpointLink* link : {&m_sender, &m_receiver})
-                    (void)link->channel().send({{"type", "alive"}});
+                    (void)link->channel().send({{"type", "alive"}, {"run", m_run.id}});
             }
             for (EndpointLink* link : {&m_receiver, &m_sender}) {
                 if (m_finished[link]) continue;

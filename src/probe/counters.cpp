@@ -213,4 +213,13 @@ std::optional<TcpFigures> tcpFigures(int fd) {
     return out;
 }
 
+std::optional<std::uint64_t> bytesReceived(int fd) {
+    tcp_info info{};
+    socklen_t size = sizeof info;
+    if (::getsockopt(fd, IPPROTO_TCP, TCP_INFO, &info, &size) != 0 ||
+        size < offsetof(tcp_info, tcpi_bytes_received) + sizeof info.tcpi_bytes_received)
+        return std::nullopt;
+    return info.tcpi_bytes_received;
+}
+
 } // namespace metrodos::probe

@@ -72,5 +72,7 @@ struct TcpFigures {
     std::uint64_t bufferLimitedUs = 0;
 };
 [[nodiscard]] std::optional<TcpFigures> tcpFigures(int fd);
+/// Payload that has come in over the connection so far, read or not (Linux 4.1 and later).
+[[nodiscard]] std::optional<std::uint64_t> bytesReceived(int fd);
 
 } // namespace metrodos::probe

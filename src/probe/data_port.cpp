@@ -15,17 +15,18 @@ namespace {
 using Clock = std::chrono::steady_clock;
 using quantity::problem;
 
-// A stream opens with: magic, version, its index, two zero bytes, token. The other side answers one byte when
-// it has taken it.
+// A stream opens with: magic, version, its index, two zero bytes, its token. The other side answers one byte
+// when it has taken it.
 constexpr std::size_t helloBytes = 24;
 using Hello = std::array<unsigned char, helloBytes>;
-constexpr std::array<unsigned char, 5> prefix{'M', 'T', 'R', 'D', 2};
+constexpr std::array<unsigned char, 5> prefix{'M', 'T', 'R', 'D', 3};
 constexpr unsigned char taken = 1;
 constexpr std::chrono::seconds helloLimit{2};
 constexpr std::size_t maxPending = 64;
 
-Hello helloFor(const Token& token, unsigned char index) {
+Hello helloFor(const Token& secret, unsigned char index) {
     Hello hello{};
+    const Token token = streamToken(secret, StreamKind::stream, index);
     std::copy(prefix.begin(), prefix.end(), hello.begin());
     hello[5] = index;
     std::copy(token.begin(), token.end(), hello.begin() + 8);
@@ -41,21 +42,24 @@ struct Pending {
 
 } // namespace
 
-DataPort::DataPort(Fd listener, const Token& token, int streams, PeerFilter allowed)
+DataPort::DataPort(Fd listener, const Token& secret, int streams, PeerFilter allowed,
+                   std::shared_ptr<Joiner> joiner)
     : m_listener(std::move(listener))
     , m_port(localAddress(m_listener.get()).port())
-    , m_token(token)
+    , m_secret(secret)
     , m_streams(streams)
-    , m_allowed(std::move(allowed)) {}
+    , m_allowed(std::move(allowed))
+    , m_joiner(std::move(joiner)) {}
 
-quantity::Result<DataPort> DataPort::open(const std::string& host, const Token& token,
-                                          const benchmark::RunConfig& config, PeerFilter allowed) {
+quantity::Result<DataPort> DataPort::open(const std::string& host, const Token& secret,
+                                          const benchmark::RunConfig& config, PeerFilter allowed,
+                                          std::shared_ptr<Joiner> joiner) {
     const auto address = numericAddress(host, 0);
     if (!address) return tl::unexpected(address.error());
     // What is set on the listener the streams inherit.
     auto listener = listenOn(*address, 128, [&](int fd) { return setOptions(fd, config); });
     if (!listener) return tl::unexpected(listener.error());
-    DataPort out(std::move(*listener), token, config.streams, std::move(allowed));
+    DataPort out(std::move(*listener), secret, config.streams, std::move(allowed), std::move(joiner));
     setBlocking(out.m_listener.get(), false);
     return out;
 }
@@ -74,9 +78,10 @@ quantity::Result<std::vector<Fd>> DataPort::accept(std::chrono::milliseconds lim
         p.have += static_cast<std::size_t>(n);
         if (p.have < helloBytes) return false;
         const unsigned char index = p.hello[5];
-        const Hello wanted = helloFor(m_token, index);
+        const Hello wanted = helloFor(m_secret, index);
         if (CRYPTO_memcmp(wanted.data(), p.hello.data(), helloBytes) != 0) return true;
-        if (index >= m_streams || streams.contains(index) || ::send(p.fd.get(), &taken, 1, MSG_NOSIGNAL) != 1)
+        if (index >= m_streams || streams.contains(index) || !m_joiner->claims(peerAddress(p.fd.get())) ||
+            ::send(p.fd.get(), &taken, 1, MSG_NOSIGNAL) != 1)
             return true;
         streams[index] = std::move(p.fd);
         return true;

@@ -1,12 +1,14 @@
-// Opens the streams of a run: one side waits for them, the other makes them; a token lets them in.
+// Opens the streams of a run: one side waits for them, the other makes them; a token of its own lets each in.
 #pragma once
 
 #include "probe/message.h"
 #include "probe/socket.h"
+#include "probe/stream_token.h"
 
 #include <atomic>
 #include <functional>
 #include <map>
+#include <memory>
 
 namespace metrodos::probe {
 
@@ -17,9 +19,11 @@ using PeerFilter = std::function<bool(const Address&)>;
 /// up.
 class DataPort {
   public:
-    /// On `host`, a numeric address of this machine. The order's options are set on every stream.
-    static quantity::Result<DataPort> open(const std::string& host, const Token& token,
-                                           const benchmark::RunConfig& config, PeerFilter allowed);
+    /// On `host`, a numeric address of this machine. The order's options are set on every stream. `secret` is
+    /// the run's, of which the streams' tokens are made; `joiner` is shared by all ports of the run.
+    static quantity::Result<DataPort> open(const std::string& host, const Token& secret,
+                                           const benchmark::RunConfig& config, PeerFilter allowed,
+                                           std::shared_ptr<Joiner> joiner = std::make_shared<Joiner>());
 
     [[nodiscard]] std::uint16_t port() const { return m_port; }
     /// Waits until all streams are there; stops when `stop` is set or `limit` passed. The port is closed
@@ -28,12 +32,14 @@ class DataPort {
                                                            const std::atomic<bool>& stop);
 
   private:
-    DataPort(Fd listener, const Token& token, int streams, PeerFilter allowed);
+    DataPort(Fd listener, const Token& secret, int streams, PeerFilter allowed,
+             std::shared_ptr<Joiner> joiner);
     Fd m_listener;
     std::uint16_t m_port;
-    Token m_token{};
+    Token m_secret{};
     int m_streams;
     PeerFilter m_allowed;
+    std::shared_ptr<Joiner> m_joiner;
 };
 
 /// Makes the streams of a run to a DataPort, all within `limit`.

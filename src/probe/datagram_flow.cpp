@@ -8,6 +8,7 @@
 #include "probe/datagram_flow.h"
 
 #include "probe/datagram_format.h"
+#include "probe/guarded.h"
 #include "probe/kernel_time.h"
 #include "probe/tolerances.h"
 
@@ -57,7 +58,7 @@ DatagramSender::~DatagramSender() {
 }
 
 void DatagramSender::start() {
-    m_thread = std::thread([this] { work(); });
+    m_thread = std::thread(guarded([this] { work(); }));
 }
 
 void DatagramSender::stop(bool reset) {
@@ -169,7 +170,7 @@ DatagramReceiver::~DatagramReceiver() {
 }
 
 void DatagramReceiver::start() {
-    m_thread = std::thread([this] { work(); });
+    m_thread = std::thread(guarded([this] { work(); }));
 }
 
 void DatagramReceiver::stop(bool reset) {

@@ -41,14 +41,16 @@ Result<Token> newToken() {
     return out;
 }
 
-DatagramPort::DatagramPort(Fd socket, const Token& token, PeerFilter allowed)
+DatagramPort::DatagramPort(Fd socket, const Token& token, PeerFilter allowed, std::shared_ptr<Joiner> joiner)
     : m_socket(std::move(socket))
     , m_port(localAddress(m_socket.get()).port())
     , m_token(token)
-    , m_allowed(std::move(allowed)) {}
+    , m_allowed(std::move(allowed))
+    , m_joiner(std::move(joiner)) {}
 
 Result<DatagramPort> DatagramPort::open(const std::string& host, const Token& token,
-                                        const benchmark::RunConfig& config, PeerFilter allowed) {
+                                        const benchmark::RunConfig& config, PeerFilter allowed,
+                                        std::shared_ptr<Joiner> joiner) {
     const auto address = numericAddress(host, 0);
     if (!address) return tl::unexpected(address.error());
     Fd fd(::socket(address->storage.ss_family, SOCK_DGRAM | SOCK_CLOEXEC | SOCK_NONBLOCK, 0));
@@ -56,7 +58,7 @@ Result<DatagramPort> DatagramPort::open(const std::string& host, const Token& to
     if (const auto set = setOptions(fd.get(), config); !set) return tl::unexpected(set.error());
     if (::bind(fd.get(), reinterpret_cast<const sockaddr*>(&address->storage), address->length) != 0)
         return problem("this machine does not have this address", host, "choose an address of this machine");
-    DatagramPort out(std::move(fd), token, std::move(allowed));
+    DatagramPort out(std::move(fd), token, std::move(allowed), std::move(joiner));
     const auto secret = newToken();
     if (!secret) return tl::unexpected(secret.error());
     out.m_secret = *secret;
@@ -95,7 +97,7 @@ Result<Fd> DatagramPort::accept(std::chrono::milliseconds limit, const std::atom
             reply(OpeningKind::challenge);
             continue;
         }
-        if (!same(opening->cookie, cookie)) continue;
+        if (!same(opening->cookie, cookie) || !m_joiner->claims(peer)) continue;
         reply(OpeningKind::welcome);
         if (::connect(m_socket.get(), reinterpret_cast<const sockaddr*>(&peer.storage), peer.length) != 0)
             continue;

@@ -13,15 +13,17 @@ namespace metrodos::probe {
 class DatagramPort {
   public:
     /// On `host`, a numeric address of this machine. The order's options are set on the socket.
+    /// `token` is this flow's own (stream_token.h); `joiner` is shared by all ports of the run.
     static quantity::Result<DatagramPort> open(const std::string& host, const Token& token,
-                                               const benchmark::RunConfig& config, PeerFilter allowed);
+                                               const benchmark::RunConfig& config, PeerFilter allowed,
+                                               std::shared_ptr<Joiner> joiner = std::make_shared<Joiner>());
 
     [[nodiscard]] std::uint16_t port() const { return m_port; }
     /// The socket, connected to the peer; from then on the kernel takes nothing from elsewhere.
     [[nodiscard]] quantity::Result<Fd> accept(std::chrono::milliseconds limit, const std::atomic<bool>& stop);
 
   private:
-    DatagramPort(Fd socket, const Token& token, PeerFilter allowed);
+    DatagramPort(Fd socket, const Token& token, PeerFilter allowed, std::shared_ptr<Joiner> joiner);
     [[nodiscard]] Cookie cookieFor(const Address& peer) const;
 
     Fd m_socket;
@@ -29,6 +31,7 @@ class DatagramPort {
     Token m_token{};
     Token m_secret{};
     PeerFilter m_allowed;
+    std::shared_ptr<Joiner> m_joiner;
 };
 
 /// Joins it; the socket is connected.

@@ -1,5 +1,6 @@
 #include "probe/delay_probe.h"
 
+#include "probe/guarded.h"
 #include "probe/kernel_time.h"
 #include "probe/tolerances.h"
 
@@ -59,7 +60,7 @@ void putWord(Packet& packet, std::size_t index, std::uint64_t value) {
 
 DelayEcho::DelayEcho(DatagramPort port)
     : m_port(std::move(port)) {
-    m_thread = std::thread([this] { work(); });
+    m_thread = std::thread(guarded([this] { work(); }));
 }
 
 DelayEcho::~DelayEcho() {
@@ -87,7 +88,7 @@ DelayProbe::DelayProbe(Fd socket)
     : m_socket(std::move(socket))
     , m_markedNs(monotonicNs()) {
     (void)stampArrivals(m_socket.get(), true);
-    m_thread = std::thread([this] { work(); });
+    m_thread = std::thread(guarded([this] { work(); }));
 }
 
 DelayProbe::~DelayProbe() {

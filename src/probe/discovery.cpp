@@ -132,6 +132,11 @@ bool Announcement::isMade() const {
     return m_impl->made;
 }
 
+FoundEndpoint foundEndpoint(std::string_view name, const std::string& host, std::uint16_t port) {
+    return {quantity::oneLine(cut(std::string(name))), host + ":" + std::to_string(port),
+            std::chrono::system_clock::now()};
+}
+
 namespace {
 
 class Search {
@@ -180,8 +185,7 @@ class Search {
         if (event == AVAHI_RESOLVER_FOUND && address != nullptr) {
             std::array<char, AVAHI_ADDRESS_STR_MAX> text{};
             avahi_address_snprint(text.data(), text.size(), address);
-            me.add({quantity::oneLine(cut(name)), std::string(text.data()) + ":" + std::to_string(port),
-                    std::chrono::system_clock::now()});
+            me.add(foundEndpoint(name, text.data(), port));
         }
         avahi_service_resolver_free(resolver);
     }

@@ -9,6 +9,7 @@
 #include <memory>
 #include <stop_token>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace metrodos::probe {
@@ -41,6 +42,9 @@ struct FoundEndpoint {
 
     friend bool operator==(const FoundEndpoint&, const FoundEndpoint&) = default;
 };
+
+/// An agent as a record of DNS-SD tells of it: its name as one line, whatever bytes it is of.
+[[nodiscard]] FoundEndpoint foundEndpoint(std::string_view name, const std::string& host, std::uint16_t port);
 
 /// Looks for as long as told, or until stopped; by name, at most 256. A Problem when the system has no
 /// daemon: then addresses must be typed.

@@ -37,14 +37,21 @@ Result<EndpointLink> EndpointLink::connect(const std::string& address, const Key
     return greet(std::move(*channel), address, stop);
 }
 
-Result<EndpointLink> EndpointLink::here(const std::string& name) {
+Result<EndpointLink> EndpointLink::here(const std::string& name, const std::vector<AddressRange>& allowed) {
     auto [mine, theirs] = localChannel();
-    std::thread server([name, channel = std::shared_ptr<Channel>(std::move(theirs))] {
-        const std::atomic<bool> never{false};
-        const auto performer = makePerformer(
-            name, [](const Address& peer) { return peer.isNearby(); }, true);
-        serveSession(*channel, *performer, name, never);
-    });
+    const std::shared_ptr<Channel> channel = std::move(theirs);
+    std::thread server;
+    try {
+        server = std::thread([name, allowed, channel] {
+            const std::atomic<bool> never{false};
+            const auto performer = makePerformer(
+                name, [&allowed](const Address& peer) { return mayReach(peer, allowed); }, true);
+            serveSession(*channel, *performer, name, never);
+        });
+    } catch (const std::system_error&) {
+        return problem("this machine has no room for another thread", name,
+                       "end some of what runs here and try again");
+    }
     auto link = greet(std::move(mine), name);
     if (!link) {
         server.join(); // the channel is closed with the failed link

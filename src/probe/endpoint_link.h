@@ -20,8 +20,10 @@ class EndpointLink {
     /// A stop ends it at once.
     static quantity::Result<EndpointLink> connect(const std::string& address, const Key& key,
                                                   int family = AF_UNSPEC, const std::stop_token& stop = {});
-    /// This machine itself, through the same session code in-process.
-    static quantity::Result<EndpointLink> here(const std::string& name);
+    /// This machine itself, through the same session code in-process. `allowed`: who may join its runs
+    /// besides nearby machines.
+    static quantity::Result<EndpointLink> here(const std::string& name,
+                                               const std::vector<AddressRange>& allowed = {});
     /// Greets over a channel that is already there; `peer` is how to call it in messages.
     static quantity::Result<EndpointLink> greet(std::unique_ptr<Channel> channel, const std::string& peer,
                                                 const std::stop_token& stop = {});

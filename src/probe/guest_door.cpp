@@ -1,6 +1,7 @@
 #include "probe/guest_door.h"
 
 #include "benchmark/run_json.h"
+#include "probe/guarded.h"
 #include "probe/guest_messages.h"
 
 namespace metrodos::probe {
@@ -44,7 +45,11 @@ bool GuestSession::begin(const json& message) {
     const auto orders = readGuestOrder(message);
     if (!orders) return refuse(orders.error());
     m_isRunning = true;
-    m_thread = std::jthread([this, server = *server, orders = *orders](const std::stop_token& stop) {
+    const auto failed = [this](const std::string& why) {
+        (void)refuse({"the machine there could not do it: " + why, "", "try again"});
+        m_isRunning = false;
+    };
+    const auto work = [this, server = *server, orders = *orders](const std::stop_token& stop) {
         std::vector<GuestLeg> legs;
         for (std::size_t i = 0; i < orders.size(); ++i) {
             const auto tell = [this, i](const char* type, const char* what, const json& value) {
@@ -69,7 +74,12 @@ bool GuestSession::begin(const json& message) {
             (void)refuse(runs.error());
         }
         m_isRunning = false;
-    });
+    };
+    try {
+        m_thread = std::jthread(guarded(work, failed));
+    } catch (const std::system_error& none) {
+        failed(none.what());
+    }
     return true;
 }
 

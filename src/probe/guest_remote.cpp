@@ -1,6 +1,7 @@
 #include "probe/guest_remote.h"
 
 #include "benchmark/run_json.h"
+#include "probe/guarded.h"
 #include "probe/guest_messages.h"
 #include "probe/tolerances.h"
 
@@ -70,7 +71,7 @@ RemoteGuest::RemoteGuest(std::string address, Connect connect)
     m_impl->connect = std::move(connect);
     m_impl->known.expiresIn = std::chrono::seconds(1); // nobody knows yet
     m_impl->asker =
-        std::jthread([impl = m_impl.get()](const std::stop_token& stop) { impl->keepAsking(stop); });
+        std::jthread(guarded([impl = m_impl.get()](const std::stop_token& stop) { impl->keepAsking(stop); }));
 }
 
 RemoteGuest::~RemoteGuest() = default;
@@ -106,7 +107,7 @@ class Listener {
             }
             if (Clock::now() - alive > std::chrono::seconds(1)) {
                 alive = Clock::now();
-                (void)m_link.channel().send({{"type", "alive"}});
+                (void)m_link.channel().send({{"type", "alive"}, {"run", guestRunName}});
             }
             auto message = m_link.channel().receive(std::chrono::milliseconds(20));
             if (!message) return tl::unexpected(m_link.placed(message.error()));

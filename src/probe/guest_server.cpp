@@ -1,6 +1,7 @@
 #include "probe/guest_server.h"
 
 #include "probe/counters.h"
+#include "probe/guarded.h"
 #include "probe/guest_flow.h"
 #include "probe/guest_policy.h"
 #include "probe/guest_run.h"
@@ -112,9 +113,7 @@ struct GuestServer::Impl {
             const std::string host = peer.host();
             return std::find(own.begin(), own.end(), host) != own.end();
         };
-        return peer.isNearby() || isOwn() ||
-               std::any_of(settings.allowed.begin(), settings.allowed.end(),
-                           [&](const AddressRange& r) { return r.contains(peer); });
+        return mayReach(peer, settings.allowed) || isOwn();
     }
 
     // One for each address at which others reach this machine.
@@ -165,12 +164,18 @@ struct GuestServer::Impl {
             }
             if (workers.size() >= maxConnections || !mayConnect(peerAddress(fd.get()))) continue;
             Worker& worker = workers.emplace_back();
-            worker.thread = std::thread([this, &worker, socket = std::make_shared<Fd>(std::move(fd))] {
+            const auto work = [this, &worker, socket = std::make_shared<Fd>(std::move(fd))] {
                 HttpConnection connection(std::move(*socket), stop);
                 while (const auto request = connection.read())
                     if (!serve(connection, *request)) break;
                 worker.done = true;
-            });
+            };
+            try {
+                worker.thread =
+                    std::thread(guarded(work, [&worker](const std::string&) { worker.done = true; }));
+            } catch (const std::system_error&) {
+                workers.pop_back(); // its connection is closed: no room for it now
+            }
         }
     }
 
@@ -352,7 +357,7 @@ Result<std::unique_ptr<GuestServer>> GuestServer::start(const GuestSettings& set
     }
     impl->policy.emplace(settings.page, std::move(names), impl->ports);
     Impl* raw = impl.get();
-    impl->acceptor = std::thread([raw] { raw->accept(); });
+    impl->acceptor = std::thread(guarded([raw] { raw->accept(); }));
     return std::unique_ptr<GuestServer>(new GuestServer(std::move(impl)));
 }
 

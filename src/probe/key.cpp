@@ -1,15 +1,8 @@
 #include "probe/key.h"
 
-#include <algorithm>
-#include <cerrno>
-#include <cstring>
-#include <fcntl.h>
-#include <fstream>
 #include <openssl/evp.h>
 #include <openssl/rand.h>
 #include <stdexcept>
-#include <sys/stat.h>
-#include <unistd.h>
 
 namespace metrodos::probe {
 namespace {
@@ -24,8 +17,8 @@ int valueOf(char c) {
     return at == std::string_view::npos ? -1 : static_cast<int>(at);
 }
 
-quantity::Problem notAKey(const std::string& where) {
-    return {"this is not a key of 26 letters and digits", where,
+quantity::Problem notAKey() {
+    return {"this is not a key of 26 letters and digits", "",
             "copy the whole key, or make one with metrodos-cli key new FILE"};
 }
 
@@ -45,6 +38,12 @@ std::string randomLetters(std::size_t count) {
     return out;
 }
 
+std::optional<Right> right(std::string_view word) {
+    for (const Right r : {Right::takePart, Right::command})
+        if (word == name(r)) return r;
+    return std::nullopt;
+}
+
 Key Key::generate() {
     Key key;
     fillRandom(key.m_bits.data(), key.m_bits.size());
@@ -60,7 +59,7 @@ quantity::Result<Key> Key::parse(std::string_view text) {
     for (const char c : text) {
         if (c == '-' || c == ' ' || c == '\n' || c == '\r' || c == '\t') continue;
         const int value = valueOf(c);
-        if (value < 0 || ++count > characters) return tl::unexpected(notAKey(""));
+        if (value < 0 || ++count > characters) return tl::unexpected(notAKey());
         buffer = (buffer << 5) | static_cast<unsigned>(value);
         bits += 5;
         if (bits >= 8 && byte < key.m_bits.size()) {
@@ -69,39 +68,8 @@ quantity::Result<Key> Key::parse(std::string_view text) {
             buffer &= (1U << bits) - 1;
         }
     }
-    if (count != characters || buffer != 0) return tl::unexpected(notAKey(""));
+    if (count != characters || buffer != 0) return tl::unexpected(notAKey());
     return key;
-}
-
-quantity::Result<Key> Key::load(const std::filesystem::path& file) {
-    struct stat info {};
-    if (::stat(file.c_str(), &info) != 0)
-        return quantity::problem("the key file cannot be read: " + std::string(std::strerror(errno)),
-                                 file.string(), "make one with metrodos-cli key new FILE");
-    if ((info.st_mode & 077U) != 0)
-        return quantity::problem("others can read the key file", file.string(), "run chmod 600 on it");
-    std::ifstream stream(file);
-    std::string text(256, '\0');
-    stream.read(text.data(), static_cast<std::streamsize>(text.size()));
-    text.resize(static_cast<std::size_t>(stream.gcount()));
-    auto key = parse(text);
-    if (!key) return tl::unexpected(notAKey(file.string()));
-    return key;
-}
-
-quantity::Result<void> Key::save(const std::filesystem::path& file) const {
-    const int fd = ::open(file.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0600);
-    if (fd < 0)
-        return quantity::problem("the key file cannot be made: " + std::string(std::strerror(errno)),
-                                 file.string(), "choose a new name in a folder that you may write to");
-    const std::string line = text() + "\n";
-    const bool written = ::write(fd, line.data(), line.size()) == static_cast<ssize_t>(line.size());
-    if (::close(fd) != 0 || !written) {
-        ::unlink(file.c_str());
-        return quantity::problem("the key file cannot be written", file.string(),
-                                 "free some space on the disk");
-    }
-    return {};
 }
 
 std::string Key::text() const {
@@ -127,10 +95,11 @@ std::string Key::text() const {
     return out;
 }
 
-std::array<unsigned char, 32> Key::secret() const {
+SecretBytes<unsigned char, 32> Key::secret() const {
     std::string input = "metrodos control 1";
+    const WipedAtEnd wiped(input);
     input.append(reinterpret_cast<const char*>(m_bits.data()), m_bits.size());
-    std::array<unsigned char, 32> out{};
+    SecretBytes<unsigned char, 32> out;
     unsigned length = 0;
     EVP_Digest(input.data(), input.size(), out.data(), &length, EVP_sha256(), nullptr);
     return out;

@@ -236,10 +236,10 @@ std::vector<Key> KnownMachines::keysFor(const std::string& address) const {
 }
 
 Result<EndpointLink> connectKnown(const std::string& address, const std::vector<Key>& keys,
-                                  const KnownMachines* known, const std::stop_token& stop) {
+                                  const KnownMachines* known, const std::stop_token& stop, int family) {
     std::optional<quantity::Problem> first;
     for (const Key& key : keys) {
-        auto link = EndpointLink::connect(address, key, AF_UNSPEC, stop);
+        auto link = EndpointLink::connect(address, key, family, stop);
         if (!link && stop.stop_requested()) return link;
         if (!link) {
             if (!first) first = link.error();

@@ -58,10 +58,9 @@ class KnownMachines {
 };
 
 /// Links to the agent at `address` with the first of the keys that it accepts, and notes in `known` that it
-/// was seen. `known` may be nullptr.
-[[nodiscard]] quantity::Result<EndpointLink> connectKnown(const std::string& address,
-                                                          const std::vector<Key>& keys,
-                                                          const KnownMachines* known,
-                                                          const std::stop_token& stop = {});
+/// was seen. `known` may be nullptr. `family` as for EndpointLink::connect.
+[[nodiscard]] quantity::Result<EndpointLink>
+connectKnown(const std::string& address, const std::vector<Key>& keys, const KnownMachines* known,
+             const std::stop_token& stop = {}, int family = AF_UNSPEC);
 
 } // namespace metrodos::probe

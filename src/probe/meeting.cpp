@@ -1,5 +1,6 @@
 #include "probe/meeting.h"
 
+#include "probe/guarded.h"
 #include "probe/message.h"
 #include "probe/socket.h"
 #include "probe/tls.h"
@@ -133,8 +134,8 @@ Meeting::Meeting(std::shared_ptr<KeyRing> ring, MeetingDesk desk)
 }
 
 void Meeting::open() {
-    m_impl->shower =
-        std::jthread([impl = m_impl.get()](const std::stop_token& stop) { impl->keepShowing(stop); });
+    m_impl->shower = std::jthread(
+        guarded([impl = m_impl.get()](const std::stop_token& stop) { impl->keepShowing(stop); }));
 }
 
 Meeting::~Meeting() = default;

@@ -76,7 +76,7 @@ Result<RunTask> readTask(const json& message) {
     return reading([&] {
         RunTask task;
         benchmark::RunConfig& c = task.config;
-        task.run = fields::neededText(message, "run", 64);
+        task.run = fields::neededText(message, "run", maxRunName);
         if (task.run.empty() || !isPlain(task.run, "-")) throw BadField{"run"};
         task.role = fields::word(message, "role", &role);
         c.protocol = fields::word(message, "protocol", &benchmark::protocol);

@@ -12,8 +12,8 @@
 
 namespace metrodos::probe {
 
-/// Opens the data connections of one run; made by the endpoint that listens, told to the other by the
-/// controller.
+/// The secret of one run, made by the endpoint that listens and told to the other by the controller; and what
+/// is made of it for each of the run's connections (stream_token.h).
 using Token = std::array<std::uint8_t, 16>;
 
 [[nodiscard]] std::string toHex(const Token& token);
@@ -23,9 +23,13 @@ enum class Role { send, receive };
     return role == Role::send ? "send" : "receive";
 }
 
+inline constexpr std::size_t maxRunName = 64;
+/// In an “alive” for the runs of an agent's guest, which have no name of their own.
+inline constexpr std::string_view guestRunName = "guest";
+
 /// What one endpoint does in one run: the order's part of it.
 struct RunTask {
-    std::string run; ///< 1–64 of a–z, 0–9 and '-'
+    std::string run; ///< 1–maxRunName of a–z, 0–9 and '-'
     Role role = Role::send;
     benchmark::RunConfig config; ///< but for direction, warm-up and group
 };

@@ -1,9 +1,10 @@
-// The keys that an agent has made with controllers at first meetings, kept on its machine.
+// The keys that an agent has for one holder each, made at first meetings or when a controller asked.
 #pragma once
 
-#include "probe/key.h"
+#include "probe/key_file.h"
 
 #include <filesystem>
+#include <functional>
 #include <string_view>
 #include <vector>
 
@@ -18,13 +19,24 @@ class PairStore {
     [[nodiscard]] static std::filesystem::path usualFolder();
 
     /// A Problem names a file that cannot be read, or that others can; none where the folder is not there.
-    [[nodiscard]] quantity::Result<std::vector<Key>> load() const;
-    [[nodiscard]] quantity::Result<void> keep(const Key& key) const;
+    [[nodiscard]] quantity::Result<std::vector<KeptKey>> load() const;
+    /// The same of those that can be read; of each other one `wrong` is told why.
+    [[nodiscard]] std::vector<KeptKey>
+    readable(const std::function<void(const quantity::Problem&)>& wrong) const;
+    /// At most maxKeys.
+    [[nodiscard]] quantity::Result<void> keep(const KeptKey& kept) const;
+    [[nodiscard]] bool has(std::string_view identity) const;
     /// By the identity of its credential (key_ring.h).
     [[nodiscard]] quantity::Result<void> forget(std::string_view identity) const;
+    /// Notes that a key which is not of this folder is known no longer; and which ones are.
+    [[nodiscard]] quantity::Result<void> retire(std::string_view identity) const;
+    [[nodiscard]] std::vector<std::string> retired() const;
+
+    static constexpr std::size_t maxKeys = 200;
 
   private:
-    [[nodiscard]] std::filesystem::path fileOf(std::string_view identity) const;
+    [[nodiscard]] std::filesystem::path fileOf(std::string_view identity, const char* ending) const;
+    [[nodiscard]] quantity::Result<void> makeFolder() const;
     std::filesystem::path m_folder;
 };
 

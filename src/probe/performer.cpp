@@ -3,6 +3,7 @@
 #include "probe/counters.h"
 #include "probe/datagram_flow.h"
 #include "probe/delay_probe.h"
+#include "probe/guarded.h"
 #include "probe/host_facts.h"
 #include "probe/run_events.h"
 #include "probe/stream_set.h"
@@ -66,25 +67,25 @@ class LocalPerformer final : public Performer {
 
     quantity::Result<DataTarget> prepare(const RunTask& task, const std::string& host) override {
         cancel();
-        const auto token = newToken();
-        if (!token) return tl::unexpected(token.error());
-        auto delay = DatagramPort::open(host, *token, {}, m_allowed);
+        const auto secret = newToken();
+        if (!secret) return tl::unexpected(secret.error());
+        const auto joiner = std::make_shared<Joiner>();
+        auto delay = DatagramPort::open(host, streamToken(*secret, StreamKind::delay), {}, m_allowed, joiner);
         if (!delay) return tl::unexpected(delay.error());
-        DataTarget target{host, 0, delay->port(), *token};
+        DataTarget target{host, 0, delay->port(), *secret};
         if (task.config.protocol == benchmark::Protocol::udp) {
-            auto port = DatagramPort::open(host, *token, task.config, m_allowed);
+            auto port = DatagramPort::open(host, streamToken(*secret, StreamKind::datagrams), task.config,
+                                           m_allowed, joiner);
             if (!port) return tl::unexpected(port.error());
             target.port = port->port();
-            begin(task, *token);
-            m_thread = std::thread(
-                [this, port = std::make_shared<DatagramPort>(std::move(*port))] { await(*port); });
+            begin(task, *secret);
+            startThread([this, port = std::make_shared<DatagramPort>(std::move(*port))] { await(*port); });
         } else {
-            auto port = DataPort::open(host, *token, task.config, m_allowed);
+            auto port = DataPort::open(host, *secret, task.config, m_allowed, joiner);
             if (!port) return tl::unexpected(port.error());
             target.port = port->port();
-            begin(task, *token);
-            m_thread =
-                std::thread([this, port = std::make_shared<DataPort>(std::move(*port))] { await(*port); });
+            begin(task, *secret);
+            startThread([this, port = std::make_shared<DataPort>(std::move(*port))] { await(*port); });
         }
         m_echo.emplace(std::move(*delay));
         return target;
@@ -99,8 +100,9 @@ class LocalPerformer final : public Performer {
             return problem("this agent opens connections to nearby machines only", target.host,
                            "name that range with --allow when it is started");
         if (task.config.protocol == benchmark::Protocol::udp) {
-            auto socket = joinDatagramPort(target.host, target.port, target.token, task.config, connectLimit,
-                                           interrupted);
+            auto socket =
+                joinDatagramPort(target.host, target.port, streamToken(target.token, StreamKind::datagrams),
+                                 task.config, connectLimit, interrupted);
             if (!socket) return tl::unexpected(m_dialsAnyone ? socket.error() : notOpened(task, target));
             begin(task, target.token);
             take(std::move(*socket));
@@ -114,10 +116,11 @@ class LocalPerformer final : public Performer {
         benchmark::RunConfig probing;
         probing.bind = task.config.bind;
         probing.protocol = benchmark::Protocol::udp;
-        if (auto delay = joinDatagramPort(target.host, target.delayPort, target.token, probing,
-                                          delayConnectLimit, interrupted))
+        if (auto delay =
+                joinDatagramPort(target.host, target.delayPort, streamToken(target.token, StreamKind::delay),
+                                 probing, delayConnectLimit, interrupted))
             m_probe.emplace(std::move(*delay));
-        m_thread = std::thread([this] {
+        startThread([this] {
             if (waitForStart()) perform();
         });
         return {};
@@ -164,12 +167,28 @@ class LocalPerformer final : public Performer {
                 target.host, "check that no firewall is between the two machines"};
     }
 
-    void begin(const RunTask& task, const Token& token) {
+    void begin(const RunTask& task, const Token& secret) {
         m_task = task;
-        m_token = token;
+        m_flowToken = streamToken(secret, StreamKind::datagrams);
         m_stop = false;
         m_started = false;
         m_problem.reset();
+    }
+
+    // Of the run. Where it breaks for want of memory or threads, the controller is told.
+    template <typename Work>
+    void startThread(Work work) {
+        m_thread = std::thread(guarded(std::move(work), [this](const std::string& why) {
+            Emit told;
+            {
+                const std::lock_guard lock(m_mutex);
+                told = m_emit;
+            }
+            json message = problemMessage({"the machine there could not do it: " + why, m_name,
+                                           "look at its memory and its limits, and try again"});
+            message["run"] = m_task.run;
+            if (told) (void)told(message);
+        }));
     }
 
     // Lets the other endpoint in, then waits for the start.
@@ -189,9 +208,9 @@ class LocalPerformer final : public Performer {
     }
     void take(Fd flow) {
         if (m_task.role == Role::send)
-            m_load = std::make_unique<DatagramSender>(std::move(flow), m_task.config, m_token);
+            m_load = std::make_unique<DatagramSender>(std::move(flow), m_task.config, m_flowToken);
         else
-            m_load = std::make_unique<DatagramReceiver>(std::move(flow), m_token);
+            m_load = std::make_unique<DatagramReceiver>(std::move(flow), m_flowToken);
     }
 
     // False when the run was cancelled first.
@@ -359,7 +378,7 @@ class LocalPerformer final : public Performer {
     bool m_dialsAnyone;
     RunTask m_task;
     std::string m_interface;
-    Token m_token{};
+    Token m_flowToken{};
     std::unique_ptr<Load> m_load;
     std::optional<DelayProbe> m_probe;
     std::optional<DelayEcho> m_echo;

@@ -4,7 +4,10 @@
 #include "benchmark/schedule.h"
 #include "house/house.h"
 #include "probe/conduct.h"
+#include "probe/guarded.h"
+#include "probe/key_ring.h"
 #include "probe/peer_clock.h"
+#include "probe/private_file.h"
 #include "quantity/fields.h"
 
 #include <chrono>
@@ -55,7 +58,15 @@ Assignment readAssignment(const json& value) {
 Result<std::unique_ptr<ScheduleKeeper>> ScheduleKeeper::start(KeeperSettings settings) {
     std::unique_ptr<ScheduleKeeper> out(new ScheduleKeeper(std::move(settings)));
     if (const auto loaded = out->load(); !loaded) return tl::unexpected(loaded.error());
-    out->m_thread = std::jthread([raw = out.get()](const std::stop_token& stop) { raw->work(stop); });
+    out->m_thread = std::jthread(guarded([raw = out.get()](const std::stop_token& stop) {
+        while (!stop.stop_requested())
+            try {
+                raw->work(stop);
+            } catch (const std::exception& failure) {
+                spdlog::warn("a scheduled run could not be made: {}", failure.what());
+                std::this_thread::sleep_for(lookEvery); // no room now; the next is due all the same
+            }
+    }));
     return out;
 }
 
@@ -139,7 +150,8 @@ std::vector<ScheduleKeeper::State> ScheduleKeeper::states() const {
     const std::lock_guard lock(m_mutex);
     std::vector<State> out;
     for (const auto& [id, kept] : m_kept)
-        out.push_back({kept.assignment.schedule, kept.assignment.peer, kept.records.size(),
+        out.push_back({kept.assignment.schedule, kept.assignment.peer,
+                       credentialOf(kept.assignment.peerKey).identity, kept.records.size(),
                        kept.records.newest(), kept.records.lastProblem()});
     return out;
 }

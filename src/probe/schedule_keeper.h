@@ -55,6 +55,7 @@ class ScheduleKeeper {
     struct State {
         house::Schedule schedule;
         std::string peer;
+        std::string peerIdentity; ///< of the key that the peer was given for it
         std::size_t records = 0;
         std::int64_t newest = 0;
         std::string lastProblem;

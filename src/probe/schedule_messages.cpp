@@ -55,6 +55,7 @@ json answerSchedule(ScheduleKeeper& keeper, const std::string& type, const json&
         list.push_back({{"id", s.schedule.id},
                         {"label", s.schedule.label},
                         {"peer", s.peer},
+                        {"peer_identity", s.peerIdentity},
                         {"records", s.records},
                         {"newest", s.newest},
                         {"last_problem", fields::orNull(s.lastProblem)}});
@@ -67,9 +68,19 @@ Result<void> giveSchedule(EndpointLink& agent, const Assignment& assignment) {
     return agent.ask(order, "schedule", scheduleAnswer).map([](const json&) {});
 }
 
-Result<void> endSchedule(EndpointLink& agent, const std::string& id) {
-    return agent.ask({{"type", "schedule-end"}, {"id", id}}, "schedule", scheduleAnswer).map([](const json&) {
-    });
+Result<std::string> endSchedule(EndpointLink& agent, const std::string& id) {
+    const auto known = agent.ask({{"type", "schedule-list"}}, "schedule", scheduleAnswer);
+    if (!known) return tl::unexpected(known.error());
+    std::string identity;
+    if (const json* list = known->contains("schedules") && known->at("schedules").is_array()
+                               ? &known->at("schedules")
+                               : nullptr)
+        for (const json& one : *list)
+            if (one.is_object() && fields::ifSound([&] { return fields::text(one, "id", 64); }) == id)
+                identity =
+                    fields::ifSound([&] { return fields::text(one, "peer_identity", 64); }).value_or("");
+    return agent.ask({{"type", "schedule-end"}, {"id", id}}, "schedule", scheduleAnswer)
+        .map([&](const json&) { return identity; });
 }
 
 Result<Collected> collectSchedule(EndpointLink& agent, const std::string& id, std::int64_t after) {

@@ -12,7 +12,8 @@ namespace metrodos::probe {
                                             const nlohmann::json& message);
 
 [[nodiscard]] quantity::Result<void> giveSchedule(EndpointLink& agent, const Assignment& assignment);
-[[nodiscard]] quantity::Result<void> endSchedule(EndpointLink& agent, const std::string& id);
+/// Returns the identity of the key that the agent had for the other end, which can be taken back there.
+[[nodiscard]] quantity::Result<std::string> endSchedule(EndpointLink& agent, const std::string& id);
 
 /// What an agent has made since.
 struct Collected {

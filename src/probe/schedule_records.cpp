@@ -1,16 +1,11 @@
 #include "probe/schedule_records.h"
 
-#include "probe/socket.h"
+#include "probe/private_file.h"
 #include "quantity/fields.h"
 
 #include <algorithm>
-#include <cerrno>
-#include <cstring>
 #include <ctime>
-#include <fcntl.h>
 #include <fstream>
-#include <sys/stat.h>
-#include <unistd.h>
 
 namespace metrodos::probe {
 namespace {
@@ -72,29 +67,6 @@ ScheduleRecord readRecord(const json& value) {
     r.problem = fields::text(value, "problem", 2000);
     if (r.run.is_null() == r.problem.empty()) throw quantity::BadField{"run"};
     return r;
-}
-
-Result<void> writePrivately(const fs::path& file, const std::string& text) {
-    const fs::path beside = file.string() + ".part";
-    const auto failed = [&] {
-        return problem(std::string("it cannot be written: ") + std::strerror(errno), file.string(),
-                       "check the folder and its free space");
-    };
-    {
-        Fd fd(
-            ::open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC | O_NOFOLLOW, S_IRUSR | S_IWUSR));
-        if (!fd) return failed();
-        std::size_t done = 0;
-        while (done < text.size()) {
-            const ssize_t n = ::write(fd.get(), text.data() + done, text.size() - done);
-            if (n < 0 && errno == EINTR) continue;
-            if (n <= 0) return failed();
-            done += static_cast<std::size_t>(n);
-        }
-        if (::fsync(fd.get()) != 0) return failed();
-    }
-    if (::rename(beside.c_str(), file.c_str()) != 0) return failed();
-    return {};
 }
 
 Result<ScheduleRecords> ScheduleRecords::open(fs::path folder) {

@@ -71,8 +71,4 @@ class ScheduleRecords {
     std::int64_t m_lastSlot = 0;
 };
 
-/// Writes a file that only its owner may read, whole or not at all.
-[[nodiscard]] quantity::Result<void> writePrivately(const std::filesystem::path& file,
-                                                    const std::string& text);
-
 } // namespace metrodos::probe

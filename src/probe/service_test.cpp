@@ -4,16 +4,13 @@
 #include "benchmark/summary.h"
 #include "probe/counters.h"
 #include "probe/run_stamp.h"
-#include "probe/socket.h"
+#include "probe/web_client.h"
 #include "quantity/text.h"
 
 #include <algorithm>
 #include <array>
 #include <atomic>
-#include <fcntl.h>
-#include <httplib.h>
 #include <linux/sockios.h>
-#include <map>
 #include <mutex>
 #include <sys/ioctl.h>
 #include <sys/socket.h>
@@ -26,77 +23,18 @@ using Clock = std::chrono::steady_clock;
 using quantity::problem;
 using quantity::Result;
 
-constexpr std::chrono::seconds serverTime{5};
 constexpr std::chrono::milliseconds beat{100}; // between two small requests
 constexpr int idleRequests = 5;
+constexpr int maxTurns = 5; // of redirections
 constexpr int uploadBuffer = 128 * 1024;
 constexpr std::size_t uploadPiece = 32 * 1024;
 constexpr const char* uploadType = "application/octet-stream";
 constexpr std::size_t uploadRequest = 256UL * 1024 * 1024; // then the next request begins
 
-struct Place {
-    std::string server; // scheme, host, port
-    std::string path;
-};
-
-Result<Place> placeOf(const std::string& url) {
-    for (const std::string scheme : {"http://", "https://"})
-        if (url.starts_with(scheme) && url.size() > scheme.size() && url[scheme.size()] != '/' &&
-            url.size() < 300 && url.find_first_of(" \t\r\n") == std::string::npos) {
-            const auto slash = url.find('/', scheme.size());
-            return slash == std::string::npos ? Place{url, "/"}
-                                              : Place{url.substr(0, slash), url.substr(slash)};
-        }
-    return problem(quantity::inQuotes(url) + " is not a web address", "",
-                   "write it like http://server:8080/path");
-}
-
 // What the kernel still holds of an upload: written, but not acknowledged by the server.
 std::uint64_t waiting(int fd) {
     int bytes = 0;
     return fd >= 0 && ::ioctl(fd, SIOCOUTQ, &bytes) == 0 && bytes > 0 ? static_cast<std::uint64_t>(bytes) : 0;
-}
-
-// Ends what a client waits for in the kernel, the opening of its connection too, which httplib cannot. It has
-// a descriptor of its own of each socket: the client's may be another's by then.
-class Waker {
-  public:
-    void take(const void* client, int fd) {
-        const std::lock_guard lock(m_mutex);
-        m_sockets[client] = Fd(::fcntl(fd, F_DUPFD_CLOEXEC, 0));
-        if (m_isOver) ::shutdown(m_sockets[client].get(), SHUT_RDWR);
-    }
-    void wake() {
-        const std::lock_guard lock(m_mutex);
-        m_isOver = true;
-        for (const auto& [client, fd] : m_sockets)
-            ::shutdown(fd.get(), SHUT_RDWR);
-    }
-
-  private:
-    std::mutex m_mutex;
-    std::map<const void*, Fd> m_sockets; // the newest of each client
-    bool m_isOver = false;
-};
-
-std::unique_ptr<httplib::Client> clientFor(const Place& place, const benchmark::RunConfig& config,
-                                           Waker& waker) {
-    auto client = std::make_unique<httplib::Client>(place.server);
-    client->set_socket_options([&waker, key = client.get()](socket_t opened) {
-        httplib::default_socket_options(opened);
-        waker.take(key, opened);
-    });
-    // What is counted is what came over the wire.
-    client->set_decompress(false);
-    client->set_default_headers({{"Accept-Encoding", "identity"}});
-    client->set_connection_timeout(serverTime);
-    client->set_read_timeout(serverTime);
-    client->set_write_timeout(serverTime);
-    client->set_keep_alive(true);
-    client->set_tcp_nodelay(true);
-    client->set_follow_location(true);
-    if (!config.bind.empty()) client->set_interface(config.bind);
-    return client;
 }
 
 class Test {
@@ -111,18 +49,17 @@ class Test {
     }
 
     Result<benchmark::Run> perform() {
-        auto place = placeOf(m_config.url);
+        auto place = webPlace(m_config.url);
         if (!place) return tl::unexpected(place.error());
         m_place = std::move(*place);
-        const std::stop_callback wake(m_stop, [this] { m_waker.wake(); });
-        m_delayClient = clientFor(m_place, m_config.run, m_waker);
-        const auto ready = askIdle();
+        const std::stop_callback wake(m_stop, [this] { m_watch.end(); });
+        const auto ready = begin();
         if (m_stop.stop_requested()) return stopped();
         if (!ready) return tl::unexpected(ready.error());
         if (m_observer.started) m_observer.started(m_run);
         std::vector<std::atomic<std::uint64_t>> bytes(static_cast<std::size_t>(m_config.run.streams));
         for (std::size_t i = 0; i < bytes.size(); ++i)
-            m_clients.push_back(clientFor(m_place, m_config.run, m_waker));
+            m_clients.push_back(webClient(m_place, m_config.run, m_watch));
         const double processBefore = processSeconds();
         m_start = Clock::now();
         {
@@ -136,8 +73,9 @@ class Test {
             for (const auto& client : m_clients)
                 client->stop(); // wakes a thread that waits in the kernel
             m_delayClient->stop();
-            m_waker.wake();
+            m_watch.end();
         }
+        if (m_watch.sawTooMuch()) return tooMuch();
         if (m_problem) return tl::unexpected(*m_problem);
         m_run.seconds = m_run.samples.empty() ? 0 : m_run.samples.back().t;
         const double cores = m_run.seconds > 0 ? (processSeconds() - processBefore) / m_run.seconds : 0;
@@ -161,22 +99,53 @@ class Test {
 
     // In µs; nothing when it failed.
     std::optional<double> ask(httplib::Result* answer = nullptr) {
+        m_watch.asks(m_delayClient.get());
         const auto before = Clock::now();
         auto result = m_delayClient->Head(m_place.path);
         const double us = std::chrono::duration<double, std::micro>(Clock::now() - before).count();
-        const bool good = result && result->status < 400;
+        const bool good = result && result->status < 300;
         if (answer != nullptr) *answer = std::move(result);
         return good ? std::optional(us) : std::nullopt;
     }
 
-    Result<void> askIdle() {
+    static bool sendsOn(const httplib::Result& answer) {
+        return answer && answer->status >= 300 && answer->status < 400 && answer->has_header("Location");
+    }
+    tl::unexpected<quantity::Problem> tooMuch() const {
+        return problem("the server sends more before its answer than an answer has", m_place.text(),
+                       "choose another address to load from");
+    }
+
+    // Follows the server to where the bytes come from, once: all connections of the test go there.
+    Result<void> begin() {
+        for (int turn = 0; turn <= maxTurns; ++turn) {
+            m_delayClient = webClient(m_place, m_config.run, m_watch);
+            std::string location;
+            if (auto asked = askIdle(location); !asked) return asked;
+            if (location.empty()) return {};
+            auto next = sentOnTo(m_place, location);
+            if (!next) return tl::unexpected(next.error());
+            m_place = std::move(*next);
+            m_run.redirectedTo =
+                quantity::cutTo(quantity::oneLine(m_place.text()), benchmark::maxAddressBytes);
+        }
+        return problem("the server sends on again and again", m_config.url,
+                       "give the address that the bytes come from");
+    }
+
+    Result<void> askIdle(std::string& location) {
         benchmark::DelayStatistics idle;
         for (int i = 0; i <= idleRequests && !m_stop.stop_requested(); ++i) {
             httplib::Result answer(nullptr, httplib::Error::Unknown);
             const auto us = ask(&answer);
+            if (m_watch.sawTooMuch()) return tooMuch();
             if (!answer)
                 return problem("the server does not answer: " + httplib::to_string(answer.error()),
                                m_place.server, "check the address and whether the service is up");
+            if (sendsOn(answer)) {
+                location = answer->get_header_value("Location");
+                return {};
+            }
             if (!us)
                 return problem("the server refuses with " + std::to_string(answer->status),
                                m_place.server + m_place.path, "check the path of the address");
@@ -189,8 +158,10 @@ class Test {
 
     // Some servers say only after all of an upload that they do not want it: a small one first.
     Result<void> askUpload() {
+        m_watch.asks(m_delayClient.get());
         const auto answer = m_delayClient->Post(m_place.path, std::string(1024, '.'), uploadType);
-        if (!answer || answer->status >= 400)
+        if (m_watch.sawTooMuch()) return tooMuch();
+        if (!answer || answer->status >= 300)
             return problem("the server refuses uploads" +
                                (answer ? " with " + std::to_string(answer->status) : std::string()),
                            m_config.url, "choose an address that takes uploads");
@@ -222,17 +193,19 @@ class Test {
         if (!m_config.down)
             client.set_socket_options([&fd, this, key = &client](socket_t opened) {
                 httplib::default_socket_options(opened);
-                m_waker.take(key, opened);
+                m_watch.opened(key, opened);
                 fd = opened;
                 ::setsockopt(fd, SOL_SOCKET, SO_SNDBUF, &uploadBuffer, sizeof uploadBuffer);
             });
         std::uint64_t written = 0;
         while (!ending()) {
             const std::uint64_t before = bytes.load();
+            m_watch.asks(&client);
             auto result =
                 m_config.down
                     ? client.Get(m_place.path,
                                  [&](const char*, std::size_t n) {
+                                     if (bytes.load() == before) m_watch.arrives(&client);
                                      bytes.fetch_add(n, std::memory_order_relaxed);
                                      return !ending();
                                  })
@@ -248,6 +221,10 @@ class Test {
                           },
                           uploadType);
             if (ending()) return;
+            if (m_watch.sawTooMuch()) return;
+            if (sendsOn(result))
+                return give(problem("the server sends on to another address each time", m_place.text(),
+                                    "give the address that the bytes come from"));
             if (result && result->status >= 400)
                 return give(problem("the server refuses with " + std::to_string(result->status), m_config.url,
                                     m_config.down ? "check the path of the address"
@@ -305,8 +282,8 @@ class Test {
     ServiceTestConfig m_config;
     const RunObserver& m_observer;
     const std::stop_token& m_stop;
-    Place m_place;
-    Waker m_waker;
+    WebPlace m_place;
+    AnswerWatch m_watch;
     std::unique_ptr<httplib::Client> m_delayClient;
     std::vector<std::unique_ptr<httplib::Client>> m_clients;
     std::mutex m_mutex; // of m_delay and m_problem

@@ -3,8 +3,12 @@
 #include "benchmark/run_parts.h"
 #include "probe/peer_clock.h"
 #include "probe/schedule_messages.h"
+#include "quantity/text.h"
 
+#include <algorithm>
+#include <array>
 #include <deque>
+#include <thread>
 
 namespace metrodos::probe {
 namespace {
@@ -16,6 +20,27 @@ using quantity::Result;
 
 constexpr std::chrono::seconds silenceInRun{3}; // a controller says "alive" every second
 constexpr std::chrono::seconds silenceOutside{60};
+constexpr std::chrono::milliseconds longestPause{50}; // between two messages of who says too much
+
+// What one end of a run has to be told.
+bool isOfRuns(const std::string& order) {
+    constexpr std::array<std::string_view, 7> orders{"prepare", "join",  "idle", "start",
+                                                     "cancel",  "alive", "clock"};
+    return std::find(orders.begin(), orders.end(), order) != orders.end();
+}
+
+// Those that read the machine or write files take more of it than others.
+bool isCostly(const std::string& order) {
+    return order == "facts" || order == "guest" || order == "grant" || order.starts_with("schedule-");
+}
+
+// Overwrites what may have been a key.
+void wipeTexts(json& value) {
+    if (value.is_string()) wipe(value.get_ref<std::string&>());
+    if (value.is_structured())
+        for (json& one : value)
+            wipeTexts(one);
+}
 
 class Session {
   public:
@@ -28,16 +53,18 @@ class Session {
 
     void serve(const std::atomic<bool>& stop) {
         auto heard = Clock::now();
-        while (!stop.load() && !m_isGone) {
+        while (!stop.load() && !m_isGone && mayStay()) {
             auto message = next();
             if (!message) break;
+            const auto now = Clock::now();
             if (*message) {
-                heard = Clock::now();
-                if (!handle(**message)) break;
-            } else if (Clock::now() - heard >
-                       (m_inRun || m_guest.isRunning() ? silenceInRun : silenceOutside)) {
-                break;
+                heard = now;
+                const bool goesOn = carryOut(**message);
+                wipeTexts(**message);
+                if (!goesOn) break;
             }
+            if (now - heard > silenceOutside) break;
+            if ((m_inRun || m_guest.isRunning()) && now - m_runHeard > silenceInRun) break;
         }
         m_performer.cancel();
         m_guest.cancel();
@@ -72,6 +99,24 @@ class Session {
         if (m_extras.schedules && inRun != m_inRun) m_extras.schedules->busy() += inRun ? 1 : -1;
         m_inRun = inRun;
     }
+    // A key that was taken away ends what goes on with it.
+    [[nodiscard]] bool mayStay() const { return !m_extras.right || m_extras.right().has_value(); }
+    [[nodiscard]] bool mayCommand() const {
+        return !m_extras.right || m_extras.right() == std::optional(Right::command);
+    }
+
+    // Whatever goes wrong in an order — no thread, no memory — is its answer, and the session goes on.
+    bool carryOut(const json& message) {
+        try {
+            return handle(message);
+        } catch (const std::exception& failure) {
+            m_performer.cancel();
+            setInRun(false);
+            return refuse({std::string("the machine there could not do it: ") + failure.what(), m_name,
+                           "try again; if it stays so, look at its memory and its limits"});
+        }
+    }
+
     bool reply(const json& message) { return m_channel.send(message).has_value(); }
     bool refuse(const quantity::Problem& problem) { return reply(problemMessage(problem)); }
 
@@ -82,21 +127,32 @@ class Session {
             refuse(type.error());
             return false;
         }
+        if (m_extras.budget != nullptr) {
+            const auto pause = m_extras.budget->take(isCostly(*type) ? MessageBudget::ofFacts : 1);
+            std::this_thread::sleep_for(std::min<Clock::duration>(pause, longestPause));
+        }
         if (!m_greeted) return greet(*type, message);
-        if (*type == "alive") return true;
+        if (!isOfRuns(*type) && !mayCommand())
+            return refuse({"the key that was shown lets its holder take part in runs only", m_name,
+                           "use a key that may command this agent"});
+        if (*type == "alive") return hearOfRun(message);
         if (*type == "facts") return reply({{"type", "facts"}, {"facts", m_performer.facts()}});
         if (*type == "prepare") return prepare(message);
         if (*type == "join") return join(message);
         if (*type == "idle") return idle();
         if (*type == "start") return start();
-        if (*type == "forget") return forget();
+        if (*type == "forget") return forget(message);
+        if (*type == "grant") return grant(message);
         if (*type == "clock")
             return reply({{"type", "clock"},
                           {"utc_s", m_extras.schedules ? m_extras.schedules->wallClock() : wallSeconds()}});
         if (type->starts_with("schedule-") && m_extras.schedules)
             return reply(answerSchedule(*m_extras.schedules, *type, message));
         if (*type == "guest") return m_guest.tell();
-        if (*type == "guest-run") return m_guest.begin(message);
+        if (*type == "guest-run") {
+            m_runHeard = Clock::now();
+            return m_guest.begin(message);
+        }
         if (*type == "cancel") {
             m_performer.cancel();
             m_guest.cancel();
@@ -140,6 +196,7 @@ class Session {
         if (host.empty() && !named) return refuse(named.error());
         const auto target = m_performer.prepare(*task, host.empty() ? *named : host);
         if (!target) return refuse(target.error());
+        m_run = task->run;
         json answer = toJson(*target);
         answer.update({{"type", "prepared"}, {"run", task->run}});
         return reply(answer);
@@ -154,6 +211,7 @@ class Session {
         const auto done = m_performer.join(*task, *target, [this] { return isInterrupted(); });
         if (m_isCancelled || m_isGone) return !m_isGone; // the order to cancel has its own answer
         if (!done) return refuse(done.error());
+        m_run = task->run;
         return reply({{"type", "joined"}, {"run", task->run}});
     }
 
@@ -164,17 +222,45 @@ class Session {
         return reply({{"type", "idle"}, {"rtt_us", benchmark::toJson(p)}});
     }
 
-    bool forget() {
-        if (!m_extras.forget)
-            return refuse({"this agent has its key from a file", m_name, "remove the key there"});
-        if (const auto forgotten = m_extras.forget(); !forgotten) return refuse(forgotten.error());
+    bool hearOfRun(const json& message) {
+        const auto run = fields::ifSound([&] { return fields::text(message, "run", maxRunName); });
+        if (run && !run->empty() && (*run == m_run || *run == guestRunName)) m_runHeard = Clock::now();
+        return true;
+    }
+
+    // The key that was shown, or another one. Its sessions end.
+    bool forget(const json& message) {
+        if (m_extras.kept == nullptr)
+            return refuse({"this endpoint keeps no keys", m_name, "remove the key at its machine"});
+        const auto named = reading([&] { return fields::text(message, "identity", 64); });
+        if (!named) return refuse(named.error());
+        const std::string identity = named->empty() ? m_channel.identity() : *named;
+        if (const auto forgotten = m_extras.kept->forget(identity); !forgotten)
+            return refuse(forgotten.error());
         return reply({{"type", "forgotten"}});
+    }
+
+    bool grant(const json& message) {
+        const auto asked = reading([&] {
+            return std::pair(fields::word(message, "right", &right),
+                             fields::neededText(message, "for", maxHolderBytes));
+        });
+        if (!asked) return refuse(asked.error());
+        if (m_extras.kept == nullptr)
+            return refuse({"this endpoint keeps no keys", m_name, "start its agent with --pairs"});
+        const auto made = m_extras.kept->grant(asked->first, quantity::oneLine(asked->second));
+        if (!made) return refuse(made.error());
+        json answer{{"type", "granted"}, {"key", made->text()}};
+        const bool isSent = reply(answer);
+        wipeTexts(answer);
+        return isSent;
     }
 
     bool start() {
         const auto started =
             m_performer.start([this](const json& event) { return m_channel.send(event).has_value(); });
         if (!started) return refuse(started.error());
+        m_runHeard = Clock::now();
         setInRun(true);
         return true;
     }
@@ -185,6 +271,8 @@ class Session {
     const SessionExtras& m_extras;
     GuestSession m_guest;
     std::deque<json> m_waiting;
+    std::string m_run; // that was opened last
+    Clock::time_point m_runHeard = Clock::now();
     bool m_isCancelled = false;
     bool m_isGone = false;
     bool m_greeted = false;

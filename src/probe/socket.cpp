@@ -1,6 +1,7 @@
 #include "probe/socket.h"
 #include "quantity/parse.h"
 
+#include <algorithm>
 #include <array>
 #include <cerrno>
 #include <csignal>
@@ -10,6 +11,7 @@
 #include <netinet/in.h>
 #include <netinet/tcp.h>
 #include <poll.h>
+#include <span>
 #include <unistd.h>
 
 namespace metrodos::probe {
@@ -26,6 +28,19 @@ const unsigned char* bytesOf(const Address& address) {
         return reinterpret_cast<const sockaddr_in6*>(&address.storage)->sin6_addr.s6_addr;
     return reinterpret_cast<const unsigned char*>(
         &reinterpret_cast<const sockaddr_in*>(&address.storage)->sin_addr.s_addr);
+}
+
+constexpr std::size_t mappedPrefix = 12; // bytes of ::ffff:0:0/96 (RFC 4291, 2.5.5.2)
+
+// The bytes that tell where a packet goes: a mapped address is the IPv4 one that it stands for. Empty:
+// neither.
+std::span<const unsigned char> plainBytes(const Address& address) {
+    const unsigned char* b = bytesOf(address);
+    if (address.storage.ss_family == AF_INET) return {b, 4};
+    if (address.storage.ss_family != AF_INET6) return {};
+    const auto* v6 = &reinterpret_cast<const sockaddr_in6*>(&address.storage)->sin6_addr;
+    if (IN6_IS_ADDR_V4MAPPED(v6)) return {b + mappedPrefix, 4};
+    return {b, 16};
 }
 
 } // namespace
@@ -55,23 +70,27 @@ std::string Address::text() const {
 }
 
 bool Address::isNearby() const {
-    const unsigned char* b = bytesOf(*this);
-    const auto near4 = [](const unsigned char* a) {
-        return a[0] == 127 || a[0] == 10 || (a[0] == 172 && (a[1] & 0xf0U) == 16) ||
-               (a[0] == 192 && a[1] == 168) || (a[0] == 169 && a[1] == 254);
-    };
-    if (storage.ss_family == AF_INET) return near4(b);
-    if (storage.ss_family != AF_INET6) return false;
-    const auto* v6 = &reinterpret_cast<const sockaddr_in6*>(&storage)->sin6_addr;
-    if (IN6_IS_ADDR_V4MAPPED(v6)) return near4(b + 12);
-    return IN6_IS_ADDR_LOOPBACK(v6) || IN6_IS_ADDR_LINKLOCAL(v6) || (b[0] & 0xfeU) == 0xfc;
+    const auto b = plainBytes(*this);
+    if (b.empty()) return false;
+    if (isLoopback()) return true;
+    if (b.size() == 4)
+        return b[0] == 10 || (b[0] == 172 && (b[1] & 0xf0U) == 16) || (b[0] == 192 && b[1] == 168) ||
+               (b[0] == 169 && b[1] == 254);
+    return IN6_IS_ADDR_LINKLOCAL(&reinterpret_cast<const sockaddr_in6*>(&storage)->sin6_addr) ||
+           (b[0] & 0xfeU) == 0xfc;
 }
 
 bool Address::isLoopback() const {
-    const unsigned char* b = bytesOf(*this);
-    if (storage.ss_family == AF_INET) return b[0] == 127;
-    return storage.ss_family == AF_INET6 &&
+    const auto b = plainBytes(*this);
+    if (b.size() == 4) return b[0] == 127;
+    return b.size() == 16 &&
            IN6_IS_ADDR_LOOPBACK(&reinterpret_cast<const sockaddr_in6*>(&storage)->sin6_addr);
+}
+
+std::string Address::network() const {
+    const auto b = plainBytes(*this);
+    std::string out(b.begin(), b.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(b.size(), 8)));
+    return out;
 }
 
 quantity::Result<Address> numericAddress(const std::string& host, std::uint16_t port) {
@@ -126,18 +145,31 @@ quantity::Result<AddressRange> AddressRange::parse(std::string_view text) {
             return problem("this is not an address range", std::string(text), "write it like 192.0.2.0/24");
         range.bits = static_cast<int>(*bits);
     }
+    // Written in mapped form it means the IPv4 addresses, if it is not wider than those.
+    constexpr int mappedBits = 8 * static_cast<int>(mappedPrefix);
+    if (base->storage.ss_family == AF_INET6 && plainBytes(*base).size() == 4) {
+        if (range.bits < mappedBits)
+            return problem("a range of mapped addresses is wider than all of IPv4", std::string(text),
+                           "write it as an IPv4 range, like 192.0.2.0/24");
+        range.bits -= mappedBits;
+    }
     return range;
 }
 
 bool AddressRange::contains(const Address& address) const {
-    if (address.storage.ss_family != base.storage.ss_family) return false;
-    const unsigned char* a = bytesOf(address);
-    const unsigned char* b = bytesOf(base);
-    for (int i = 0; i < bits; ++i) {
+    const auto a = plainBytes(address);
+    const auto b = plainBytes(base);
+    if (a.size() != b.size() || a.empty()) return false;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(bits); ++i) {
         const unsigned mask = 0x80U >> (i % 8);
         if (((a[i / 8] ^ b[i / 8]) & mask) != 0) return false;
     }
     return true;
+}
+
+bool mayReach(const Address& peer, const std::vector<AddressRange>& allowed) {
+    return peer.isNearby() || std::any_of(allowed.begin(), allowed.end(),
+                                          [&](const AddressRange& range) { return range.contains(peer); });
 }
 
 quantity::Result<Fd> listenOn(const Address& address, int backlog, const SocketSetup& setup) {

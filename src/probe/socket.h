@@ -52,11 +52,19 @@ struct Address {
     /// Loopback, private (RFC 1918, RFC 4193) or link-local.
     [[nodiscard]] bool isNearby() const;
     [[nodiscard]] bool isLoopback() const;
+    /// Who shares one machine's bounds: the IPv4 address, or the first 64 bits of an IPv6 one, of which a
+    /// machine may have as many as it likes (RFC 7934). As bytes; equal ones belong together.
+    [[nodiscard]] std::string network() const;
 };
 
 inline constexpr std::uint16_t defaultPort = 47710;
 
 enum class Names { lookUp, refuse };
+
+/// AF_INET for 4, AF_INET6 for 6, else AF_UNSPEC.
+[[nodiscard]] constexpr int familyOf(int ipVersion) {
+    return ipVersion == 4 ? AF_INET : ipVersion == 6 ? AF_INET6 : AF_UNSPEC;
+}
 
 /// "host", "host:port", "[v6]:port". `port` is used where none is written. What comes from a peer or a range
 /// is numeric: with Names::refuse nothing is looked up.
@@ -65,13 +73,17 @@ enum class Names { lookUp, refuse };
 /// The same for a host and a port that are known apart; numeric only.
 [[nodiscard]] quantity::Result<Address> numericAddress(const std::string& host, std::uint16_t port);
 
-/// An address range, "192.0.2.0/24"; a bare address is a range of one.
+/// An address range, "192.0.2.0/24"; a bare address is a range of one. IPv4 addresses are in it in both of
+/// their forms, plain and mapped into IPv6 (RFC 4291, 2.5.5.2).
 struct AddressRange {
     Address base;
     int bits = 0;
     [[nodiscard]] bool contains(const Address& address) const;
     static quantity::Result<AddressRange> parse(std::string_view text);
 };
+
+/// Which peers may take part: the nearby ones, and those in one of the ranges.
+[[nodiscard]] bool mayReach(const Address& peer, const std::vector<AddressRange>& allowed);
 
 /// Done to a socket before it is bound or connected.
 using SocketSetup = std::function<quantity::Result<void>(int fd)>;

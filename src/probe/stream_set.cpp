@@ -1,5 +1,7 @@
 #include "probe/stream_set.h"
 
+#include "probe/guarded.h"
+
 #include <cerrno>
 
 namespace metrodos::probe {
@@ -33,10 +35,12 @@ StreamSet::~StreamSet() {
 void StreamSet::start() {
     m_running = static_cast<int>(m_sockets.size());
     for (std::size_t i = 0; i < m_sockets.size(); ++i)
-        m_threads.emplace_back([this, i] {
-            m_sending ? send(i) : receive(i);
-            m_running.fetch_sub(1);
-        });
+        m_threads.emplace_back(guarded(
+            [this, i] {
+                m_sending ? send(i) : receive(i);
+                m_running.fetch_sub(1);
+            },
+            [this](const std::string&) { m_running.fetch_sub(1); }));
 }
 
 void StreamSet::stop(bool reset) {

@@ -29,7 +29,7 @@ using quantity::problem;
 constexpr std::chrono::seconds sendLimit{5};
 
 using SslPointer = std::unique_ptr<SSL, decltype(&SSL_free)>;
-using Secret = std::array<unsigned char, 32>;
+using Secret = SecretBytes<unsigned char, 32>;
 
 // What a context's callbacks look keys up in; lives as long as the context.
 struct Keys {
@@ -112,12 +112,18 @@ class TlsChannel final : public Channel {
         , m_identity(std::move(identity)) {
         if (m_identity == meetingIdentity) m_pairing = exportPairing(m_ssl.get());
     }
-    ~TlsChannel() override { TlsChannel::close(); }
+    ~TlsChannel() override {
+        TlsChannel::close();
+        wipe(m_buffer);
+    }
 
     quantity::Result<void> send(const json& message) override {
-        const std::string body = message.dump(-1, ' ', false, json::error_handler_t::replace);
+        std::string body = message.dump(-1, ' ', false, json::error_handler_t::replace);
+        const WipedAtEnd wiped(body); // some carry a key
         if (body.size() > maxMessage) return problem("a message was too large to send");
         std::string bytes(4, '\0');
+        const WipedAtEnd wipedToo(bytes);
+        bytes.reserve(bytes.size() + body.size());
         for (std::size_t i = 0; i < 4; ++i)
             bytes[i] = static_cast<char>((body.size() >> (24 - 8 * i)) & 0xffU);
         bytes += body;
@@ -159,7 +165,8 @@ class TlsChannel final : public Channel {
                 const int ok = SSL_read_ex(m_ssl.get(), chunk.data(), chunk.size(), &step);
                 if (ok != 1) want = SSL_get_error(m_ssl.get(), ok);
             }
-            m_buffer.append(chunk.data(), step);
+            append({chunk.data(), step});
+            OPENSSL_cleanse(chunk.data(), step);
             if (want == 0) continue;
             if (want != SSL_ERROR_WANT_READ && want != SSL_ERROR_WANT_WRITE) {
                 close();
@@ -192,6 +199,18 @@ class TlsChannel final : public Channel {
         return left.count() > 0 && waitFor(m_socket.get(), want == SSL_ERROR_WANT_WRITE, left);
     }
 
+    // Where the text has to move, its old place is wiped.
+    void append(std::string_view bytes) {
+        if (m_buffer.capacity() < m_buffer.size() + bytes.size()) {
+            std::string larger;
+            larger.reserve(2 * (m_buffer.size() + bytes.size()));
+            larger += m_buffer;
+            wipe(m_buffer);
+            m_buffer.swap(larger);
+        }
+        m_buffer += bytes;
+    }
+
     quantity::Result<std::optional<json>> takeMessage() {
         if (m_buffer.size() < 4) return std::nullopt;
         std::size_t size = 0;
@@ -204,7 +223,9 @@ class TlsChannel final : public Channel {
         }
         if (m_buffer.size() < 4 + size) return std::nullopt;
         auto message = parseMessage(std::string_view(m_buffer).substr(4, size));
-        m_buffer.erase(0, 4 + size);
+        std::string rest = m_buffer.substr(4 + size);
+        wipe(m_buffer);
+        m_buffer.swap(rest);
         if (!message) {
             close();
             return tl::unexpected(message.error());
@@ -226,6 +247,75 @@ class TlsChannel final : public Channel {
 
 } // namespace
 
+struct Handshake::Impl {
+    Impl(Fd connected, SslPointer object, bool listens)
+        : socket(std::move(connected))
+        , ssl(std::move(object))
+        , peer(peerAddress(socket.get()))
+        , isServer(listens) {
+        SSL_set_app_data(ssl.get(), &named);
+        isServer ? SSL_set_accept_state(ssl.get()) : SSL_set_connect_state(ssl.get());
+    }
+
+    [[nodiscard]] quantity::Result<Wants> step() {
+        ERR_clear_error();
+        const int ok = SSL_do_handshake(ssl.get());
+        if (ok != 1) {
+            const int want = SSL_get_error(ssl.get(), ok);
+            if (want == SSL_ERROR_WANT_READ) return Wants::toRead;
+            if (want == SSL_ERROR_WANT_WRITE) return Wants::toWrite;
+            return failed();
+        }
+        // A certificate is never asked for: only a handshake on the shared key counts.
+        if (SSL_session_reused(ssl.get()) != 1)
+            return problem("what answers there does not know the key", peer.text(),
+                           "check the address and the key file");
+        return Wants::nothing;
+    }
+
+    [[nodiscard]] tl::unexpected<quantity::Problem> failed() const {
+        if (isServer) return problem("a peer without the key was turned away", peer.text());
+        const bool isAlert = ERR_GET_REASON(ERR_peek_error()) >= SSL_AD_REASON_OFFSET;
+        return problem(
+            isAlert ? "the agent there does not accept this key" : "what answers there is not an agent",
+            peer.text(),
+            isAlert ? "copy the key file of that agent to this machine" : "check the address and port");
+    }
+
+    Fd socket;
+    SslPointer ssl;
+    Address peer;
+    std::string named;
+    bool isServer;
+};
+
+Handshake::Handshake(std::unique_ptr<Impl> impl)
+    : m_impl(std::move(impl)) {}
+Handshake::Handshake(Handshake&&) noexcept = default;
+Handshake& Handshake::operator=(Handshake&&) noexcept = default;
+Handshake::~Handshake() = default;
+
+quantity::Result<Handshake::Wants> Handshake::step() {
+    return m_impl->step();
+}
+
+std::unique_ptr<Channel> Handshake::finish() {
+    SSL_set_app_data(m_impl->ssl.get(), nullptr);
+    return std::make_unique<TlsChannel>(std::move(m_impl->socket), std::move(m_impl->ssl), m_impl->named);
+}
+
+int Handshake::socket() const {
+    return m_impl->socket.get();
+}
+
+const Address& Handshake::peer() const {
+    return m_impl->peer;
+}
+
+const std::string& Handshake::named() const {
+    return m_impl->named;
+}
+
 struct TlsContext::Impl {
     explicit Impl(Keys known)
         : keys(std::move(known))
@@ -244,40 +334,29 @@ struct TlsContext::Impl {
                                 SSL_MODE_RELEASE_BUFFERS);
     }
 
-    quantity::Result<std::unique_ptr<Channel>> handshake(Fd socket, std::chrono::milliseconds limit,
-                                                         bool server, std::string& named) const {
+    [[nodiscard]] quantity::Result<Handshake> begin(Fd socket, bool isServer) const {
         setBlocking(socket.get(), false);
         setTimeouts(socket.get(), sendLimit, true);
         SslPointer ssl(SSL_new(context.get()), &SSL_free);
         if (!ssl || SSL_set_fd(ssl.get(), socket.get()) != 1) return problem("TLS could not be set up");
-        SSL_set_app_data(ssl.get(), &named);
-        server ? SSL_set_accept_state(ssl.get()) : SSL_set_connect_state(ssl.get());
+        auto made = std::make_unique<Handshake::Impl>(std::move(socket), std::move(ssl), isServer);
+        return Handshake(std::move(made));
+    }
+
+    [[nodiscard]] quantity::Result<std::unique_ptr<Channel>>
+    handshake(Fd socket, std::chrono::milliseconds limit, bool isServer) const {
         const auto end = Clock::now() + limit;
-        const std::string peer = peerAddress(socket.get()).text();
+        auto going = begin(std::move(socket), isServer);
+        if (!going) return tl::unexpected(going.error());
         for (;;) {
-            ERR_clear_error();
-            const int ok = SSL_do_handshake(ssl.get());
-            if (ok == 1) break;
-            const int want = SSL_get_error(ssl.get(), ok);
-            if (want != SSL_ERROR_WANT_READ && want != SSL_ERROR_WANT_WRITE) {
-                if (server) return problem("a peer without the key was turned away", peer);
-                const bool alert = ERR_GET_REASON(ERR_peek_error()) >= SSL_AD_REASON_OFFSET;
-                return problem(
-                    alert ? "the agent there does not accept this key" : "what answers there is not an agent",
-                    peer,
-                    alert ? "copy the key file of that agent to this machine" : "check the address and port");
-            }
+            const auto wants = going->step();
+            if (!wants) return tl::unexpected(wants.error());
+            if (*wants == Handshake::Wants::nothing) return going->finish();
             const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now());
-            if (left.count() <= 0 || !waitFor(socket.get(), want == SSL_ERROR_WANT_WRITE, left))
-                return problem("what answers there does not speak as an agent", peer,
+            if (left.count() <= 0 || !waitFor(going->socket(), *wants == Handshake::Wants::toWrite, left))
+                return problem("what answers there does not speak as an agent", going->peer().text(),
                                "check the address and port");
         }
-        // A certificate is never asked for: only a handshake on the shared key counts.
-        if (SSL_session_reused(ssl.get()) != 1)
-            return problem("what answers there does not know the key", peer,
-                           "check the address and the key file");
-        SSL_set_app_data(ssl.get(), nullptr);
-        return std::make_unique<TlsChannel>(std::move(socket), std::move(ssl), named);
     }
 
     Keys keys;
@@ -294,18 +373,18 @@ TlsContext::~TlsContext() = default;
 TlsContext::TlsContext(TlsContext&&) noexcept = default;
 TlsContext& TlsContext::operator=(TlsContext&&) noexcept = default;
 
-quantity::Result<std::unique_ptr<Channel>> TlsContext::accept(Fd socket, std::chrono::milliseconds limit,
-                                                              std::string* named) const {
-    std::string claimed;
-    auto channel = m_impl->handshake(std::move(socket), limit, true, claimed);
-    if (named != nullptr) *named = claimed;
-    return channel;
+quantity::Result<Handshake> TlsContext::begin(Fd socket) const {
+    return m_impl->begin(std::move(socket), true);
+}
+
+quantity::Result<std::unique_ptr<Channel>> TlsContext::accept(Fd socket,
+                                                              std::chrono::milliseconds limit) const {
+    return m_impl->handshake(std::move(socket), limit, true);
 }
 
 quantity::Result<std::unique_ptr<Channel>> TlsContext::connect(Fd socket,
                                                                std::chrono::milliseconds limit) const {
-    std::string named;
-    return m_impl->handshake(std::move(socket), limit, false, named);
+    return m_impl->handshake(std::move(socket), limit, false);
 }
 
 } // namespace metrodos::probe

@@ -10,6 +10,32 @@
 
 namespace metrodos::probe {
 
+/// One handshake that goes on, in steps of which none waits. A peer without the key gets no answer beyond the
+/// alert. Not thread-safe.
+class Handshake {
+  public:
+    enum class Wants { toRead, toWrite, nothing };
+
+    Handshake(Handshake&&) noexcept;
+    Handshake& operator=(Handshake&&) noexcept;
+    ~Handshake();
+
+    /// Goes as far as what has come allows; `nothing` when both ends have shown the key. A Problem ends it.
+    [[nodiscard]] quantity::Result<Wants> step();
+    /// After that: the channel.
+    [[nodiscard]] std::unique_ptr<Channel> finish();
+    [[nodiscard]] int socket() const;
+    [[nodiscard]] const Address& peer() const;
+    /// Which identity the peer claims, also where it could not prove it; empty: none so far.
+    [[nodiscard]] const std::string& named() const;
+
+  private:
+    friend class TlsContext;
+    struct Impl;
+    explicit Handshake(std::unique_ptr<Impl> impl);
+    std::unique_ptr<Impl> m_impl;
+};
+
 /// Makes channels of sockets whose peers know the key. One context serves many connections at once.
 class TlsContext {
   public:
@@ -23,10 +49,11 @@ class TlsContext {
     TlsContext(const TlsContext&) = delete;
     TlsContext& operator=(const TlsContext&) = delete;
 
-    /// Handshakes on a connected socket within `limit`. A peer without the key gets no answer beyond the
-    /// alert. `named`: which identity the peer claimed, also where it could not prove it.
-    [[nodiscard]] quantity::Result<std::unique_ptr<Channel>>
-    accept(Fd socket, std::chrono::milliseconds limit, std::string* named = nullptr) const;
+    /// Begins the listener's side on a connected socket; this context outlives it.
+    [[nodiscard]] quantity::Result<Handshake> begin(Fd socket) const;
+    /// Handshakes on a connected socket within `limit`.
+    [[nodiscard]] quantity::Result<std::unique_ptr<Channel>> accept(Fd socket,
+                                                                    std::chrono::milliseconds limit) const;
     [[nodiscard]] quantity::Result<std::unique_ptr<Channel>> connect(Fd socket,
                                                                      std::chrono::milliseconds limit) const;
 

@@ -3,7 +3,9 @@
 #include "probe/endpoint_link.h"
 #include "probe/invitation.h"
 #include "probe/pair_store.h"
+#include "programs/no_core.h"
 #include "programs/shutdown.h"
+#include "quantity/text.h"
 // The static agent has no announcing and no codes, which want libraries of the system.
 #ifndef METRODOS_STATIC
 #include "probe/discovery.h"
@@ -11,7 +13,6 @@
 #endif
 
 #include <CLI/CLI.hpp>
-#include <algorithm>
 #include <cstdlib>
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -58,13 +59,18 @@ void addOptions(CLI::App& app, Options& o) {
         "folder in which schedules that it was given, with the keys of their peers, and their runs are "
         "kept over a restart; usually that of the service, or none");
     app.add_flag("--meet", o.meets, "wait for a meeting although there are keys");
-    app.add_option("--pairs", o.pairs,
-                   "folder of the keys made at meetings; usually in the user's configuration");
-    app.add_option("--name", o.name, "what the endpoint is called")->check([](const std::string& text) {
-        return text.size() <= 200 ? std::string() : std::string("the name is longer than 200 bytes");
-    });
+    app.add_option(
+        "--pairs", o.pairs,
+        "folder of the keys that single controllers have, a file each; a key whose file is removed opens "
+        "nothing any more; usually in the user's configuration, or the service's state");
+    app.add_option("--name", o.name, "what the endpoint is called")
+        ->check([](const std::string& text) {
+            return text.size() <= 200 ? std::string() : std::string("the name is longer than 200 bytes");
+        })
+        ->transform([](const std::string& text) { return quantity::oneLine(text); });
     app.add_option("--allow", o.allow,
-                   "CIDR of peers to allow besides loopback, private and link-local ones");
+                   "CIDR of peers to allow besides loopback, private and link-local ones, like 100.64.0.0/10 "
+                   "for an overlay network or 2001:db8::/32");
     app.add_flag(
         "--guest", o.takesGuests,
         "let a device with nothing but a browser measure against this machine: shows an address and a "
@@ -88,7 +94,8 @@ void showCode(const probe::Invitation& invitation) {
 }
 
 // `reached`: where others reach the agent, known when it listens.
-probe::MeetingDesk deskOf(const std::shared_ptr<std::string>& reached, const probe::PairStore& store) {
+probe::MeetingDesk deskOf(const std::shared_ptr<std::string>& reached,
+                          const std::shared_ptr<probe::AgentKeys>& keys) {
     probe::MeetingDesk out;
     out.show = [reached](const probe::MeetingCode& code) {
         if (!reached->empty()) showCode({*reached, std::nullopt, code});
@@ -100,8 +107,8 @@ probe::MeetingDesk deskOf(const std::shared_ptr<std::string>& reached, const pro
     out.met = [](const std::string& words, const std::string& controller) {
         std::cerr << controller << " is here. It should show the same four words:\n  " << words << std::endl;
     };
-    out.keep = [store](const probe::Key& key, const std::string& controller) {
-        auto kept = store.keep(key);
+    out.keep = [keys](const probe::Key& key, const std::string& controller) {
+        auto kept = keys->keep({key, probe::Right::command, controller});
         std::cerr << (kept ? controller + " has a key of this machine from now on." : kept.error().sentence())
                   << std::endl;
         return kept;
@@ -109,29 +116,31 @@ probe::MeetingDesk deskOf(const std::shared_ptr<std::string>& reached, const pro
     return out;
 }
 
+// What the service manager gives it to keep things in; empty: it was not started by one.
+std::filesystem::path stateFolder() {
+    const char* state = std::getenv("STATE_DIRECTORY"); // NOLINT(concurrency-mt-unsafe): before any thread
+    return state != nullptr && *state == '/' ? std::filesystem::path(state) : std::filesystem::path();
+}
+
+std::filesystem::path keyFolder(const Options& o) {
+    if (!o.pairs.empty()) return o.pairs;
+    const std::filesystem::path state = stateFolder();
+    return state.empty() ? probe::PairStore::usualFolder() : state / "keys";
+}
+
 // The keys of this agent, and its meeting where it waits for one.
 Result<void> addKeys(probe::AgentSettings& settings, const Options& o,
                      const std::shared_ptr<std::string>& reached) {
-    settings.keys = std::make_shared<probe::KeyRing>();
-    if (!o.keyFile.empty()) {
-        const auto key = probe::Key::load(o.keyFile);
-        if (!key) return tl::unexpected(key.error());
-        settings.keys->addShared(*key);
-        if (!o.meets) return {};
-    }
-    const std::filesystem::path folder =
-        o.pairs.empty() ? probe::PairStore::usualFolder() : std::filesystem::path(o.pairs);
-    if (folder.empty())
+    const probe::KeyPlaces places{o.keyFile, keyFolder(o)};
+    if (places.folder.empty() && (o.keyFile.empty() || o.meets))
         return quantity::problem("there is no place for the keys made at meetings", "",
                                  "name a folder with --pairs, or give a key with --key-file");
-    const probe::PairStore store(folder);
-    const auto known = store.load();
-    if (!known) return tl::unexpected(known.error());
-    for (const probe::Key& key : *known)
-        settings.keys->add(key);
-    settings.forget = [store](const std::string& identity) { return store.forget(identity); };
-    if (known->empty() || o.meets)
-        settings.meeting = std::make_shared<probe::Meeting>(settings.keys, deskOf(reached, store));
+    const auto keys = probe::AgentKeys::open(places);
+    if (!keys) return tl::unexpected(keys.error());
+    settings.kept = *keys;
+    settings.keys = (*keys)->ring();
+    if (o.meets || (o.keyFile.empty() && (*keys)->ownKeys() == 0))
+        settings.meeting = std::make_shared<probe::Meeting>(settings.keys, deskOf(reached, *keys));
     return {};
 }
 
@@ -151,15 +160,11 @@ Result<probe::GuestState> addGuests(probe::AgentSettings& settings) {
 Result<std::shared_ptr<probe::ScheduleKeeper>> keeperOf(const Options& o,
                                                         const std::vector<probe::AddressRange>& allowed) {
     probe::KeeperSettings settings;
-    settings.mayReach = [allowed](const probe::Address& peer) {
-        return peer.isNearby() || std::any_of(allowed.begin(), allowed.end(),
-                                              [&](const probe::AddressRange& r) { return r.contains(peer); });
-    };
+    settings.mayReach = [allowed](const probe::Address& peer) { return probe::mayReach(peer, allowed); };
     settings.folder = o.schedules;
-    const char* state = std::getenv("STATE_DIRECTORY"); // NOLINT(concurrency-mt-unsafe): before any thread
-    if (o.schedules.empty() && state != nullptr && *state == '/')
-        settings.folder = std::filesystem::path(state) / "schedules";
-    settings.own = [name = o.name] { return probe::EndpointLink::here(name); };
+    if (const auto state = stateFolder(); o.schedules.empty() && !state.empty())
+        settings.folder = state / "schedules";
+    settings.own = [name = o.name, allowed] { return probe::EndpointLink::here(name, allowed); };
     return probe::ScheduleKeeper::start(std::move(settings)).map([](auto keeper) {
         return std::shared_ptr<probe::ScheduleKeeper>(std::move(keeper));
     });
@@ -184,6 +189,7 @@ int health(const Options& o) {
 
 int main(int argc, char** argv) {
     const sigset_t signals = programs::blockEndingSignals();
+    programs::leaveNoCore();
     probe::ignoreBrokenPipes();
     CLI::App app{
         "Makes this machine an endpoint of Metrodos: it takes part in runs for those who have the key."};

@@ -8,6 +8,7 @@
 #include "job/open.h"
 #include "probe/account.h"
 #include "probe/conduct.h"
+#include "probe/key_requests.h"
 #include "probe/meeting.h"
 #include "probe/qr_code.h"
 #include "probe/run_stamp.h"
@@ -19,6 +20,7 @@
 #include "programs/cli_measure.h"
 #include "programs/cli_options.h"
 #include "programs/cli_weigh.h"
+#include "programs/no_core.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 #include "quantity/text.h"
@@ -50,8 +52,27 @@ quantity::Result<house::Route> routeOf(const job::Document& document, const Argu
 }
 
 int newKey(const Arguments& a) {
-    const auto saved = probe::Key::generate().save(a.newKey);
+    const auto right = a.onlyTakesPart ? probe::Right::takePart : probe::Right::command;
+    const auto saved = probe::saveKeyFile({probe::Key::generate(), right, {}}, a.newKey);
     return saved ? 0 : fail(saved.error());
+}
+
+// From a key that several agents have to one that this agent alone knows.
+int moveKey(const Arguments& a) {
+    const auto shared = probe::Key::load(a.keyFile);
+    if (!shared) return fail(shared.error());
+    auto link = probe::EndpointLink::connect(a.from, *shared);
+    if (!link) return fail(link.error());
+    const auto made = probe::askForKey(*link, probe::Right::command, probe::ownAccount());
+    if (!made) return fail(made.error());
+    if (const auto saved = made->save(a.newKey); !saved) return fail(saved.error());
+    // Nothing is given up before the new key has opened.
+    if (const auto opened = probe::EndpointLink::connect(a.from, *made); !opened) return fail(opened.error());
+    std::cout << link->name() << " knows the key in " << a.newKey << ", and no other agent does.\n";
+    if (!a.retires) return 0;
+    if (const auto gone = probe::askToForget(*link); !gone) return fail(gone.error());
+    std::cout << "It knows the key in " << a.keyFile << " no longer.\n";
+    return 0;
 }
 
 int showKey(const Arguments& a) {
@@ -291,7 +312,16 @@ class Commands {
         Arguments& a = m_arguments;
         CLI::App* key = m_app.add_subcommand("key", "keys of agents");
         key->require_subcommand(1);
-        add(*key, "new", "make a key in a new file", newKey).add_option("file", a.newKey)->required();
+        CLI::App& making = add(*key, "new", "make a key in a new file", newKey);
+        making.add_option("file", a.newKey)->required();
+        making.add_flag("--take-part", a.onlyTakesPart,
+                        "whoever has it may be the other end of runs, and command nothing else");
+        CLI::App& moving =
+            add(*key, "move", "ask an agent for a key of its own in place of one that several have", moveKey);
+        moving.add_option("address", a.from, "HOST:PORT of the agent")->required();
+        moving.add_option("file", a.newKey, "new file for the key")->required();
+        moving.add_option("--key-file", a.keyFile, "the key that the agent knows now")->required();
+        moving.add_flag("--retire", a.retires, "the agent shall know that one no longer");
         add(*key, "show", "show a key in letters and as a code; whoever sees it has it", showKey)
             .add_option("file", a.keyFile)
             ->required();
@@ -468,6 +498,7 @@ class Commands {
 } // namespace
 
 int main(int argc, char** argv) {
+    programs::leaveNoCore();
     probe::ignoreBrokenPipes();
     return Commands().run(argc, argv);
 }

@@ -18,6 +18,8 @@ struct Arguments {
     std::string to;
     std::string file;
     std::string newKey;
+    bool onlyTakesPart = false;     ///< key new: its right
+    bool retires = false;           ///< key move: the shared key
     std::vector<std::string> words; ///< of a meeting
     std::vector<std::string> endpoints;
     std::uint64_t seed = 1;

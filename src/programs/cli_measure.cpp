@@ -27,12 +27,25 @@ namespace {
 
 using nlohmann::json;
 
-quantity::Result<probe::EndpointLink> link(const std::string& where, const probe::Key& key, int family = 0) {
-    return where == "here" ? probe::EndpointLink::here("here")
-                           : probe::EndpointLink::connect(where, key,
-                                                          family == 4   ? AF_INET
-                                                          : family == 6 ? AF_INET6
-                                                                        : AF_UNSPEC);
+quantity::Result<std::vector<probe::AddressRange>> rangesOf(const Arguments& a) {
+    std::vector<probe::AddressRange> out;
+    for (const std::string& text : a.run.allowed) {
+        const auto range = probe::AddressRange::parse(text);
+        if (!range) return tl::unexpected(range.error());
+        out.push_back(*range);
+    }
+    return out;
+}
+
+quantity::Result<probe::EndpointLink> link(const Arguments& a, const std::string& where,
+                                           const probe::Key& key, int family = AF_UNSPEC) {
+    if (where != "here") return probe::EndpointLink::connect(where, key, family);
+    const auto ranges = rangesOf(a);
+    return ranges ? probe::EndpointLink::here("here", *ranges) : tl::unexpected(ranges.error());
+}
+
+int familyOf(const Arguments& a) {
+    return probe::familyOf(a.run.family);
 }
 
 // The two ends of a run, opened once and used again.
@@ -41,9 +54,9 @@ struct Ends {
     probe::EndpointLink to;
 };
 quantity::Result<Ends> endsOf(const Arguments& a, const probe::Key& key) {
-    auto from = link(a.from, key, a.run.family);
+    auto from = link(a, a.from, key, familyOf(a));
     if (!from) return tl::unexpected(from.error());
-    auto to = link(a.to, key, a.run.family);
+    auto to = link(a, a.to, key, familyOf(a));
     if (!to) return tl::unexpected(to.error());
     return Ends{std::move(*from), std::move(*to)};
 }
@@ -113,7 +126,7 @@ int endpoints(const Arguments& a, const catalog::Catalog& catalog) {
     }
     json list = json::array();
     for (const std::string& address : a.endpoints) {
-        auto endpoint = link(address, *key);
+        auto endpoint = link(a, address, *key);
         if (!endpoint) return fail(endpoint.error());
         auto facts = endpoint->facts();
         if (!facts) return fail(facts.error());
@@ -245,8 +258,8 @@ int watch(const Arguments& a) {
     const auto key = keyOf(a);
     if (!key) return fail(key.error());
     probe::WatchConfig config;
-    config.from = [&](const std::stop_token&) { return link(a.from, *key, a.run.family); };
-    config.to = [&](const std::stop_token&) { return link(a.to, *key, a.run.family); };
+    config.from = [&](const std::stop_token&) { return link(a, a.from, *key, familyOf(a)); };
+    config.to = [&](const std::stop_token&) { return link(a, a.to, *key, familyOf(a)); };
     config.run = steps->front().front();
     config.seconds = lasting->count();
     probe::WatchObserver observer;
@@ -339,7 +352,7 @@ int matrix(const Arguments& a) {
     probe::MatrixConfig config;
     for (const std::string& address : a.endpoints) {
         config.ends.emplace_back(
-            [&key, &a, address](const std::stop_token&) { return link(address, *key, a.run.family); });
+            [&key, &a, address](const std::stop_token&) { return link(a, address, *key, familyOf(a)); });
         if (onlyHere) config.names.push_back("here " + std::to_string(config.names.size()));
     }
     config.run = steps->front().front();

@@ -31,6 +31,9 @@ void addRunOptions(CLI::App& command, RunOptions& o) {
     command.add_option("--repeat", o.repeat, "runs in each direction")->check(CLI::Range(1, 1000));
     command.add_option("--rate", o.rate, "pace of UDP, like 50M; with TCP its streams go no faster together");
     command.add_option("--bind", o.bind, "local address or interface to send from");
+    command.add_option("--allow", o.allowed,
+                       "CIDR of machines that may join runs with “here” besides loopback, private and "
+                       "link-local ones");
     command.add_option("--congestion", o.congestion, "congestion control of TCP, as the kernel calls it");
     command.add_option("--window", o.window,
                        "socket buffers at both ends, like 256KiB; else the kernel sizes them");
@@ -54,6 +57,7 @@ Result<std::vector<Step>> stepsOf(const RunOptions& o) {
     config.congestion = o.congestion;
     config.segmentBytes = o.segment;
     config.dscp = o.dscp;
+    config.ipVersion = o.family;
     if (config.protocol == benchmark::Protocol::udp) {
         if (o.rate.empty())
             return problem("UDP needs a pace", "--rate",

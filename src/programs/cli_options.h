@@ -22,6 +22,7 @@ struct RunOptions {
     int repeat = 1;
     std::string rate;
     std::string bind;
+    std::vector<std::string> allowed; ///< ranges of peers besides nearby ones, where "here" is an end
     std::string congestion;
     std::string window;
     std::string bytes; ///< TCP: end after so many

@@ -4,6 +4,7 @@
 #include "desktop/widgets/theme.h"
 #include "desktop/window/main_window.h"
 #include "probe/socket.h"
+#include "programs/no_core.h"
 #include "quantity/parse.h"
 
 #include <CLI/CLI.hpp>
@@ -66,6 +67,7 @@ int saveScreenshot(QApplication& application, desktop::MainWindow& window, const
 } // namespace
 
 int main(int argc, char** argv) {
+    programs::leaveNoCore();
     probe::ignoreBrokenPipes();
     CLI::App app{"Metrodos finds what limits the speed of a house's wiring."};
     std::string job;

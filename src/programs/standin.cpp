@@ -1,6 +1,7 @@
 // metrodos-standin: a simulated house on loopback.
 #include "catalog/load.h"
 #include "job/open.h"
+#include "programs/no_core.h"
 #include "programs/shutdown.h"
 #include "standin/simulated_adapters.h"
 #include "standin/simulated_house.h"
@@ -24,6 +25,7 @@ int fail(const quantity::Problem& problem) {
 
 int main(int argc, char** argv) {
     const sigset_t signals = programs::blockEndingSignals();
+    programs::leaveNoCore();
     probe::ignoreBrokenPipes();
     CLI::App app{"A simulated house on loopback: its endpoints speak the agent's protocol and say that they "
                  "are simulated."};

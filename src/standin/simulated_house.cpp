@@ -341,8 +341,9 @@ Result<std::unique_ptr<SimulatedHouse>> SimulatedHouse::start(SimulationSettings
     out->m_shared = std::make_shared<Shared>();
     out->m_shared->settings = std::move(settings);
     for (const house::Endpoint& endpoint : house->endpoints) {
-        probe::AgentSettings agent{
-            "127.0.0.1:0", endpoint.label, probe::ringOf(out->m_shared->settings.key), {}};
+        const auto keys = probe::AgentKeys::ofKey(out->m_shared->settings.key);
+        probe::AgentSettings agent{"127.0.0.1:0", endpoint.label, keys->ring(), {}};
+        agent.kept = keys;
         // Its own end is simulated as well, and reached as by others.
         const auto own = std::make_shared<std::string>();
         probe::KeeperSettings keeper;

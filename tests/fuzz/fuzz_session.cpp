@@ -1,14 +1,15 @@
 // A whole conversation: each line is one message to a session whose performer does nothing.
+#include "fuzz/scripted_channel.h"
 #include "probe/session.h"
 
 #include <nlohmann/json.hpp>
 #include <string>
-#include <string_view>
 
 namespace {
 
 using namespace metrodos;
 using namespace metrodos::probe;
+using metrodos::fuzz::ScriptedChannel;
 
 class IdlePerformer final : public Performer {
   public:
@@ -23,29 +24,6 @@ class IdlePerformer final : public Performer {
     void cancel() override {}
 };
 
-/// Hands out the lines of the input, then says that the peer has left.
-class ScriptedChannel final : public Channel {
-  public:
-    explicit ScriptedChannel(std::string_view script)
-        : m_script(script) {}
-    quantity::Result<void> send(const nlohmann::json& message) override {
-        (void)message.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
-        return {};
-    }
-    quantity::Result<std::optional<nlohmann::json>> receive(std::chrono::milliseconds) override {
-        if (m_script.empty()) return quantity::problem("the peer has left");
-        const auto end = std::min(m_script.find('\n'), m_script.size());
-        auto message = parseMessage(m_script.substr(0, end));
-        m_script.remove_prefix(std::min(end + 1, m_script.size()));
-        if (!message) return tl::unexpected(message.error());
-        return std::move(*message);
-    }
-    void close() override {}
-
-  private:
-    std::string_view m_script;
-};
-
 } // namespace
 
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
@@ -57,6 +35,10 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
         ScheduleKeeper::start(
             {{}, [] { return EndpointLink::here("fuzz"); }, {}, [] { return std::int64_t(0); }, &uptimeNow})
             .value();
-    serveSession(channel, performer, "fuzz", never, {nullptr, {}, keeper.get()});
+    const auto keys = AgentKeys::ofKey(Key::generate()); // granted and forgotten
+    SessionExtras extras;
+    extras.kept = keys.get();
+    extras.schedules = keeper.get();
+    serveSession(channel, performer, "fuzz", never, extras);
     return 0;
 }

@@ -220,8 +220,9 @@ class TestMeeting : public QObject {
     // Whoever has the code but speaks no meeting, and whoever sends garbage in one.
     void nonsenseEndsAMeeting() {
         for (const nlohmann::json& message :
-             {nlohmann::json{{"type", "hello"}, {"protocol", 3}}, nlohmann::json{{"type", "meet"}},
-              nlohmann::json{{"type", "meet"}, {"name", 5}}, nlohmann::json{{"type", "keep"}},
+             {nlohmann::json{{"type", "hello"}, {"protocol", protocolVersion}},
+              nlohmann::json{{"type", "meet"}}, nlohmann::json{{"type", "meet"}, {"name", 5}},
+              nlohmann::json{{"type", "keep"}},
               nlohmann::json{{"type", "meet"}, {"name", std::string(5000, 'x')}}}) {
             MeetingAgent there;
             auto socket = connectTo(resolve(there.address).value(), std::chrono::seconds(2)).value();
@@ -274,43 +275,6 @@ class TestMeeting : public QObject {
         stolen.identity = credentialOf(second).identity;
         auto socket = connectTo(resolve(agent.address).value(), std::chrono::seconds(2)).value();
         QVERIFY(!TlsContext(stolen).connect(std::move(socket), std::chrono::seconds(2)).has_value());
-    }
-    void anAgentForgetsWhenItIsAsked() {
-        const auto keys = std::make_shared<KeyRing>();
-        const Key key = Key::generate();
-        const Key other = Key::generate();
-        keys->add(key);
-        keys->add(other);
-        QTemporaryDir folder;
-        const PairStore store(folder.filePath("pairs").toStdString());
-        QVERIFY(store.load().value().empty());
-        QVERIFY(store.keep(key).has_value() && store.keep(other).has_value());
-        QCOMPARE(store.load().value().size(), std::size_t(2));
-        AgentSettings settings{"127.0.0.1:0", "cellar box", keys, {}};
-        settings.forget = [&store](const std::string& identity) { return store.forget(identity); };
-        const auto agent = Agent::start(settings, [](const PeerFilter& filter) {
-                               return makePerformer("cellar box", filter);
-                           }).value();
-        const std::string address = agent->address().text();
-        {
-            auto link = EndpointLink::connect(address, key).value();
-            QVERIFY(link.ask({{"type", "forget"}}, "forgotten", std::chrono::seconds(2)).has_value());
-        }
-        QVERIFY(!EndpointLink::connect(address, key).has_value());
-        QVERIFY(EndpointLink::connect(address, other).has_value());
-        QCOMPARE(store.load().value(), std::vector<Key>{other});
-        // A file that others can read is not believed in.
-        const auto file = std::filesystem::directory_iterator(folder.filePath("pairs").toStdString())->path();
-        QCOMPARE(std::filesystem::status(file).permissions(),
-                 std::filesystem::perms::owner_read | std::filesystem::perms::owner_write);
-        std::filesystem::permissions(file, std::filesystem::perms::others_read,
-                                     std::filesystem::perm_options::add);
-        QVERIFY(!store.load().has_value());
-        // An agent whose key is of a file says where to remove it.
-        const testing::LoopbackAgent plain;
-        auto link = EndpointLink::connect(plain.address, plain.key).value();
-        const auto refused = link.ask({{"type", "forget"}}, "forgotten", std::chrono::seconds(2));
-        QVERIFY(!refused.has_value() && refused.error().what.find("file") != std::string::npos);
     }
     void nothingIsLeftBehind() {
         const auto files = testing::openFiles();

@@ -114,7 +114,7 @@ class TestSchedules : public QObject {
         QVERIFY(waitFor(*agent.keeper, 4));
         QCOMPARE(collectSchedule(link, "schedule", collected->newest)->runs.size(), std::size_t(2));
         // Taken back, it is forgotten.
-        QVERIFY(endSchedule(link, "schedule").has_value());
+        QCOMPARE(endSchedule(link, "schedule").value(), credentialOf(peer.key).identity);
         QVERIFY(agent.keeper->states().empty());
         QVERIFY(!collectSchedule(link, "schedule", 0));
         QVERIFY(!endSchedule(link, "schedule"));

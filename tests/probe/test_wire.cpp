@@ -51,7 +51,8 @@ struct RawClient {
     }
 };
 
-const QByteArray hello = framed(R"({"type":"hello","protocol":3})");
+const QByteArray hello =
+    framed("{\"type\":\"hello\",\"protocol\":" + QByteArray::number(protocolVersion) + "}");
 
 } // namespace
 

@@ -1,6 +1,7 @@
 // metrodos-agent from outside, with metrodos-cli as its controller, over loopback.
 #include "support/programs.h"
 
+#include <QDir>
 #include <QFile>
 #include <QRegularExpression>
 #include <QStandardPaths>
@@ -252,6 +253,61 @@ class TestAgent : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(served.residentKilobytes() > 0, 1000);
         QVERIFY2(served.residentKilobytes() < 16 * 1024,
                  qPrintable(QString::number(served.residentKilobytes())));
+    }
+    void itLeavesNoCore() {
+        const ServedAgent served;
+        const std::string process = "/proc/" + std::to_string(served.agent.process.processId());
+        std::string filter;
+        std::ifstream(process + "/coredump_filter") >> filter;
+        QCOMPARE(filter, std::string("00000000")); // proc(5): none of its mappings
+        std::ifstream limits(process + "/limits");
+        std::string text((std::istreambuf_iterator<char>(limits)), {});
+        QVERIFY2(
+            QRegularExpression("Max core file size +0 +0 ").match(QString::fromStdString(text)).hasMatch(),
+            text.c_str());
+    }
+    void aNameOfAnyBytesIsText() {
+        Workplace place;
+        QByteArray odd("cellar\xff\x1b[31m\nbox");
+        const Served agent("metrodos-agent", {"--listen", "127.0.0.1:0", "--key-file", place.key, "--name",
+                                              QString::fromLatin1(odd)});
+        QVERIFY(agent.ready.value("ready", false));
+        const std::string name = agent.ready.value("name", "");
+        QVERIFY2(name.find('\x1b') == std::string::npos && name.find('\n') == std::string::npos,
+                 name.c_str());
+    }
+    void oneKeyForEachMachineComesInPlaceOfTheShared() {
+        Workplace place;
+        const Served agent("metrodos-agent", {"--listen", "127.0.0.1:0", "--key-file", place.key, "--pairs",
+                                              place.path("pairs")});
+        const QString address = QString("127.0.0.1:%1").arg(agent.ready.value("port", 0));
+        const auto opens = [&](const QString& key) {
+            return cli({"endpoints", "--key-file", key, address}).code == 0;
+        };
+        const auto moved = cli({"key", "move", address, place.path("own"), "--key-file", place.key});
+        QVERIFY2(moved.code == 0, moved.err.c_str());
+        QVERIFY(opens(place.path("own")) && opens(place.key));
+        QCOMPARE(
+            cli({"key", "move", address, place.path("another"), "--key-file", place.key, "--retire"}).code,
+            0);
+        QVERIFY(opens(place.path("own")) && opens(place.path("another")) && !opens(place.key));
+        // Taking a file away takes the key back, without a word to the agent.
+        const QDir pairs(place.path("pairs"));
+        const QStringList files = pairs.entryList({"*.key"}, QDir::Files);
+        QCOMPARE(files.size(), 2);
+        for (const QString& file : files)
+            QVERIFY(contents(pairs.filePath(file)).contains("for: ") && QFile::remove(pairs.filePath(file)));
+        QTRY_VERIFY_WITH_TIMEOUT(!opens(place.path("own")) && !opens(place.path("another")), 5000);
+        // One that may only take part: no facts, but runs.
+        const QString part = place.path("part");
+        QCOMPARE(cli({"key", "new", "--take-part", part}).code, 0);
+        const Served other("metrodos-agent",
+                           {"--listen", "127.0.0.1:0", "--key-file", part, "--pairs", place.path("p2")});
+        const QString there = QString("127.0.0.1:%1").arg(other.ready.value("port", 0));
+        const auto facts = cli({"endpoints", "--key-file", part, there});
+        QVERIFY(facts.code == 1 && facts.err.find("take part in runs only") != std::string::npos);
+        QCOMPARE(cli({"measure", "--from", "here", "--to", there, "--key-file", part, "--seconds", "1"}).code,
+                 0);
     }
     // By systemd's own measure, where it is installed: 0 is nothing left to take away, 10 everything.
     void itsUnitIsShutIn() {

@@ -31,17 +31,24 @@ standin::SimulationSettings settingsFor(const house::House& h) {
 // Answers one connection with these bytes; then, where it is dripping, with blanks until it is let go.
 class OneAnswer {
   public:
-    OneAnswer(const QByteArray& bytes, bool dripping)
+    OneAnswer(const QByteArray& bytes, bool dripping, const QByteArray& endless = {})
         : m_listener(probe::listenOn(probe::numericAddress("127.0.0.1", 0).value()).value()) {
         sockaddr_in own{};
         socklen_t size = sizeof(own);
         ::getsockname(m_listener.get(), reinterpret_cast<sockaddr*>(&own), &size);
         url = "http://127.0.0.1:" + std::to_string(ntohs(own.sin_port)) + "/status";
-        m_thread = std::jthread([this, bytes, dripping](const std::stop_token& stop) {
+        m_thread = std::jthread([this, bytes, dripping, endless](const std::stop_token& stop) {
             const probe::Fd peer(::accept(m_listener.get(), nullptr, nullptr));
             char request[2048];
             (void)!::recv(peer.get(), request, sizeof(request), 0);
             (void)!::send(peer.get(), bytes.data(), static_cast<std::size_t>(bytes.size()), MSG_NOSIGNAL);
+            probe::setTimeouts(peer.get(), std::chrono::milliseconds(200), false);
+            while (!endless.isEmpty() && !stop.stop_requested()) {
+                const auto went = ::send(peer.get(), endless.data(), static_cast<std::size_t>(endless.size()),
+                                         MSG_NOSIGNAL);
+                if (went <= 0) return;
+                sent += static_cast<std::uint64_t>(went);
+            }
             while (dripping && !stop.stop_requested() && ::send(peer.get(), " ", 1, MSG_NOSIGNAL) == 1)
                 std::this_thread::sleep_for(std::chrono::milliseconds(50));
         });
@@ -50,6 +57,7 @@ class OneAnswer {
         return probe::readAdapterStatus(url);
     }
     std::string url;
+    std::atomic<std::uint64_t> sent{0}; // of what has no end
 
   private:
     probe::Fd m_listener;
@@ -167,6 +175,17 @@ class TestAdapters : public QObject {
         clock.start();
         QVERIFY(!server.read());
         QVERIFY2(clock.elapsed() < 8000, std::to_string(clock.elapsed()).c_str());
+    }
+    // Nor do they fill the memory.
+    void aHeadWithoutEndIsLeft() {
+        for (const QByteArray& endless : {QByteArray(4096, 'x'), QByteArray("A: b\r\n").repeated(700)}) {
+            const OneAnswer server("HTTP/1.1 200 OK\r\nX: ", false, endless);
+            QElapsedTimer clock;
+            clock.start();
+            QVERIFY(!server.read());
+            QVERIFY2(clock.elapsed() < 2000, std::to_string(clock.elapsed()).c_str());
+            QVERIFY2(server.sent < 600'000'000, std::to_string(server.sent.load()).c_str());
+        }
     }
     void onlyTheHouseItselfIsAsked() {
         for (const char* url :

@@ -5,6 +5,7 @@
 #include "probe/meeting.h"
 #include "support/agents.h"
 
+#include <QTemporaryDir>
 #include <QTest>
 #include <mutex>
 
@@ -12,13 +13,14 @@ namespace metrodos::testing {
 
 /// An agent that waits for a meeting, and what it told.
 struct MeetingAgent {
-    std::shared_ptr<KeyRing> keys = std::make_shared<KeyRing>();
+    QTemporaryDir folder; // of its keys
+    std::shared_ptr<AgentKeys> store = AgentKeys::open({{}, folder.filePath("keys").toStdString()}).value();
+    std::shared_ptr<KeyRing> keys = store->ring();
     std::mutex mutex;
     std::vector<MeetingCode> shown;
     std::vector<std::string> met; // the four words
     std::vector<std::string> controllers;
     std::vector<Key> kept;
-    std::vector<std::string> forgotten; // identities
     bool canKeep = true;
     std::unique_ptr<Agent> agent;
     std::string address;
@@ -34,19 +36,15 @@ struct MeetingAgent {
             met.push_back(words);
             controllers.push_back(controller);
         };
-        desk.keep = [this](const Key& key, const std::string&) -> quantity::Result<void> {
+        desk.keep = [this](const Key& key, const std::string& controller) -> quantity::Result<void> {
             const std::lock_guard lock(mutex);
             if (!canKeep) return quantity::problem("the disk is full", "", "make room");
             kept.push_back(key);
-            return {};
+            return store->keep({key, Right::command, controller});
         };
         desk.lifetime = lifetime;
         AgentSettings settings{"127.0.0.1:0", "cellar box", keys, {}};
-        settings.forget = [this](const std::string& identity) -> quantity::Result<void> {
-            const std::lock_guard lock(mutex);
-            forgotten.push_back(identity);
-            return {};
-        };
+        settings.kept = store;
         settings.meeting = std::make_shared<Meeting>(keys, desk);
         agent = Agent::start(settings, [](const PeerFilter& filter) {
                     return makePerformer("cellar box", filter);

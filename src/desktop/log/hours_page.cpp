@@ -10,6 +10,7 @@
 #include "desktop/widgets/time_text.h"
 #include "house/remove.h"
 #include "job/schedule_ics.h"
+#include "probe/key_requests.h"
 #include "probe/schedule_messages.h"
 #include "quantity/moment.h"
 
@@ -29,18 +30,6 @@ using quantity::problem;
 using quantity::Result;
 
 constexpr int mostFindings = 4;
-
-// The key by which an agent lets this machine in; with it another agent gets in as well.
-Result<probe::Key> workingKey(const EndpointAccess& access) {
-    Result<probe::Key> out =
-        problem("there is no key of this machine", access.address, "meet it on the page Machines of Measure");
-    for (const probe::Key& key : access.keys) {
-        const auto link = probe::EndpointLink::connect(access.address, key);
-        if (link) return key;
-        out = tl::unexpected(link.error());
-    }
-    return out;
-}
 
 // An agent makes runs by itself; this machine's own end lives as long as the window.
 Result<void> checkAgent(const EndpointAccess& access) {
@@ -299,10 +288,13 @@ void HoursPage::give() {
     Q_EMIT said(tr("Giving the schedule to the agent …"), false);
     m_runner.start([schedule = *s, from = *from, to = *to](const TestRunner::Progress&,
                                                            const std::stop_token&) -> Result<nlohmann::json> {
-        const auto key = workingKey(to);
-        if (!key) return tl::unexpected(key.error());
+        auto peer = openLink(to);
+        if (!peer) return tl::unexpected(peer.error());
         auto agent = openLink(from);
         if (!agent) return tl::unexpected(agent.error());
+        // Of its own, with which it can be one end of runs there and no more.
+        const auto key = probe::askForKey(*peer, probe::Right::takePart, "schedule of " + agent->name());
+        if (!key) return tl::unexpected(key.error());
         if (const auto given = probe::giveSchedule(*agent, {schedule, to.address, *key}); !given)
             return tl::unexpected(given.error());
         return nlohmann::json{{"schedule", schedule.id},
@@ -358,12 +350,20 @@ void HoursPage::takeBack() {
     if (s == nullptr || !s->unattended) return Q_EMIT said(tr("choose a schedule that an agent has."), true);
     const auto from = m_access(m_job.house().route(s->route)->from);
     if (!from) return Q_EMIT said(QString::fromStdString(from.error().sentence()), true);
-    m_runner.start([id = s->id, from = *from](const TestRunner::Progress&,
-                                              const std::stop_token&) -> Result<nlohmann::json> {
+    const auto to = m_access(m_job.house().route(s->route)->to);
+    m_runner.start([id = s->id, from = *from, to = to ? std::optional(*to) : std::nullopt](
+                       const TestRunner::Progress&, const std::stop_token&) -> Result<nlohmann::json> {
         auto agent = openLink(from);
         if (!agent) return tl::unexpected(agent.error());
-        if (const auto ended = probe::endSchedule(*agent, id); !ended) return tl::unexpected(ended.error());
-        return nlohmann::json{{"schedule", id}, {"said", "The agent makes no more runs of this schedule."}};
+        const auto identity = probe::endSchedule(*agent, id);
+        if (!identity) return tl::unexpected(identity.error());
+        std::string said = "The agent makes no more runs of this schedule";
+        bool isTakenBack = false;
+        if (to && !identity->empty())
+            if (auto peer = openLink(*to)) isTakenBack = probe::askToForget(*peer, *identity).has_value();
+        said += isTakenBack ? ", and its key for the other end is taken back."
+                            : "; its key for the other end could not be taken back.";
+        return nlohmann::json{{"schedule", id}, {"said", said}};
     });
 }
 

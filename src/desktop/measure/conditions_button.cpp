@@ -1,6 +1,5 @@
 #include "desktop/measure/conditions_button.h"
 
-#include <QInputDialog>
 #include <QMenu>
 #include <QTime>
 #include <algorithm>
@@ -11,7 +10,9 @@ ConditionsButton::ConditionsButton(JobModel& model, QWidget* parent)
     : QToolButton(parent)
     , m_model(model) {
     setObjectName(QStringLiteral("conditions"));
-    setToolTip(tr("What else goes on: kept with each run. O goes through the answers on other users."));
+    setToolTip(
+        tr("What else goes on: kept with each run. O goes through the answers on other users, A opens this "
+           "list, G asks what was changed."));
     setPopupMode(QToolButton::InstantPopup);
     setMenu(new QMenu(this));
     connect(menu(), &QMenu::aboutToShow, this, &ConditionsButton::fillMenu);
@@ -35,6 +36,16 @@ void ConditionsButton::forgetChange() {
     showAnswers();
 }
 
+void ConditionsButton::setChange(const QString& what) {
+    constexpr qsizetype longest = 500;
+    m_conditions.changed = what.simplified().left(longest).toStdString();
+    showAnswers();
+}
+
+QString ConditionsButton::change() const {
+    return QString::fromStdString(m_conditions.changed);
+}
+
 void ConditionsButton::fillMenu() {
     menu()->clear();
     const auto others = m_conditions.othersActive;
@@ -42,20 +53,10 @@ void ConditionsButton::fillMenu() {
                                         : tr("&Nobody else is using the network"))
                              : tr("No&t known"),
                       this, &ConditionsButton::turnOthers);
-    menu()->addAction(
-        m_conditions.changed.empty() ? tr("&Changed since the run before…")
-                                     : tr("&Changed: %1…").arg(QString::fromStdString(m_conditions.changed)),
-        this, [this] {
-            auto* dialog = new QInputDialog(this);
-            dialog->setAttribute(Qt::WA_DeleteOnClose);
-            dialog->setLabelText(tr("What is different from the run before? One thing only."));
-            dialog->setTextValue(QString::fromStdString(m_conditions.changed));
-            connect(dialog, &QInputDialog::textValueSelected, this, [this](const QString& text) {
-                m_conditions.changed = text.left(500).toStdString();
-                showAnswers();
-            });
-            dialog->open();
-        });
+    menu()->addAction(m_conditions.changed.empty()
+                          ? tr("&Changed since the run before…")
+                          : tr("&Changed: %1…").arg(QString::fromStdString(m_conditions.changed)),
+                      this, &ConditionsButton::changeAsked);
     if (!m_model.house().appliances.empty()) menu()->addSection(tr("Running now"));
     for (const house::Appliance& a : m_model.house().appliances) {
         auto& running = m_conditions.appliances;

@@ -21,6 +21,11 @@ class ConditionsButton : public QToolButton {
     void turnOthers();
     /// What was changed holds for one run only.
     void forgetChange();
+    void setChange(const QString& what);
+    [[nodiscard]] QString change() const;
+
+  Q_SIGNALS:
+    void changeAsked(); ///< what was changed is to be typed
 
   private:
     void fillMenu();

@@ -10,9 +10,12 @@
 #include "desktop/widgets/theme.h"
 #include "desktop/widgets/time_text.h"
 #include "house/addressing.h"
+#include "probe/account.h"
+#include "probe/key_requests.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QShortcut>
 #include <QTimer>
@@ -29,7 +32,7 @@ QString keyText(const probe::KnownMachine& machine) {
     if (machine.kind == probe::MachineKind::browser) return MachinesPage::tr("by browser, a code each time");
     if (machine.id.empty()) return MachinesPage::tr("not met yet");
     if (machine.isRevoked) return MachinesPage::tr("deleted");
-    if (!machine.hasOwnKey) return MachinesPage::tr("the shared one");
+    if (!machine.hasOwnKey) return MachinesPage::tr("the shared one; K makes one of its own");
     return MachinesPage::tr("its own, since %1, by %2")
         .arg(momentText(machine.pairedAt), QString::fromStdString(machine.pairedBy));
 }
@@ -86,12 +89,28 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite, std::shared_ptr<probe
                           {tr("Known, or announces itself, as"), tr("Address"), tr("Last seen"), tr("Key")},
                           {columnWidth, 180, 130});
     m_others->setToolTip(tr("Enter or a double click gives the address to the machine that is chosen above; "
-                            "Delete takes the key from one that was met"));
+                            "Delete takes the key from one that was met; K asks one with the shared key for "
+                            "a key of its own, and once more that it knows the shared one no longer"));
     layout->addWidget(m_others, 1);
     auto* forget =
         new QShortcut(QKeySequence(Qt::Key_Delete), m_others, nullptr, nullptr, Qt::WidgetShortcut);
     connect(forget, &QShortcut::activated, this, &MachinesPage::revoke);
+    auto* move = new QShortcut(QKeySequence(Qt::Key_K), m_others, nullptr, nullptr, Qt::WidgetShortcut);
+    connect(move, &QShortcut::activated, this, &MachinesPage::moveKey);
     connect(m_others, &QTableWidget::currentCellChanged, this, [this] { m_toRevoke.clear(); });
+    auto* ranges = new QHBoxLayout;
+    auto* label = plainLabel();
+    label->setText(tr("May also &join from"));
+    m_ranges = new QLineEdit(allowedRangesText());
+    m_ranges->setObjectName(QStringLiteral("ranges"));
+    m_ranges->setAccessibleName(tr("Address ranges of machines that may join"));
+    m_ranges->setPlaceholderText(
+        tr("nearby machines only; add ranges like 100.64.0.0/10 of an overlay network"));
+    label->setBuddy(m_ranges);
+    ranges->addWidget(label);
+    ranges->addWidget(m_ranges, 1);
+    layout->addLayout(ranges);
+    connect(m_ranges, &QLineEdit::returnPressed, this, &MachinesPage::keepRanges);
     m_meet = new MeetPanel(m_known);
     m_meet->hide();
     layout->addWidget(m_meet);
@@ -139,6 +158,14 @@ MachinesPage::MachinesPage(JobModel& model, Invite invite, std::shared_ptr<probe
         Q_EMIT said(sentence, true);
     });
 
+    connect(&m_moving, &TestRunner::finished, this, [this](const nlohmann::json& done) {
+        fill();
+        Q_EMIT said(QString::fromStdString(done.value("said", std::string())), false);
+    });
+    connect(&m_moving, &TestRunner::failed, this, [this](const QString& sentence) {
+        fill();
+        Q_EMIT said(sentence, true);
+    });
     connect(m_look, &QPushButton::clicked, this, &MachinesPage::look);
     connect(m_machines, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
         if (!m_filling && item->column() == 1)
@@ -227,6 +254,11 @@ void MachinesPage::fill() {
     m_filling = false;
 }
 
+void MachinesPage::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    fill();
+}
+
 void MachinesPage::fillOthers() {
     m_rows.clear();
     const auto known = m_known->load();
@@ -313,6 +345,46 @@ void MachinesPage::revoke() {
         if (const auto revoked = known->revoke(machine.id); !revoked) return tl::unexpected(revoked.error());
         return nlohmann::json{{"forgotten", isForgotten}};
     });
+}
+
+void MachinesPage::moveKey() {
+    const int row = m_others->currentRow();
+    if (row < 0 || row >= static_cast<int>(m_rows.size()) || m_moving.isRunning()) return;
+    const probe::KnownMachine machine = m_rows[static_cast<std::size_t>(row)].known;
+    if (machine.id.empty() || machine.isRevoked || machine.kind != probe::MachineKind::agent)
+        return Q_EMIT said(tr("Choose a machine that was seen with a key."), true);
+    Q_EMIT said(tr("Asking %1 …").arg(QString::fromStdString(machine.name)), false);
+    m_moving.start([known = m_known, machine,
+                    file = keyFile()](const TestRunner::Progress&,
+                                      const std::stop_token&) -> quantity::Result<nlohmann::json> {
+        const auto shared = probe::Key::load(file);
+        if (!shared) return tl::unexpected(shared.error());
+        auto link = probe::EndpointLink::connect(machine.address, *shared);
+        if (!link) return tl::unexpected(link.error());
+        if (machine.hasOwnKey) {
+            if (const auto gone = probe::askToForget(*link); !gone) return tl::unexpected(gone.error());
+            return nlohmann::json{{"said", machine.name + " knows the shared key no longer."}};
+        }
+        const auto made = probe::askForKey(*link, probe::Right::command, probe::ownAccount());
+        if (!made) return tl::unexpected(made.error());
+        probe::KnownMachine met = machine;
+        met.pairedBy = probe::ownAccount();
+        if (const auto added = known->add(met, *made); !added) return tl::unexpected(added.error());
+        if (const auto gone = known->drop(machine.id); !gone) return tl::unexpected(gone.error());
+        return nlohmann::json{{"said", machine.name +
+                                           " has a key of its own. The shared one still opens it; K "
+                                           "once more ends that."}};
+    });
+}
+
+void MachinesPage::keepRanges() {
+    const auto kept = setAllowedRanges(m_ranges->text());
+    if (!kept) return Q_EMIT said(QString::fromStdString(kept.error().sentence()), true);
+    m_ranges->setText(allowedRangesText());
+    Q_EMIT said(m_ranges->text().isEmpty()
+                    ? tr("Only nearby machines may join runs with this one.")
+                    : tr("Machines of %1 may join runs with this one.").arg(m_ranges->text()),
+                false);
 }
 
 // For the machine that is chosen above.

@@ -12,6 +12,7 @@
 #include <memory>
 
 class QLabel;
+class QLineEdit;
 class QPushButton;
 class QTableWidget;
 
@@ -48,6 +49,10 @@ class MachinesPage : public QWidget {
   Q_SIGNALS:
     void said(const QString& sentence, bool isProblem);
 
+  protected:
+    /// Runs and other programs may have seen machines meanwhile.
+    void showEvent(QShowEvent* event) override;
+
   private:
     void fill();
     void fillOthers();
@@ -56,6 +61,10 @@ class MachinesPage : public QWidget {
     void meet();
     /// Deletes the key of the chosen machine, at the second time of asking; of one that has none, its record.
     void revoke();
+    /// Asks the chosen machine, which knows the shared key, for a key of its own; of one that has its own,
+    /// that it knows the shared one no longer.
+    void moveKey();
+    void keepRanges();
     void takeAddress(const QString& address);
     void setAddress(const house::Id& endpoint, const QString& address);
 
@@ -72,6 +81,8 @@ class MachinesPage : public QWidget {
     std::vector<OtherMachine> m_rows; ///< of m_others
     std::string m_toRevoke;           ///< id of what the next Delete revokes
     TestRunner m_forgetting;
+    TestRunner m_moving;
+    QLineEdit* m_ranges; ///< machines that may join besides nearby ones
     AgentFinder m_finder;
     bool m_filling = false;
 };

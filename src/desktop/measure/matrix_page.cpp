@@ -86,7 +86,8 @@ quantity::Result<TestRunner::Work> MatrixPage::work() {
                        config,
                        [&](const benchmark::Matrix& m) {
                            progress(tr("%1 of %2 pairs").arg(m.cells.size()).arg(pairs),
-                                    toJson(benchmark::reportOf(m, {})));
+                                    toJson(benchmark::reportOf(m, {})),
+                                    static_cast<double>(m.cells.size()) / static_cast<double>(pairs));
                        },
                        stop)
                 .map([](const benchmark::Matrix& m) { return toJson(benchmark::reportOf(m, {})); });

@@ -4,7 +4,9 @@
 #include "desktop/measure/machines_page.h"
 #include "desktop/measure/matrix_page.h"
 #include "desktop/measure/measure_view.h"
+#include "desktop/measure/run_page.h"
 #include "desktop/measure/search_page.h"
+#include "desktop/measure/together_page.h"
 #include "desktop/measure/watch_page.h"
 
 namespace metrodos::desktop {
@@ -14,6 +16,13 @@ MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo&
     setObjectName(QStringLiteral("measure-pages"));
     setDocumentMode(true);
     addTab(runs, tr("R&uns"));
+    m_run = new RunPage(model);
+    addTab(m_run, tr("&One run"));
+    connect(m_run, &RunPage::said, this, &MeasurePages::said);
+    connect(runs, &MeasureView::runOpened, this, [this](const QString& id) {
+        setCurrentWidget(m_run);
+        m_run->showRun(id.toStdString());
+    });
     const auto add = [&](TestPage* page, const QString& title) {
         addTab(page, title);
         connect(page, &TestPage::toggleAsked, this, &MeasurePages::toggleAsked);
@@ -21,6 +30,17 @@ MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo&
     };
     m_matrix = new MatrixPage(model, access);
     add(m_matrix, tr("&Every pair"));
+    auto* together = new TogetherPage(model);
+    addTab(together, tr("A&t once"));
+    connect(together, &TogetherPage::said, this, &MeasurePages::said);
+    connect(together, &TogetherPage::runAsked, this,
+            [this](const std::vector<std::pair<house::Id, house::Id>>& pairs) {
+                if (!m_matrix->choosePairs(pairs))
+                    return Q_EMIT said(
+                        tr("A machine of these ways has no address: give it on the page Machines."), true);
+                setCurrentWidget(m_matrix);
+                Q_EMIT said(tr("Space runs them at once."), false);
+            });
     add(new SearchPage(model, access), tr("&Loss-free rate"));
     add(new WatchPage(model, access), tr("&Watch"));
     add(new CopyPage(model, access), tr("File &copy"));
@@ -47,6 +67,10 @@ bool MeasurePages::isRunning() const {
 
 bool MeasurePages::chooseTogether(const std::vector<std::pair<house::Id, house::Id>>& pairs) {
     return m_matrix->choosePairs(pairs);
+}
+
+void MeasurePages::restyle() {
+    m_run->restyle();
 }
 
 void MeasurePages::stop() {

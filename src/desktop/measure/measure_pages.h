@@ -10,6 +10,7 @@ namespace metrodos::desktop {
 class MachinesPage;
 class MatrixPage;
 class RouteModel;
+class RunPage;
 class MeasureView;
 class TestPage;
 
@@ -31,6 +32,7 @@ class MeasurePages : public QTabWidget {
     [[nodiscard]] TestPage* test() const;
     /// Whether one of the tests goes on.
     [[nodiscard]] bool isRunning() const;
+    void restyle();
     /// Ends the running test.
     void stop();
     /// Sets up two or more pairs of machines to run at once, on their page.
@@ -41,6 +43,7 @@ class MeasurePages : public QTabWidget {
     void said(const QString& sentence, bool isProblem);
 
   private:
+    RunPage* m_run;
     MatrixPage* m_matrix;
     MachinesPage* m_machines;
 };

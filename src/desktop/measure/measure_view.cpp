@@ -1,28 +1,29 @@
 #include "desktop/measure/measure_view.h"
 
-#include "benchmark/remarks.h"
+#include "desktop/measure/advanced_panel.h"
 #include "desktop/measure/conditions_button.h"
 #include "desktop/measure/prepared_test.h"
 #include "desktop/measure/run_controls.h"
 #include "desktop/measure/run_figures.h"
+#include "desktop/measure/run_list.h"
 #include "desktop/measure/run_plot.h"
 #include "desktop/measure/trial_bar.h"
 #include "desktop/route/rate_band.h"
+#include "desktop/widgets/answer_field.h"
+#include "desktop/widgets/escape.h"
+#include "desktop/widgets/key_button.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
-#include "desktop/widgets/time_text.h"
-#include "house/edit.h"
 #include "trace/signatures.h"
 
-#include <QAction>
 #include <QHBoxLayout>
-#include <QHeaderView>
 #include <QLabel>
+#include <QLineEdit>
 #include <QLocale>
 #include <QPushButton>
 #include <QScrollArea>
-#include <QTableWidget>
+#include <QShortcut>
 #include <QVBoxLayout>
 
 namespace metrodos::desktop {
@@ -35,17 +36,6 @@ namespace {
 
 int index(Direction d) {
     return d == Direction::forward ? 0 : 1;
-}
-
-// What a run says about itself, a sentence each.
-QString remarkText(const benchmark::Run& run) {
-    QStringList out;
-    for (const std::string& line : benchmark::remarks(run))
-        out << capitalised(line) + QLatin1Char('.');
-    if (out.isEmpty()) return {};
-    const QString which = run.config.direction == Direction::forward ? MeasureView::tr("▸ forward")
-                                                                     : MeasureView::tr("◂ backward");
-    return which + QStringLiteral(": ") + out.join(QLatin1Char(' '));
 }
 
 } // namespace
@@ -67,15 +57,49 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     m_progress->hide();
     controls->addWidget(m_run);
     m_run->setMinimumWidth(150);
-    m_fields = new RunControls;
+    m_advanced = new AdvancedPanel;
+    m_advanced->hide();
+    m_fields = new RunControls(*m_advanced);
     controls->addWidget(m_fields);
+    m_more = keyButton(this, QStringLiteral("run-more"), {}, tr("What else a run can be ordered to be"),
+                       QKeySequence(Qt::Key_M), [this] { openAdvanced(); });
+    controls->addWidget(m_more);
+    showDepartures();
     controls->addStretch();
     controls->addWidget(m_progress);
     m_conditions = new ConditionsButton(model.job());
+    const auto shortcut = [this](Qt::Key key) {
+        return new QShortcut(key, this, nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
+    };
+    connect(shortcut(Qt::Key_A), &QShortcut::activated, m_conditions, [this] {
+        if (!m_running) m_conditions->showMenu(); // it would hold the window while a run goes on
+    });
+    connect(shortcut(Qt::Key_G), &QShortcut::activated, m_conditions, &ConditionsButton::changeAsked);
+    m_change = answerField(
+        QStringLiteral("run-change"), tr("What is different from the run before"),
+        tr("what is different from the run before, one thing only; Enter keeps it, Esc leaves it"));
+    connect(m_conditions, &ConditionsButton::changeAsked, this, [this] {
+        if (m_running) return;
+        m_change->setText(m_conditions->change());
+        m_change->show();
+        m_change->setFocus();
+        m_change->selectAll();
+    });
+    connect(m_change, &QLineEdit::returnPressed, this, [this] {
+        m_conditions->setChange(m_change->text());
+        m_change->hide();
+        m_run->setFocus();
+        Q_EMIT said(m_conditions->change().isEmpty()
+                        ? tr("Nothing is changed for the next run.")
+                        : tr("The next run has it: %1.").arg(m_conditions->change()),
+                    false);
+    });
     m_trial = new TrialBar(model);
     controls->addWidget(m_trial->buttons());
     controls->addWidget(m_conditions);
     layout->addLayout(controls);
+    layout->addWidget(m_change);
+    layout->addWidget(m_advanced);
     layout->addWidget(m_trial);
     m_prepared = new PreparedTest;
     layout->addWidget(m_prepared);
@@ -112,31 +136,7 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     m_hint->setFont(textFont(13));
     m_hint->setContentsMargins(120, 18, 60, 0);
     results->addWidget(m_hint, 1);
-    m_runs = new QTableWidget(0, 6);
-    m_runs->setObjectName(QStringLiteral("runs"));
-    m_runs->setHorizontalHeaderLabels(
-        {tr("When"), tr("Direction"), tr("Streams"), tr("Goodput"), tr("Delay idle / loaded"), tr("Note")});
-    m_runs->verticalHeader()->hide();
-    m_runs->verticalHeader()->setDefaultSectionSize(24);
-    m_runs->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    m_runs->setSelectionBehavior(QAbstractItemView::SelectRows);
-    m_runs->setSelectionMode(QAbstractItemView::SingleSelection);
-    m_runs->setShowGrid(false);
-    m_runs->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Stretch);
-    const int widths[] = {126, 92, 64, 186, 146};
-    for (int column = 0; column < 5; ++column)
-        m_runs->setColumnWidth(column, widths[column]);
-    m_runs->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    for (int column = 2; column <= 4; ++column)
-        m_runs->horizontalHeaderItem(column)->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    m_runs->setMinimumHeight(72);
-    m_runs->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Ignored); // takes what is left
-    m_runs->setTabKeyNavigation(false);
-    auto* remove = new QAction(tr("Remove this run"), m_runs);
-    remove->setShortcut(QKeySequence::Delete);
-    remove->setShortcutContext(Qt::WidgetShortcut);
-    m_runs->addAction(remove);
-    m_runs->setContextMenuPolicy(Qt::ActionsContextMenu);
+    m_runs = new RunList(model);
     results->addWidget(m_runs, 1);
     auto* scroll = new QScrollArea;
     scroll->setFrameShape(QFrame::NoFrame);
@@ -146,18 +146,20 @@ MeasureView::MeasureView(RouteModel& model, QWidget* parent)
     scroll->setWidget(lower);
     layout->addWidget(scroll, 1);
 
-    connect(remove, &QAction::triggered, this, [this] {
-        if (const auto* item = m_runs->item(m_runs->currentRow(), 0); item != nullptr && !m_running)
-            m_model.job().removeRun(item->data(Qt::UserRole).toString().toStdString());
-    });
     connect(m_fields, &RunControls::refused, this,
             [this](const QString& sentence) { Q_EMIT said(sentence, true); });
+    connect(m_advanced, &AdvancedPanel::refused, this,
+            [this](const QString& sentence) { Q_EMIT said(sentence, true); });
+    connect(m_advanced, &AdvancedPanel::said, this, &MeasureView::said);
+    connect(m_advanced, &AdvancedPanel::changed, this, &MeasureView::showDepartures);
     connect(m_trial, &TrialBar::said, this, &MeasureView::said);
     connect(m_figures, &RunFigures::said, this, &MeasureView::said);
     connect(m_trial, &TrialBar::shown, this, &MeasureView::showFields);
     connect(m_prepared, &PreparedTest::shown, this, &MeasureView::showFields);
     connect(m_run, &QPushButton::clicked, this, &MeasureView::runAsked);
-    connect(m_runs, &QTableWidget::itemSelectionChanged, this, &MeasureView::showChosenRun);
+    connect(m_runs, &RunList::chosen, this, &MeasureView::showChosenRun);
+    connect(m_runs, &RunList::opened, this, &MeasureView::runOpened);
+    connect(m_runs, &RunList::said, this, &MeasureView::said);
     connect(&m_model, &RouteModel::changed, this, [this] {
         m_prepared->keepFor(m_model.route() == nullptr ? house::Id() : m_model.route()->id);
         if (!m_running) fillRuns();
@@ -183,7 +185,24 @@ WantedRuns MeasureView::wanted() {
 
 // A step of a trial and a prepared test say themselves what is run.
 void MeasureView::showFields() {
-    m_fields->setVisible(!m_running && m_trial->step() == nullptr && m_prepared->test() == nullptr);
+    const bool isShown = !m_running && m_trial->step() == nullptr && m_prepared->test() == nullptr;
+    m_fields->setVisible(isShown);
+    m_more->setVisible(isShown);
+    if (!isShown) m_advanced->hide();
+}
+
+void MeasureView::openAdvanced() {
+    m_advanced->setVisible(!m_advanced->isVisible());
+    if (m_advanced->isVisible())
+        m_advanced->findChild<QWidget*>(QStringLiteral("protocol"))->setFocus();
+    else
+        m_more->setFocus();
+    showDepartures();
+}
+
+void MeasureView::showDepartures() {
+    const int n = m_advanced->departures();
+    m_more->setText(n == 0 ? tr("More  (M)") : tr("More: %1 set  (M)").arg(n));
 }
 
 void MeasureView::prepare(const trace::NextTest& test) {
@@ -218,6 +237,9 @@ void MeasureView::showStarting() {
     m_run->setText(tr("Stop  (Space)"));
     // What was asked for cannot be changed now; its place is for how far it is.
     m_fields->hide();
+    m_change->hide();
+    m_more->hide();
+    m_advanced->hide();
     m_conditions->hide();
     m_trial->setEnabled(false);
     m_prepared->setEnabled(false);
@@ -229,7 +251,8 @@ void MeasureView::showStarting() {
     m_plot->clear();
     m_plot->show();
     m_hint->hide();
-    m_runs->clearSelection();
+    m_runs->setLocked(true);
+    m_runs->clearChoice();
 }
 
 void MeasureView::showRunStarted(const benchmark::Run& run, int number, int count) {
@@ -269,6 +292,7 @@ void MeasureView::showRunFinished(const benchmark::Run& run) {
 
 void MeasureView::showEnded() {
     m_running = false;
+    m_runs->setLocked(false);
     for (auto& live : m_live)
         live.reset();
     m_conditions->show();
@@ -285,68 +309,13 @@ void MeasureView::showEnded() {
     fillRuns();
 }
 
-QString MeasureView::partText(const house::Id& element) const {
-    const auto* found = m_model.element(element);
-    return QString::fromStdString(found == nullptr ? element : found->element.label);
-}
-
 void MeasureView::restyle() {
     m_plot->restyle();
 }
 
 void MeasureView::fillRuns() {
     const auto& runs = m_model.runs();
-    const QSignalBlocker quiet(m_runs);
-    m_runs->setRowCount(static_cast<int>(runs.size()));
-    int row = 0;
-    for (auto it = runs.rbegin(); it != runs.rend(); ++it, ++row) {
-        const benchmark::Run& run = *it;
-        QStringList note;
-        if (run.simulated) note << tr("simulated");
-        const benchmark::Arrangement& how = run.config.arrangement;
-        if (how.swapped) note << tr("ends swapped");
-        for (const benchmark::Alteration& a : how.altered)
-            note << (a.kind != house::AlterationKind::other_outlet ? tr("appliances off")
-                     : a.place.empty()                             ? tr("at another outlet")
-                                       : tr("at “%1”").arg(QString::fromStdString(
-                                             house::labelOfPlace(m_model.job().house(), a.place))));
-        if (how.bypassed.size() == 1)
-            note << tr("without %1").arg(partText(how.bypassed.front()));
-        else if (!how.bypassed.empty())
-            note << tr("a part of the route");
-        if (how.setup != house::Setup::place)
-            note << (how.setup == house::Setup::baseline ? tr("baseline") : tr("bench"));
-        if (!run.config.group.empty()) note << tr("both ways at once");
-        if (run.datagrams)
-            note << tr("%1 % lost").arg(QLocale().toString(run.datagrams->lossRatio() * 100, 'g', 2));
-        if (!run.complete) note << tr("stopped after %1 s").arg(QLocale().toString(run.seconds, 'f', 1));
-        const auto impossible =
-            m_model.prediction() ? trace::impossibility(*m_model.prediction(), run) : std::nullopt;
-        if (impossible) note.prepend(tr("not physically possible"));
-        if (run.warmupSeconds > 0)
-            note << tr("first %1 s left out").arg(QLocale().toString(run.warmupSeconds, 'f', 1));
-        const QString delay =
-            tr("%1 / %2").arg(run.rttIdleUs ? delayText(run.rttIdleUs->p50) : QStringLiteral("–"),
-                              run.rttLoadedUs ? delayText(run.rttLoadedUs->p50) : QStringLiteral("–"));
-        const QStringList cells{momentText(run.startedAt),
-                                run.config.direction == Direction::forward ? tr("▸ forward")
-                                                                           : tr("◂ backward"),
-                                run.config.protocol == benchmark::Protocol::udp
-                                    ? tr("at %1").arg(shortRate(run.config.rate.value_or(run.goodput)))
-                                    : QLocale().toString(run.config.streams),
-                                bothText(run.goodput),
-                                delay,
-                                note.join(QStringLiteral(", "))};
-        for (int column = 0; column < cells.size(); ++column) {
-            auto* item = new QTableWidgetItem(cells[column]);
-            item->setToolTip(
-                plainTip(impossible ? capitalised(*impossible) + QLatin1Char('.') : remarkText(run)));
-            if (column == 0) item->setData(Qt::UserRole, QString::fromStdString(run.id));
-            // Figures stand under one another, the heads of their columns over them.
-            if (column >= 2 && column <= 4) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-            m_runs->setItem(row, column, item);
-        }
-    }
+    m_runs->fill();
     m_plot->setVisible(!runs.empty());
     m_runs->setVisible(!runs.empty());
     m_hint->setVisible(runs.empty());
@@ -362,12 +331,18 @@ void MeasureView::fillRuns() {
             }
 }
 
-void MeasureView::showChosenRun() {
-    const auto* item = m_runs->item(m_runs->currentRow(), 0);
-    if (item == nullptr || m_running) return;
-    const std::string id = item->data(Qt::UserRole).toString().toStdString();
+bool MeasureView::event(QEvent* event) {
+    return leavesField(event, m_change, m_run) || QWidget::event(event);
+}
+
+void MeasureView::chooseRuns(const QStringList& ids) {
+    m_runs->choose(ids);
+}
+
+void MeasureView::showChosenRun(const QString& id) {
+    if (m_running) return;
     for (const benchmark::Run& run : m_model.runs())
-        if (run.id == id) {
+        if (run.id == id.toStdString()) {
             m_plot->clear();
             m_plot->showRun(run);
             showRemarks(&run);

@@ -8,16 +8,18 @@
 #include <optional>
 
 class QLabel;
+class QLineEdit;
 class QPushButton;
-class QTableWidget;
 
 namespace metrodos::desktop {
 
+class AdvancedPanel;
 class ConditionsButton;
 class PreparedTest;
 class RateBand;
 class RunControls;
 class RunFigures;
+class RunList;
 class RunPlot;
 class TrialBar;
 
@@ -36,6 +38,8 @@ class MeasureView : public QWidget {
     void dropPrepared();
     /// Turns the answer to “do other people use the network?” over.
     void turnOthers();
+    /// Chooses these of the runs that are listed; the first of them is shown.
+    void chooseRuns(const QStringList& ids);
 
     /// What is to be put right at the machines of the last run, a sentence each.
     /// Leads through a trial of the house.
@@ -50,14 +54,20 @@ class MeasureView : public QWidget {
     [[nodiscard]] const RunPlot& plot() const { return *m_plot; }
 
   Q_SIGNALS:
+    /// Everything that was taken of this run is wanted.
+    void runOpened(const QString& id);
     void runAsked(); ///< start, or stop while one goes on
     void said(const QString& sentence, bool isProblem);
 
+  protected:
+    bool event(QEvent* event) override;
+
   private:
+    void openAdvanced();
+    void showDepartures(); ///< how many things are ordered otherwise than usual
     void showFields();
-    [[nodiscard]] QString partText(const house::Id& element) const;
     void fillRuns();
-    void showChosenRun();
+    void showChosenRun(const QString& id);
     void showRemarks(const benchmark::Run* run);
     QStringList m_machineRemarks;
     house::Id m_machinesOf; ///< the route that they are of
@@ -65,6 +75,8 @@ class MeasureView : public QWidget {
     RouteModel& m_model;
     QPushButton* m_run;
     RunControls* m_fields;
+    AdvancedPanel* m_advanced;
+    QPushButton* m_more; ///< opens it
     ConditionsButton* m_conditions;
     TrialBar* m_trial;
     PreparedTest* m_prepared;
@@ -74,7 +86,8 @@ class MeasureView : public QWidget {
     QLabel* m_hint;
     RateBand* m_bands[2];
     RunPlot* m_plot;
-    QTableWidget* m_runs;
+    RunList* m_runs;
+    QLineEdit* m_change;                     ///< what is different from the run before
     std::optional<benchmark::Run> m_live[2]; ///< forward, backward: both at once or one
     bool m_running = false;
     QString m_which;

@@ -1,5 +1,6 @@
 #include "desktop/measure/run_controls.h"
 
+#include "desktop/measure/advanced_panel.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/theme.h"
 #include "quantity/parse.h"
@@ -30,8 +31,9 @@ QSpinBox* spin(int low, int high, int value, const QString& name, const QString&
 
 } // namespace
 
-RunControls::RunControls(QWidget* parent)
-    : QWidget(parent) {
+RunControls::RunControls(AdvancedPanel& advanced, QWidget* parent)
+    : QWidget(parent)
+    , m_advanced(advanced) {
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(8, 0, 0, 0);
     m_direction = new QComboBox;
@@ -43,17 +45,11 @@ RunControls::RunControls(QWidget* parent)
     m_direction->addItem(tr("backward"), backward);
     m_direction->setMinimumWidth(138);
     layout->addWidget(m_direction);
-    m_protocol = new QComboBox;
-    m_protocol->setObjectName(QStringLiteral("protocol"));
-    m_protocol->setAccessibleName(tr("Protocol"));
-    m_protocol->setToolTip(
-        tr("Streams go as fast as the route lets them; datagrams keep a pace and show what is "
-           "lost at it"));
-    m_protocol->addItem(tr("streams"), static_cast<int>(Protocol::tcp));
-    m_protocol->addItem(tr("datagrams at"), static_cast<int>(Protocol::udp));
-    layout->addWidget(m_protocol);
     m_streams = spin(1, benchmark::maxStreams, 4, QStringLiteral("streams"), tr("Parallel TCP streams"));
+    m_streams->setSuffix(tr(" streams"));
     layout->addWidget(m_streams);
+    m_rateLabel = plainLabel(tr("datagrams at"));
+    layout->addWidget(m_rateLabel);
     m_rate = new QLineEdit(QStringLiteral("50M"));
     m_rate->setObjectName(QStringLiteral("rate"));
     m_rate->setToolTip(tr("Pace of the datagrams, like 50M or 1.2G"));
@@ -73,20 +69,23 @@ RunControls::RunControls(QWidget* parent)
     };
     labelled(tr("&length"), m_seconds);
     labelled(tr("re&peat"), m_repeat);
-    connect(m_protocol, &QComboBox::currentIndexChanged, this, &RunControls::showProtocol);
+    connect(&m_advanced, &AdvancedPanel::changed, this, &RunControls::showProtocol);
     showProtocol();
 }
 
 void RunControls::showProtocol() {
-    const bool udp = m_protocol->currentData().toInt() == static_cast<int>(Protocol::udp);
+    const bool udp = m_advanced.protocol() == Protocol::udp;
     m_rate->setVisible(udp);
+    m_rateLabel->setVisible(udp);
     m_streams->setVisible(!udp);
 }
 
 std::vector<std::vector<benchmark::RunConfig>> RunControls::steps() {
     benchmark::RunConfig config;
-    config.protocol = static_cast<Protocol>(m_protocol->currentData().toInt());
     config.seconds = m_seconds->currentData().toDouble();
+    const auto ordered = m_advanced.ordered(config);
+    if (!ordered) return {};
+    config = *ordered;
     if (config.protocol == Protocol::udp) {
         const auto rate = quantity::parseBitRate(m_rate->text().toStdString());
         if (!rate || rate->bps() < benchmark::minPace || rate->bps() > benchmark::maxPace) {
@@ -117,7 +116,7 @@ std::vector<std::vector<benchmark::RunConfig>> RunControls::steps() {
 }
 
 void RunControls::setStreams(int streams) {
-    m_protocol->setCurrentIndex(0);
+    m_advanced.setProtocol(Protocol::tcp);
     m_streams->setValue(streams);
 }
 

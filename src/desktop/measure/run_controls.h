@@ -1,4 +1,5 @@
-// What a run is asked to be: ways, protocol, streams or pace, length, repeats.
+// What a run is asked to be as a rule: ways, streams or the pace of datagrams, length, repeats. The rest
+// stands in the advanced panel.
 #pragma once
 
 #include "benchmark/run.h"
@@ -6,19 +7,23 @@
 #include <QWidget>
 
 class QComboBox;
+class QLabel;
 class QLineEdit;
 class QSpinBox;
 
 namespace metrodos::desktop {
 
+class AdvancedPanel;
+
 class RunControls : public QWidget {
     Q_OBJECT
 
   public:
-    explicit RunControls(QWidget* parent = nullptr);
+    /// `advanced` has the last word on each order.
+    explicit RunControls(AdvancedPanel& advanced, QWidget* parent = nullptr);
 
-    /// What is asked for, step by step; runs of one step go on at once. Empty when the pace cannot be read:
-    /// then `refused` was emitted.
+    /// What is asked for, step by step; runs of one step go on at once. Empty when a field cannot be read:
+    /// then `refused` was emitted, here or by the panel.
     [[nodiscard]] std::vector<std::vector<benchmark::RunConfig>> steps();
     void setStreams(int streams);
 
@@ -28,9 +33,10 @@ class RunControls : public QWidget {
   private:
     void showProtocol();
 
+    AdvancedPanel& m_advanced;
     QComboBox* m_direction;
-    QComboBox* m_protocol;
     QSpinBox* m_streams;
+    QLabel* m_rateLabel;
     QLineEdit* m_rate;
     QComboBox* m_seconds;
     QSpinBox* m_repeat;

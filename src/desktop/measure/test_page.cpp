@@ -1,5 +1,6 @@
 #include "desktop/measure/test_page.h"
 
+#include "benchmark/watch_report.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/theme.h"
 #include "desktop/widgets/time_text.h"
@@ -112,12 +113,14 @@ TestPage::TestPage(RouteModel& model, AccessTo access, const QString& kind, cons
         if (m_kept->currentIndex() >= 0) m_model.job().removeReport(m_kept->currentData().toLongLong());
     });
     connect(&m_model, &RouteModel::changed, this, &TestPage::fillKept);
-    connect(&m_runner, &TestRunner::progressed, this, [this](const QString& words, const json& soFar) {
-        m_progress->setText(words);
-        if (soFar.is_null()) return;
-        showReport(soFar);
-        if (keepsOnTheWay() && (!m_sinceKept.isValid() || m_sinceKept.elapsed() >= keepEveryMs)) keep(soFar);
-    });
+    connect(&m_runner, &TestRunner::progressed, this,
+            [this](const QString& words, const json& soFar, double done) {
+                m_progress->setText(words + timeLeft(done));
+                if (soFar.is_null()) return;
+                showReport(soFar);
+                if (keepsOnTheWay() && (!m_sinceKept.isValid() || m_sinceKept.elapsed() >= keepEveryMs))
+                    keep(soFar);
+            });
     connect(&m_runner, &TestRunner::finished, this, [this](const json& report) {
         setRunning(false, {});
         keep(report);
@@ -143,7 +146,17 @@ void TestPage::addField(const QString& label, QWidget* field) {
     m_row->addWidget(field);
 }
 
+// As the time so far was for what is done; nothing where neither says much yet.
+QString TestPage::timeLeft(double done) const {
+    constexpr double little = 0.02;
+    constexpr double longEnough = 2; // s
+    const double passed = static_cast<double>(m_begun.isValid() ? m_begun.elapsed() : 0) / 1000;
+    if (done < little || done >= 1 || passed < longEnough) return {};
+    return tr(", %1 left").arg(QString::fromStdString(benchmark::spanWords(passed / done * (1 - done))));
+}
+
 void TestPage::setRunning(bool running, const QString& words) {
+    if (running) m_begun.start();
     showIcon(m_run, running ? QStringLiteral("square") : QStringLiteral("play"));
     m_run->setText(running ? tr("Stop  (Space)") : tr("Run  (Space)"));
     m_fields->setVisible(!running);

@@ -64,6 +64,7 @@ class TestPage : public QWidget {
     void showReport(const nlohmann::json& document);
     void keep(nlohmann::json document);
     void setRunning(bool running, const QString& words);
+    [[nodiscard]] QString timeLeft(double done) const;
 
     RouteModel& m_model;
     AccessTo m_access;
@@ -80,8 +81,9 @@ class TestPage : public QWidget {
     bool m_showsReport = false;
     std::optional<std::int64_t> m_keptAs; ///< number of the report of the running test
     QElapsedTimer m_sinceKept;
-    std::string m_about; ///< label of the route when the running test began
-    house::Id m_route;   ///< and its id
+    QElapsedTimer m_begun; ///< when the running test began
+    std::string m_about;   ///< label of the route when the running test began
+    house::Id m_route;     ///< and its id
     TestRunner m_runner;
 };
 

@@ -83,13 +83,14 @@ quantity::Result<TestRunner::Work> WatchPage::work() {
         observer.sample = [&](double t, const benchmark::Sample&) {
             if (std::chrono::steady_clock::now() - last < std::chrono::seconds(1)) return;
             last = std::chrono::steady_clock::now();
-            progress(tr("%1 of %2").arg(spanText(t), spanText(config.seconds)), json());
+            progress(tr("%1 of %2").arg(spanText(t), spanText(config.seconds)), json(), t / config.seconds);
         };
         observer.lost = [&](double t, const quantity::Problem&) {
             progress(tr("%1: the ends cannot be reached; trying again").arg(spanText(t)), json());
         };
         observer.kept = [&](const benchmark::WatchReport& report) {
-            progress(tr("%1 of %2").arg(spanText(report.seconds), spanText(config.seconds)), toJson(report));
+            progress(tr("%1 of %2").arg(spanText(report.seconds), spanText(config.seconds)), toJson(report),
+                     report.seconds / config.seconds);
         };
         return probe::watch(config, observer, stop).map([](const benchmark::WatchReport& report) {
             return toJson(report);

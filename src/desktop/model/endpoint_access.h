@@ -20,6 +20,7 @@ struct EndpointAccess {
     /// Where it is noted that the machine was seen; nullptr: nowhere.
     std::shared_ptr<const probe::KnownMachines> known = nullptr;
     std::shared_ptr<probe::GuestEnd> guest = nullptr; ///< a device with a browser; then there is no link
+    int ipVersion = 0;                                ///< 4 or 6: which kind of address will do; 0: any
 };
 
 /// In the place of an address: the machine takes part by the page of a guest, which this machine serves.
@@ -38,6 +39,13 @@ using AccessTo = std::function<quantity::Result<EndpointAccess>(const house::Id&
 /// The machines that this computer has met; METRODOS_MACHINES in the environment goes before the usual
 /// folder.
 [[nodiscard]] std::filesystem::path machinesFolder();
+
+/// Machines of which ranges may join runs with this one, besides those nearby; METRODOS_ALLOWED in the
+/// environment names another file than the usual one. What cannot be read is left out.
+[[nodiscard]] std::vector<probe::AddressRange> allowedRanges();
+[[nodiscard]] QString allowedRangesText();
+/// Blanks and commas part the ranges; a Problem names one that is none.
+[[nodiscard]] quantity::Result<void> setAllowedRanges(const QString& text);
 
 /// "here", a name or an address with or without a port, as far as its form goes: names are looked up when a
 /// run begins.

@@ -47,6 +47,7 @@ JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
 
 void JobModel::setStore(job::Store store) {
     m_store.emplace(std::move(store));
+    m_removed.clear();
     readRuns();
     readReports();
     m_look->start();
@@ -57,6 +58,7 @@ void JobModel::setStore(job::Store store) {
 void JobModel::closeJob() {
     m_look->stop();
     m_store.reset();
+    m_removed.clear();
     readRuns();
     readReports();
     Q_EMIT opened();
@@ -117,8 +119,15 @@ house::House JobModel::withStatements(const house::House& next) const {
     return out;
 }
 
+// Runs are no part of the house, whose changes the file keeps; their removals stand between those.
+bool JobModel::isRemovalNext() const {
+    return m_store && !m_removed.empty() && m_removed.back().above >= m_store->undoStep();
+}
+
 void JobModel::undo() {
-    if (m_store) report(m_store->undo());
+    if (!m_store) return;
+    if (isRemovalNext()) return restoreRuns();
+    report(m_store->undo());
 }
 
 void JobModel::redo() {
@@ -126,6 +135,7 @@ void JobModel::redo() {
 }
 
 QString JobModel::undoLabel() const {
+    if (isRemovalNext()) return m_removed.back().runs.size() == 1 ? tr("remove a run") : tr("remove runs");
     return m_store ? QString::fromStdString(m_store->undoLabel()) : QString();
 }
 QString JobModel::redoLabel() const {
@@ -235,10 +245,35 @@ void JobModel::removeReport(std::int64_t number) {
     report(removed);
 }
 
-void JobModel::removeRun(const std::string& id) {
+void JobModel::removeRuns(const std::vector<std::string>& ids) {
     if (!m_store) return;
-    if (const auto removed = m_store->removeRun(id); !removed)
-        Q_EMIT problem(QString::fromStdString(removed.error().sentence()));
+    Removed removed;
+    removed.above = m_store->undoStep();
+    for (const benchmark::RouteRun& r : *m_allRuns) {
+        if (std::find(ids.begin(), ids.end(), r.run.id) == ids.end()) continue;
+        const auto place = m_store->placeOfRun(r.run.id);
+        if (!place || !*place) continue;
+        benchmark::RouteRun kept = r;
+        kept.run.samples =
+            std::vector<benchmark::Sample>(r.run.samples.begin(), r.run.samples.end()); // read now
+        const auto gone = m_store->removeRun(r.run.id);
+        if (!gone) {
+            Q_EMIT problem(QString::fromStdString(gone.error().sentence()));
+            break;
+        }
+        removed.runs.push_back(std::move(kept));
+        removed.places.push_back(**place);
+    }
+    if (!removed.runs.empty()) m_removed.push_back(std::move(removed));
+    reloadRuns();
+}
+
+void JobModel::restoreRuns() {
+    const Removed back = std::move(m_removed.back());
+    m_removed.pop_back();
+    for (std::size_t i = 0; i < back.runs.size(); ++i)
+        if (const auto restored = m_store->restoreRun(back.runs[i], back.places[i]); !restored)
+            Q_EMIT problem(QString::fromStdString(restored.error().sentence()));
     reloadRuns();
 }
 

@@ -63,7 +63,8 @@ class JobModel : public QObject {
     [[nodiscard]] QString redoLabel() const;
     /// Reads the runs again after one was added or removed.
     void reloadRuns();
-    void removeRun(const std::string& id);
+    /// All of them, as one step that can be undone while this job is open here.
+    void removeRuns(const std::vector<std::string>& ids);
     /// Keeps the report, in place of number `replaces` where that is still there; the number that it has
     /// then. Nothing where it could not be kept: that was reported.
     std::optional<std::int64_t> keepReport(const job::Report& report,
@@ -99,6 +100,14 @@ class JobModel : public QObject {
     std::shared_ptr<const benchmark::RouteRuns> m_allRuns;
     std::vector<job::Report> m_reports;
     std::vector<job::Report> m_allReports;
+    struct Removed {
+        benchmark::RouteRuns runs;
+        std::vector<std::int64_t> places;
+        std::int64_t above = 0; ///< the change of the house that it came after (Store::undoStep)
+    };
+    [[nodiscard]] bool isRemovalNext() const; ///< to be undone
+    void restoreRuns();
+    std::vector<Removed> m_removed;          ///< runs that can be brought back
     std::vector<house::SetAside> m_setAside; ///< by which `m_runs` were chosen
     std::vector<house::DatedChange> m_changes;
     weigh::PriceBook m_priceBook;

@@ -44,7 +44,9 @@ enum class Page {
     cupboard,
     labels,
     runs,
+    run,
     matrix,
+    together,
     search,
     watch,
     copy,
@@ -61,7 +63,7 @@ struct PageName {
     std::string_view name; ///< on the command line, and of the tab's widget
 };
 /// Those of one stage in the order of its tabs.
-inline constexpr std::array<PageName, 27> pages{
+inline constexpr std::array<PageName, 29> pages{
     {{Page::section, Stage::walk, "section"},      {Page::things, Stage::walk, "things"},
      {Page::routes, Stage::walk, "routes"},        {Page::coax, Stage::walk, "coax"},
      {Page::mains, Stage::walk, "mains"},          {Page::find, Stage::walk, "find"},
@@ -71,7 +73,8 @@ inline constexpr std::array<PageName, 27> pages{
      {Page::steps, Stage::fit, "steps"},           {Page::adapters, Stage::fit, "adapters"},
      {Page::addresses, Stage::fit, "addresses"},   {Page::cupboard, Stage::fit, "cupboard"},
      {Page::labels, Stage::fit, "labels"},         {Page::runs, Stage::measure, "runs"},
-     {Page::matrix, Stage::measure, "matrix"},     {Page::search, Stage::measure, "search"},
+     {Page::run, Stage::measure, "run"},           {Page::matrix, Stage::measure, "matrix"},
+     {Page::together, Stage::measure, "together"}, {Page::search, Stage::measure, "search"},
      {Page::watch, Stage::measure, "watch"},       {Page::copy, Stage::measure, "copy"},
      {Page::machines, Stage::measure, "machines"}, {Page::timeline, Stage::log, "log"},
      {Page::hours, Stage::log, "hours"},           {Page::library, Stage::log, "library"},

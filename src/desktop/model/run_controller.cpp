@@ -1,5 +1,6 @@
 #include "desktop/model/run_controller.h"
 
+#include "benchmark/remarks.h"
 #include "job/store.h"
 #include "probe/conduct.h"
 #include "probe/service_test.h"
@@ -118,6 +119,10 @@ class RunController::Record {
     // With what the endpoints do not know of it.
     [[nodiscard]] benchmark::Run withContext(benchmark::Run run) const {
         run.conditions = m_request.wanted.conditions;
+        // What nobody has said the counters may have seen.
+        if (!run.conditions.othersActive && (benchmark::otherTraffic(run, run.interfaceSender) ||
+                                             benchmark::otherTraffic(run, run.interfaceReceiver)))
+            run.conditions.othersActive = true;
         run.step = m_request.wanted.trialStep;
         auto& bypassed = run.config.arrangement.bypassed;
         if (!run.simulated)

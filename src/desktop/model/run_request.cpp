@@ -49,6 +49,8 @@ Result<RunRequest> prepareRuns(const RouteModel& model, const MachineAccess& mac
     if (!to) return tl::unexpected(to.error());
     request.from = std::move(*from);
     request.to = std::move(*to);
+    if (!request.wanted.steps.empty() && !request.wanted.steps.front().empty())
+        request.from.ipVersion = request.to.ipVersion = request.wanted.steps.front().front().ipVersion;
     return request;
 }
 

@@ -10,10 +10,11 @@ void TestRunner::start(Work work) {
     if (m_running) return;
     m_running = true;
     m_thread = std::jthread([this, work = std::move(work)](const std::stop_token& stop) {
-        const Progress progress = [this](const QString& words, const nlohmann::json& soFar) {
+        const Progress progress([this](const QString& words, const nlohmann::json& soFar, double done) {
             QMetaObject::invokeMethod(
-                this, [this, words, soFar] { Q_EMIT progressed(words, soFar); }, Qt::QueuedConnection);
-        };
+                this, [this, words, soFar, done] { Q_EMIT progressed(words, soFar, done); },
+                Qt::QueuedConnection);
+        });
         const auto outcome = work(progress, stop);
         QMetaObject::invokeMethod(
             this,

@@ -14,8 +14,21 @@ class TestRunner : public QObject {
     Q_OBJECT
 
   public:
-    /// How far it is, in words, and what there is so far: a report, or null.
-    using Progress = std::function<void(const QString& words, const nlohmann::json& soFar)>;
+    static constexpr double unknownShare = -1;
+    /// How far it is: in words, what there is so far (a report, or null), and which share of the work is
+    /// done, 0–1.
+    class Progress {
+      public:
+        using Tell = std::function<void(const QString& words, const nlohmann::json& soFar, double done)>;
+        explicit Progress(Tell tell)
+            : m_tell(std::move(tell)) {}
+        void operator()(const QString& words, const nlohmann::json& soFar, double done = unknownShare) const {
+            m_tell(words, soFar, done);
+        }
+
+      private:
+        Tell m_tell;
+    };
     using Work = std::function<quantity::Result<nlohmann::json>(const Progress& progress,
                                                                 const std::stop_token& stop)>;
 
@@ -28,7 +41,7 @@ class TestRunner : public QObject {
     void stop();
 
   Q_SIGNALS:
-    void progressed(const QString& words, const nlohmann::json& soFar);
+    void progressed(const QString& words, const nlohmann::json& soFar, double done);
     void finished(const nlohmann::json& report);
     void failed(const QString& sentence);
 

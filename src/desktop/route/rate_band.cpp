@@ -36,6 +36,22 @@ void RateBand::clearLive() {
     update();
 }
 
+// Which runs the figure is of and by what rule: nobody shall take it for the newest one.
+QString RateBand::summaryText(const benchmark::Summary& summary) {
+    QStringList out;
+    if (summary.runs > 1) {
+        out << tr("%1 of %2 runs")
+                   .arg(QString::fromUtf8(benchmark::appliedRule(summary.rule, summary.runs).data()))
+                   .arg(summary.runs);
+        if (summary.low && summary.high)
+            out << tr("%1 to %2").arg(shortRate(*summary.low), shortRate(*summary.high));
+    }
+    if (summary.leftOut > 0 && summary.streams > 0)
+        out << counted(summary.streams, tr("%1 stream"), tr("%1 streams")) +
+                   counted(summary.leftOut, tr("; %1 other run left out"), tr("; %1 other runs left out"));
+    return out.join(QStringLiteral(", "));
+}
+
 RateBand::Shown RateBand::shown() const {
     if (m_isLive) return m_live;
     Shown out;
@@ -50,11 +66,7 @@ RateBand::Shown RateBand::shown() const {
         const auto& measured = m_direction == Direction::forward ? d->measuredForward : d->measuredBackward;
         if (measured) out.bps = measured->bps();
         const auto& summary = m_direction == Direction::forward ? d->summaryForward : d->summaryBackward;
-        if (summary && summary->runs > 1) {
-            out.of = tr("%1 runs").arg(summary->runs);
-            if (summary->low && summary->high)
-                out.of = tr("%1, %2 to %3").arg(out.of, shortRate(*summary->low), shortRate(*summary->high));
-        }
+        if (summary) out.of = summaryText(*summary);
     }
     return out;
 }
@@ -63,7 +75,7 @@ QString RateBand::figures() const {
     const Shown s = shown();
     if (s.bps <= 0) return tr("not measured");
     const QString both = bothText(quantity::BitRate::bitsPerSecond(s.bps));
-    return s.of.isEmpty() ? both : tr("%1, of %2").arg(both, s.of);
+    return s.of.isEmpty() ? both : tr("%1, %2").arg(both, s.of);
 }
 
 void RateBand::paintEvent(QPaintEvent*) {

@@ -36,6 +36,7 @@ class RateBand : public QWidget {
         QString of; ///< how many runs, and their interval; empty: one
     };
     [[nodiscard]] Shown shown() const;
+    [[nodiscard]] static QString summaryText(const benchmark::Summary& summary);
 
     RouteModel& m_model;
     benchmark::Direction m_direction;

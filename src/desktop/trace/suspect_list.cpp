@@ -4,7 +4,9 @@
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 
+#include <QKeyEvent>
 #include <QLabel>
+#include <QLocale>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QVBoxLayout>
@@ -21,20 +23,29 @@ QLabel* line(const QString& text, bool quiet) {
     return label;
 }
 
-/// One move of the suspicion: a bar from before to after, and what moved it.
+/// One move of the suspicion: a bar from before to after, and what moved it. Enter or a click opens its runs.
 class MoveRow : public QWidget {
   public:
-    MoveRow(const trace::Evidence& evidence, bool strong)
+    MoveRow(const trace::Evidence& evidence, bool strong, std::function<void(const QStringList&)> open)
         : m_before(evidence.before)
         , m_after(evidence.after)
-        , m_strong(strong) {
+        , m_strong(strong)
+        , m_open(std::move(open)) {
+        for (const std::string& id : evidence.runs)
+            m_runs << QString::fromStdString(id);
+        setObjectName(QStringLiteral("evidence"));
+        if (!m_runs.isEmpty()) {
+            setFocusPolicy(Qt::TabFocus);
+            setCursor(Qt::PointingHandCursor);
+        }
         auto* layout = new QVBoxLayout(this);
         layout->setContentsMargins(66, 0, 0, 0);
         auto* text = line(QString::fromStdString(evidence.text), true);
         layout->addWidget(text);
         setAccessibleName(SuspectList::tr("%1: from %2 to %3")
                               .arg(text->text(), percentText(m_before), percentText(m_after)));
-        setToolTip(SuspectList::tr("from %1 to %2").arg(percentText(m_before), percentText(m_after)));
+        setToolTip(SuspectList::tr("from %1 to %2").arg(percentText(m_before), percentText(m_after)) +
+                   (m_runs.isEmpty() ? QString() : SuspectList::tr("; Enter shows its runs")));
     }
 
   protected:
@@ -54,18 +65,38 @@ class MoveRow : public QWidget {
         p.setPen(QPen(colour, 1.4));
         p.setBrush(m_after > m_before ? QBrush(colour) : QBrush(theme().ground));
         p.drawEllipse(QPointF(to, y), 3.2, 3.2);
+        if (hasFocus()) {
+            p.setBrush(Qt::NoBrush);
+            p.setPen(QPen(theme().ink, 1, Qt::DotLine));
+            p.drawRect(rect().adjusted(0, 0, -1, -1));
+        }
+    }
+    void keyPressEvent(QKeyEvent* event) override {
+        if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && !m_runs.isEmpty())
+            m_open(m_runs);
+        else
+            QWidget::keyPressEvent(event);
+    }
+    void mousePressEvent(QMouseEvent* event) override {
+        if (m_runs.isEmpty())
+            QWidget::mousePressEvent(event);
+        else
+            m_open(m_runs);
     }
 
   private:
     double m_before;
     double m_after;
     bool m_strong;
+    QStringList m_runs;
+    std::function<void(const QStringList&)> m_open;
 };
 
 /// One suspect: its probability as a figure and a bar, its evidence below. A click chooses the element.
 class SuspectRow : public QWidget {
   public:
-    SuspectRow(const trace::Suspect& suspect, bool first, std::function<void()> chosen)
+    SuspectRow(const trace::Suspect& suspect, bool first, std::function<void()> chosen,
+               const std::function<void(const QStringList&)>& open)
         : m_share(suspect.probability)
         , m_first(first)
         , m_chosen(std::move(chosen)) {
@@ -88,8 +119,11 @@ class SuspectRow : public QWidget {
         }
         if (suspect.ifReplaced)
             layout->addWidget(
-                line(SuspectList::tr("carries %1; with only this replaced the route would carry %2")
-                         .arg(bothText(suspect.ceiling), bothText(*suspect.ifReplaced)),
+                line(SuspectList::tr("carries %1; with only this replaced the route would carry %2%3")
+                         .arg(bothText(suspect.ceiling), bothText(*suspect.ifReplaced),
+                              suspect.cost ? SuspectList::tr(" (guide price %1)")
+                                                 .arg(QLocale().toString(suspect.cost->inUnits(), 'f', 0))
+                                           : QString()),
                      false));
         for (const std::string& reason : suspect.because)
             if (!reason.starts_with("for it: ") && !reason.starts_with("against it: "))
@@ -97,7 +131,7 @@ class SuspectRow : public QWidget {
         // The moves of all suspects would fill pages: those of the first, and of others that once led.
         for (const trace::Evidence& evidence : suspect.evidence)
             if (first || evidence.before > 0.3 || evidence.after > 0.3)
-                layout->addWidget(new MoveRow(evidence, first));
+                layout->addWidget(new MoveRow(evidence, first, open));
         setCursor(Qt::PointingHandCursor);
         setAccessibleName(name->text() + QLatin1Char(' ') + percentText(m_share));
     }
@@ -144,7 +178,8 @@ void SuspectList::setSuspects(const std::vector<trace::Suspect>& suspects) {
     for (const trace::Suspect& suspect : suspects) {
         if (!first && suspect.probability < hardly) break;
         m_rows->addWidget(new SuspectRow(
-            suspect, first, [this, id = QString::fromStdString(suspect.element)] { Q_EMIT chosen(id); }));
+            suspect, first, [this, id = QString::fromStdString(suspect.element)] { Q_EMIT chosen(id); },
+            [this](const QStringList& ids) { Q_EMIT runsAsked(ids); }));
         first = false;
     }
     m_rows->addStretch();

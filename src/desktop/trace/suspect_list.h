@@ -18,6 +18,8 @@ class SuspectList : public QWidget {
 
   Q_SIGNALS:
     void chosen(const QString& element);
+    /// The runs that a piece of evidence stands on are wanted.
+    void runsAsked(const QStringList& ids);
 
   private:
     QVBoxLayout* m_rows;

@@ -51,6 +51,7 @@ TraceView::TraceView(RouteModel& model, QWidget* parent)
     , m_warningsHeading(heading(tr("What else the runs show"))) {
     m_verdict->setObjectName(QStringLiteral("verdict"));
     m_verdict->setFont(textFont(17, true));
+    m_figures->setObjectName(QStringLiteral("trace-figures"));
     m_figures->setFont(textFont(12));
     m_replacing->setObjectName(QStringLiteral("replacing"));
     m_warnings->setObjectName(QStringLiteral("warnings"));
@@ -82,6 +83,7 @@ TraceView::TraceView(RouteModel& model, QWidget* parent)
     connect(&m_model, &RouteModel::diagnosed, this, &TraceView::fill);
     connect(m_suspects, &SuspectList::chosen, this,
             [this](const QString& element) { m_model.select(element.toStdString()); });
+    connect(m_suspects, &SuspectList::runsAsked, this, &TraceView::runsAsked);
     connect(m_next, &NextTestPanel::taken, this, &TraceView::nextTestAsked);
     connect(m_next, &NextTestPanel::refused, this, &TraceView::refused);
     fill();
@@ -154,7 +156,9 @@ void TraceView::fillVerdict(const trace::Diagnosis& d) {
     for (const benchmark::Run& run : m_model.runs())
         simulated = simulated || run.simulated;
     if (simulated) figures << tr("simulated");
-    m_figures->setText(figures.join(QStringLiteral(", ")));
+    QString text = figures.join(QStringLiteral(", "));
+    if (!d.sold.empty()) text += QLatin1Char('\n') + QString::fromStdString(d.sold);
+    m_figures->setText(text);
 }
 
 void TraceView::fillReplacing(const trace::Diagnosis& d) {

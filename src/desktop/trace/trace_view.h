@@ -25,6 +25,8 @@ class TraceView : public QWidget {
 
   Q_SIGNALS:
     void nextTestAsked();
+    /// The runs that a piece of evidence stands on.
+    void runsAsked(const QStringList& ids);
     void refused(const QString& sentence);
 
   protected:

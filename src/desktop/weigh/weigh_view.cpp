@@ -8,6 +8,7 @@
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 #include "desktop/widgets/tool_button.h"
+#include "job/entry_grammar.h"
 #include "weigh/compare.h"
 #include "weigh/way_choice.h"
 
@@ -99,9 +100,10 @@ WeighView::WeighView(WeighModel& model)
     m_progress->setFixedSize(110, 8);
     m_spots->setObjectName(QStringLiteral("weighSpots"));
     m_spots->setAccessibleName(tr("Spots and the way chosen for each"));
-    m_spots->setEmptyText(
-        tr("Say in Walk what is needed where, like “Study / need desk, 200M down”. Then each spot "
-           "stands here with the way that the plan takes to it."));
+    m_spots->setEmptyText(tr("Say in Walk what is needed where, like “%1”. Then each spot stands here with "
+                             "the way that the plan "
+                             "takes to it.")
+                              .arg(QString::fromUtf8(job::needExample)));
     m_uses->setObjectName(QStringLiteral("uses"));
     m_uses->setAccessibleName(tr("What is done at the spot"));
     m_uses->setPlaceholderText(tr("2 4K streams + 8 calls + backup 400 GB in 3 h"));

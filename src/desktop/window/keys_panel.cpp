@@ -50,14 +50,22 @@ Keys ofStage(Stage stage) {
             {KeysPanel::tr("X, Ctrl+P"), KeysPanel::tr("in Labels: save the sheet, print it")},
             {KeysPanel::tr("Delete"), KeysPanel::tr("take out one that is no longer needed")}};
     case Stage::measure:
-        return {
-            {KeysPanel::tr("Space"), KeysPanel::tr("start or stop a run or a test")},
-            {KeysPanel::tr("N"), KeysPanel::tr("set up the suggested test")},
-            {KeysPanel::tr("O"), KeysPanel::tr("whether other people use the network")},
-            {KeysPanel::tr("arrows, Enter"), KeysPanel::tr("in Every pair: choose pairs to run at once")}};
+        return {{KeysPanel::tr("Space"), KeysPanel::tr("start or stop a run or a test")},
+                {KeysPanel::tr("N"), KeysPanel::tr("set up the suggested test")},
+                {KeysPanel::tr("M"), KeysPanel::tr("what else a run can be ordered to be, and named orders")},
+                {KeysPanel::tr("Enter"), KeysPanel::tr("in the list: everything that was taken of the run")},
+                {KeysPanel::tr(", . C"), KeysPanel::tr("in One run: older, newer, another one beside it")},
+                {KeysPanel::tr("X, Delete"), KeysPanel::tr("in the list: the run does not count; remove it")},
+                {KeysPanel::tr("O, A, G"),
+                 KeysPanel::tr("whether other people use the network; what runs; what was changed")},
+                {KeysPanel::tr("arrows, Enter"), KeysPanel::tr("in Every pair: choose pairs to run at once")},
+                {KeysPanel::tr("Enter, R"), KeysPanel::tr("in At once: choose a way; run the chosen ones")},
+                {KeysPanel::tr("Enter, Delete, K"),
+                 KeysPanel::tr("in Machines: take its address; delete its key; a key of its own")}};
     case Stage::trace:
         return {{KeysPanel::tr("N"), KeysPanel::tr("take the suggested test")},
                 {KeysPanel::tr("Shift+N"), KeysPanel::tr("it cannot be made: have another suggested")},
+                {KeysPanel::tr("Enter"), KeysPanel::tr("on a piece of evidence: the runs that it stands on")},
                 {KeysPanel::tr("Space"), KeysPanel::tr("start or stop a run")}};
     case Stage::log:
         return {{KeysPanel::tr("/"), KeysPanel::tr("which runs, in words")},

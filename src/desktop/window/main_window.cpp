@@ -164,6 +164,7 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     connect(m_pages, &MeasurePages::toggleAsked, this, &MainWindow::toggleRun);
     connect(m_pages, &MeasurePages::said, this, &MainWindow::say);
     connect(m_trace, &TraceView::nextTestAsked, this, &MainWindow::takeNextTest);
+    connect(m_trace, &TraceView::runsAsked, this, &MainWindow::showRuns);
     connect(m_trace, &TraceView::refused, this, [this](const QString& sentence) { say(sentence, true); });
     connect(&m_model, &RouteModel::changed, this, &MainWindow::showJob);
     connect(&m_model, &RouteModel::diagnosed, this, &MainWindow::showVerdict);
@@ -527,9 +528,20 @@ void MainWindow::switchScheme(bool dark) {
     showIcon(m_scheme, dark ? QStringLiteral("sun") : QStringLiteral("moon"));
     renewIcons(this);
     m_measure->restyle();
+    m_pages->restyle();
     m_trace->restyle();
     m_weigh->restyle();
 }
+
+namespace {
+
+// The line of an editable choice has the choice itself for its focus.
+bool takesBlanks(QWidget* focus) {
+    const auto* choice = qobject_cast<QComboBox*>(focus);
+    return qobject_cast<QLineEdit*>(focus) != nullptr || (choice != nullptr && choice->isEditable());
+}
+
+} // namespace
 
 // Space starts and stops a run wherever the keyboard is, but in a field where a blank can be typed.
 bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
@@ -539,7 +551,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
         const bool ours =
             widget != nullptr && widget->window() == this && QApplication::activePopupWidget() == nullptr;
         if (ours && key != nullptr && key->key() == Qt::Key_Space && key->modifiers() == Qt::NoModifier &&
-            !key->isAutoRepeat() && qobject_cast<QLineEdit*>(QApplication::focusWidget()) == nullptr &&
+            !key->isAutoRepeat() && !takesBlanks(QApplication::focusWidget()) &&
             !isWholeHouse(m_rail->stage()) && !m_start->isVisible()) {
             toggleRun();
             return true;

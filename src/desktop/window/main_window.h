@@ -80,6 +80,7 @@ class MainWindow : public QMainWindow {
     void showPlan();
     void toggleRun();
     void takeNextTest();
+    void showRuns(const QStringList& ids);
     void prepareStep(const fit::Step& step);
     void leadTrial(const house::Id& trial, const house::Id& route);
     void declineNextTest();

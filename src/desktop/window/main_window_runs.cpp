@@ -117,6 +117,21 @@ void MainWindow::toggleRun() {
     m_controller.start(std::move(*request));
 }
 
+// Those that a piece of evidence stands on: they may be of a way that shares a part with this one.
+void MainWindow::showRuns(const QStringList& ids) {
+    const auto& all = *m_job.allRuns();
+    const auto first = std::find_if(all.begin(), all.end(), [&](const benchmark::RouteRun& r) {
+        return ids.contains(QString::fromStdString(r.run.id));
+    });
+    if (first == all.end()) return say(tr("These runs are not in the job any more."), true);
+    m_model.setRoute(first->route);
+    setStage(Stage::measure);
+    setPage(Page::runs);
+    m_measure->chooseRuns(ids);
+    say(counted(static_cast<int>(ids.size()), tr("%1 run stands behind it."), tr("%1 runs stand behind it.")),
+        false);
+}
+
 // Whatever else is going on goes first: a schedule waits for a quarter of its time.
 void MainWindow::lookAtSchedules() {
     if (!m_job.hasJob() || m_controller.isRunning() || m_pages->isRunning()) return;

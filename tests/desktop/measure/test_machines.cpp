@@ -1,6 +1,7 @@
 // The page Machines: a machine is met by keyboard, its key is kept and deleted, and its guest is invited.
 #include "desktop/measure/code_panel.h"
 #include "desktop/model/endpoint_access.h"
+#include "probe/agent_keys.h"
 #include "support/code_picture.h"
 #include "support/meeting_agent.h"
 #include "support/tested_window.h"
@@ -176,7 +177,7 @@ class TestMachines : public QObject {
         w.key(Qt::Key_Delete);
         QTRY_VERIFY2(w.status().contains("here and there"), qPrintable(w.status()));
         QCOMPARE(w.cell(0, 3), QString("deleted"));
-        QCOMPARE(there.forgotten, std::vector<std::string>{probe::credentialOf(there.kept[0]).identity});
+        QCOMPARE(there.store->ownKeys(), std::size_t(0));
         QVERIFY(!probe::EndpointLink::connect(there.address, there.kept[0]).has_value());
         const probe::KnownMachines known(desktop::machinesFolder());
         QVERIFY(known.keysFor(there.address).empty());
@@ -198,6 +199,69 @@ class TestMachines : public QObject {
         w.key(Qt::Key_Delete);
         QTRY_VERIFY2_WITH_TIMEOUT(w.status().contains("could not be told"), qPrintable(w.status()), 10'000);
         QCOMPARE(w.cell(0, 3), QString("deleted"));
+    }
+    void aSharedKeyGivesWayToOneOfItsOwn() {
+        const QTemporaryDir folder;
+        const QString shared = folder.filePath("shared");
+        QCOMPARE(probe::Key::generate().save(shared.toStdString()).has_value(), true);
+        qputenv("METRODOS_KEY_FILE", shared.toUtf8());
+        const auto keys =
+            probe::AgentKeys::open({shared.toStdString(), folder.filePath("keys").toStdString()}).value();
+        probe::AgentSettings settings{"127.0.0.1:0", "attic box", keys->ring(), {}};
+        settings.kept = keys;
+        const auto agent = probe::Agent::start(settings, [](const probe::PeerFilter& filter) {
+                               return probe::makePerformer("attic box", filter);
+                           }).value();
+        const std::string address = agent->address().text();
+        const probe::Key key = probe::Key::load(shared.toStdString()).value();
+        MachinesWindow w;
+        const probe::KnownMachines known(desktop::machinesFolder());
+        QVERIFY(probe::connectKnown(address, {key}, &known).has_value()); // as a run would
+        QCOMPARE(known.load().value().size(), std::size_t(1));
+        w.window.setPage(desktop::Page::runs);
+        w.window.setPage(desktop::Page::machines);
+        QTRY_COMPARE(w.others()->rowCount(), 1);
+        QVERIFY2(w.cell(0, 3).startsWith("the shared one; K"), qPrintable(w.cell(0, 3)));
+        w.others()->setFocus();
+        w.others()->setCurrentCell(0, 0);
+        w.key(Qt::Key_K);
+        QTRY_VERIFY2_WITH_TIMEOUT(w.status().contains("has a key of its own"), qPrintable(w.status()), 5000);
+        QCOMPARE(w.others()->rowCount(), 1);
+        QVERIFY2(w.cell(0, 3).startsWith("its own, since "), qPrintable(w.cell(0, 3)));
+        QVERIFY(probe::EndpointLink::connect(address, key).has_value());
+        w.picture("own-key");
+        w.others()->setFocus();
+        w.others()->setCurrentCell(0, 0);
+        w.key(Qt::Key_K);
+        QTRY_VERIFY2_WITH_TIMEOUT(w.status().contains("knows the shared key no longer"),
+                                  qPrintable(w.status()), 5000);
+        QVERIFY(!probe::EndpointLink::connect(address, key).has_value());
+        const auto own = known.keysFor(address);
+        QVERIFY(own.size() == 1 && probe::EndpointLink::connect(address, own.front()).has_value());
+        qunsetenv("METRODOS_KEY_FILE");
+    }
+    void furtherRangesAreNamedAndKept() {
+        const QTemporaryDir folder;
+        qputenv("METRODOS_ALLOWED", folder.filePath("allowed").toUtf8());
+        MachinesWindow w;
+        auto* ranges = w.child<QLineEdit>("ranges");
+        QVERIFY(ranges->text().isEmpty() && desktop::allowedRanges().empty());
+        w.key(Qt::Key_J, Qt::AltModifier);
+        QTRY_VERIFY(ranges->hasFocus());
+        w.type("100.64.0.0/10, everyone");
+        w.key(Qt::Key_Return);
+        QVERIFY2(w.status().contains("everyone") && w.status().contains("192.0.2.0/24"),
+                 qPrintable(w.status()));
+        QVERIFY(desktop::allowedRanges().empty());
+        ranges->clear();
+        w.type("100.64.0.0/10, 2001:db8::/32");
+        w.key(Qt::Key_Return);
+        QVERIFY2(w.status().contains("may join"), qPrintable(w.status()));
+        QCOMPARE(desktop::allowedRanges().size(), std::size_t(2));
+        QVERIFY(desktop::allowedRanges().front().contains(probe::numericAddress("100.64.3.4", 0).value()));
+        MachinesWindow again;
+        QCOMPARE(again.child<QLineEdit>("ranges")->text(), QString("100.64.0.0/10 2001:db8::/32"));
+        qunsetenv("METRODOS_ALLOWED");
     }
     // The page is served by another machine, whose agent was started with --guest.
     void anAgentsGuestIsInvited() {

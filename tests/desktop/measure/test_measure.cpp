@@ -14,6 +14,7 @@
 #include <QTableWidget>
 #include <QTest>
 #include <QTime>
+#include <QTimer>
 #include <QToolButton>
 #include <nlohmann/json.hpp>
 
@@ -63,7 +64,7 @@ class TestMeasure : public QObject {
             return QTest::qWaitFor([&] { return band->accessibleName().startsWith(figure); }, 5000);
         };
         QVERIFY2(stands("280 Mbit/s"), qPrintable(band->accessibleName()));
-        QVERIFY2(band->accessibleName().contains("of 3 runs"), qPrintable(band->accessibleName()));
+        QVERIFY2(band->accessibleName().contains("median of 3 runs"), qPrintable(band->accessibleName()));
         auto* rule = w.child<QComboBox>("summary-rule");
         rule->setFocus();
         QTest::keyClick(rule, Qt::Key_End);
@@ -165,7 +166,7 @@ class TestMeasure : public QObject {
         QVERIFY2(runs[0].goodput < runs[1].goodput, qPrintable(QString::number(runs[0].goodput.bps())));
         QVERIFY(runs[0].simulated && runs[0].complete && runs[1].complete);
         w.picture("service");
-        w.pick("protocol", "datagrams at");
+        w.pick("protocol", "datagrams");
         w.child<QLineEdit>("rate")->setText("10M");
         w.space();
         QTRY_VERIFY2(w.status().contains("TCP without a pace"), qPrintable(w.status()));
@@ -319,7 +320,7 @@ class TestMeasure : public QObject {
     }
     void datagramsGoAtTheirPace() {
         MeasureWindow w;
-        w.pick("protocol", "datagrams at");
+        w.pick("protocol", "datagrams");
         w.pick("direction", "forward");
         w.pick("seconds", "5 s");
         w.child<QLineEdit>("rate")->setText("quick");
@@ -366,8 +367,24 @@ class TestMeasure : public QObject {
                 action->trigger();
                 break;
             }
+        // A opens that list; G asks what was changed, in the window itself.
+        QTimer::singleShot(100, conditions->menu(), &QWidget::close);
+        QTest::keyClick(w.child<QWidget>("run"), Qt::Key_A);
+        auto* change = w.child<QLineEdit>("run-change");
+        QTest::keyClick(w.child<QWidget>("run"), Qt::Key_G);
+        QVERIFY(change->isVisible() && change->hasFocus());
+        QTest::keyClicks(change, "another lead");
+        QTest::keyClick(change, Qt::Key_Escape);
+        QVERIFY(!change->isVisible() && !conditions->text().contains("changed"));
+        QTest::keyClick(w.child<QWidget>("run"), Qt::Key_G);
+        change->selectAll();
+        QTest::keyClicks(change, "another lead");
+        QTest::keyClick(change, Qt::Key_Return);
+        QVERIFY2(conditions->text().contains("one thing changed"), qPrintable(conditions->text()));
         QVERIFY(w.run());
         const auto c = w.runs().front().conditions;
+        QCOMPARE(c.changed, std::string("another lead"));
+        QVERIFY(!conditions->text().contains("changed")); // of one run only
         QCOMPARE(c.othersActive, std::optional(true));
         QCOMPARE(c.appliances.size(), std::size_t(1));
         QVERIFY(c.hour && *c.hour == QTime::currentTime().hour());

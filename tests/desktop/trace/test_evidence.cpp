@@ -78,6 +78,56 @@ class TestEvidence : public QObject {
         QVERIFY2(w.child<QLabel>("replacing")->text().contains("Replace "),
                  qPrintable(w.child<QLabel>("replacing")->text()));
     }
+    // A verdict that is doubted: from its evidence to the runs, which may be left out with a reason.
+    void evidenceOpensTheRunsThatItStandsOn() {
+        TestedWindow w;
+        w.file = w.folder.filePath("doubt.metrodos").toStdString();
+        benchmark::RouteRuns runs;
+        for (const double mbps : {300.0, 310.0})
+            runs.push_back({"dome-loft", steadyRun(benchmark::Direction::forward, mbps, 4, 0.002,
+                                                   "run-" + std::to_string(static_cast<int>(mbps)))});
+        QVERIFY(job::Store::create(w.file, {demoHouse(), runs}).has_value());
+        w.open(Stage::trace);
+        QVERIFY(w.settle());
+        QVERIFY2(w.child<QLabel>("trace-figures")->text().contains("Sold against measured: forward"),
+                 qPrintable(w.child<QLabel>("trace-figures")->text()));
+        auto* evidence = w.child<QWidget>("evidence");
+        QVERIFY(evidence->focusPolicy() == Qt::TabFocus);
+        w.picture("evidence");
+        evidence->setFocus();
+        QTest::keyClick(evidence, Qt::Key_Return);
+        auto* list = w.child<QTableWidget>("runs");
+        QVERIFY(list->isVisible() && list->hasFocus());
+        QVERIFY2(w.child<QLabel>("status")->text().contains("stand"), qPrintable(w.status()));
+        QVERIFY(!list->selectionModel()->selectedRows().isEmpty());
+        // It was measured over the wrong cable: X, and why.
+        const std::string id = list->item(list->currentRow(), 0)->data(Qt::UserRole).toString().toStdString();
+        QTest::keyClick(list, Qt::Key_X);
+        auto* reason = w.child<QLineEdit>("run-reason");
+        QVERIFY(reason->isVisible() && reason->hasFocus());
+        QTest::keyClick(reason, Qt::Key_Return);
+        QVERIFY2(w.child<QLabel>("status")->text().contains("why"), qPrintable(w.status()));
+        QTest::keyClick(reason, Qt::Key_Escape);
+        QVERIFY(!reason->isVisible() && w.saved().setAside.empty());
+        list->selectRow(list->currentRow()); // only this one
+        QTest::keyClick(list, Qt::Key_X);
+        QTest::keyClicks(reason, "over the wrong cable");
+        QTest::keyClick(reason, Qt::Key_Return);
+        QCOMPARE(w.saved().setAside.size(), std::size_t(1));
+        QCOMPARE(w.saved().setAside.front().id, id);
+        QCOMPARE(list->rowCount(), 1);
+        QTest::keySequence(&w.window, QKeySequence::Undo);
+        QVERIFY(w.saved().setAside.empty());
+        QTRY_COMPARE(list->rowCount(), 2);
+        // Several at once are one change.
+        list->selectAll();
+        QTest::keyClick(list, Qt::Key_X);
+        QTest::keyClicks(reason, "the cat slept on it");
+        QTest::keyClick(reason, Qt::Key_Return);
+        QCOMPARE(w.saved().setAside.size(), std::size_t(2));
+        QTest::keySequence(&w.window, QKeySequence::Undo);
+        QVERIFY(w.saved().setAside.empty());
+    }
     // Slow only while others work: N sets up both routes, and Space runs them at once.
     void twoRoutesAtOnceAreOneKeyAway() {
         MeasureWindow w;

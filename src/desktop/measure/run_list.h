@@ -1,0 +1,53 @@
+// The runs of the chosen route, the newest first: opened, left out with a reason, removed.
+#pragma once
+
+#include "desktop/model/route_model.h"
+
+#include <QWidget>
+
+class QLineEdit;
+class QTableWidget;
+
+namespace metrodos::desktop {
+
+class RunList : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit RunList(RouteModel& model, QWidget* parent = nullptr);
+
+    void fill();
+    /// Of those that are listed; the first of them becomes the current one.
+    void choose(const QStringList& ids);
+    void clearChoice();
+    /// While a run goes on nothing is removed or left out.
+    void setLocked(bool isLocked) { m_isLocked = isLocked; }
+
+  Q_SIGNALS:
+    void chosen(const QString& id);
+    /// Everything that was taken of this run is wanted.
+    void opened(const QString& id);
+    void said(const QString& sentence, bool isProblem);
+
+  protected:
+    bool event(QEvent* event) override;
+
+  private:
+    [[nodiscard]] QString noteOf(const benchmark::Run& run) const;
+    [[nodiscard]] QString partText(const house::Id& element) const;
+    [[nodiscard]] QString idAt(int row) const;
+    [[nodiscard]] std::vector<std::string> chosenIds() const;
+    void remove();
+    void askReason();
+    void takeReason();
+
+    RouteModel& m_model;
+    QTableWidget* m_table;
+    QLineEdit* m_reason; ///< why a run does not count
+    bool m_isLocked = false;
+};
+
+/// What a run says about itself, a sentence each, behind its direction; empty: nothing.
+[[nodiscard]] QString remarkText(const benchmark::Run& run);
+
+} // namespace metrodos::desktop
