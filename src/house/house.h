@@ -3,6 +3,7 @@
 
 #include "house/fitted.h"
 #include "house/logged.h"
+#include "house/practices.h"
 #include "house/survey.h"
 #include "quantity/quantity.h"
 
@@ -175,6 +176,8 @@ enum class Directions { forward, backward, both, together };
 }
 [[nodiscard]] std::optional<Directions> directions(std::string_view name);
 
+inline constexpr double maxPause = 600; ///< s
+
 /// One thing to do in a trial: set something up, then run.
 struct TrialStep {
     Id id; ///< within the house, since runs refer to it
@@ -185,6 +188,7 @@ struct TrialStep {
     Directions directions = Directions::both;
     std::vector<int> streams = {1};
     double seconds = 10;
+    double pause = 0; ///< seconds of quiet before each of its runs, 0–600
     /// Where a part of the route is plugged in for this step: a jack, or "device.port"; empty: as surveyed.
     std::string place = {};
     Id element = {}; ///< of the route, that is other than surveyed there; empty: none
@@ -220,6 +224,7 @@ struct House {
     std::vector<Trial> trials;
     Weighing weighing;
     Measuring measuring;
+    Practices practices;
     Fitting fitting;
     Addressing addressing;
     std::vector<SetAside> setAside;      ///< runs that do not count

@@ -194,6 +194,18 @@ inline constexpr Objective objectives[] = {Objective::cheapest, Objective::stead
 [[nodiscard]] std::string_view name(Objective objective); ///< "cheapest", "no-drilling" …
 [[nodiscard]] std::optional<Objective> objective(std::string_view name);
 
+inline constexpr int maxQuoteRuns = 500;
+inline constexpr quantity::Money maxQuote = quantity::Money::units(1e7);
+
+/// What somebody else asks for the cabling of this house.
+struct Quote {
+    std::string from;       ///< who; empty: not said
+    quantity::Money amount; ///< for all runs together, 0 to maxQuote
+    int runs = 1;           ///< that it is for, 1 to maxQuoteRuns
+
+    friend bool operator==(const Quote&, const Quote&) = default;
+};
+
 /// How the plans of the house are chosen.
 struct Weighing {
     Objective objective = Objective::cheapest; ///< of the plans that carry every need
@@ -203,6 +215,7 @@ struct Weighing {
     std::vector<Choice> plan = {}; ///< the chosen one, by spot; empty: none yet
     bool drilling = true;          ///< whether holes are allowed at all
     double atOnce = 0.5; ///< share of what is not steady that goes on while everything steady does, 0–1
+    std::optional<Quote> quote = {}; ///< to hold plans against
 
     friend bool operator==(const Weighing&, const Weighing&) = default;
 };

@@ -41,7 +41,7 @@ std::optional<Report> reportOf(const json& document) {
     if (!document.is_object() || !document.contains("format") || !document.at("format").is_string())
         return std::nullopt;
     const auto format = document.at("format").get<std::string>();
-    for (const std::string kind : {"watch", "matrix", "search", "copy", "document"}) {
+    for (const std::string kind : {"watch", "matrix", "search", "copy", "transfer", "document"}) {
         if (format != std::string(prefix) + kind) continue;
         std::string body = document.dump(-1, ' ', false, json::error_handler_t::replace);
         if (body.size() > maxReportBytes) return std::nullopt;

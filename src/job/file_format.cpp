@@ -21,8 +21,8 @@ constexpr std::array<const char*, 16> kinds{
     "rooms",    "devices",    "connections", "endpoints", "routes",    "jacks",     "coax_parts", "panels",
     "circuits", "appliances", "spots",       "trials",    "set_aside", "schedules", "changes",    "chapters"};
 // Things of which a house has one: an object or null, kept under the kind "house" like its name.
-constexpr std::array<const char*, 6> singles{"coax_use",  "service", "weighing",
-                                             "measuring", "fitting", "addressing"};
+constexpr std::array<const char*, 7> singles{"coax_use",  "service", "weighing",  "measuring",
+                                             "practices", "fitting", "addressing"};
 
 constexpr int maxRowBytes = 64 * 1024 * 1024; // the largest body that a job has: an hour's samples, a picture
 constexpr int maxSqlBytes = 100'000;

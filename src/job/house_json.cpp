@@ -33,6 +33,7 @@ json written(const Trial& t) {
                          {"direction", name(s.directions)},
                          {"streams", s.streams},
                          {"seconds", s.seconds},
+                         {"pause_s", s.pause},
                          {"place", fields::orNull(s.place)},
                          {"element", fields::orNull(s.element)}});
     return {{"id", t.id},
@@ -59,6 +60,7 @@ Trial readTrial(const json& v) {
             for (const double n : fields::numbers(one, "streams", 16, 1, 64))
                 s.streams.push_back(static_cast<int>(n));
             s.seconds = fields::neededNumber(one, "seconds", 0.5, 3600);
+            s.pause = fields::number(one, "pause_s", 0, house::maxPause).value_or(0);
             s.place = fields::text(one, "place", maxPlace);
             s.element = fields::text(one, "element", maxPlace);
             t.steps.push_back(std::move(s));
@@ -130,8 +132,16 @@ json written(const Weighing& w) {
     json plan = json::array();
     for (const house::Choice& choice : w.plan)
         plan.push_back({{"spot", choice.spot}, {"way", choice.way}});
-    return {{"school", name(w.objective)}, {"share", w.share},    {"years", w.years},
-            {"drilling", w.drilling},      {"at_once", w.atOnce}, {"plan", std::move(plan)}};
+    return {{"school", name(w.objective)},
+            {"share", w.share},
+            {"years", w.years},
+            {"drilling", w.drilling},
+            {"at_once", w.atOnce},
+            {"plan", std::move(plan)},
+            {"quote", w.quote ? json{{"from", fields::orNull(w.quote->from)},
+                                     {"amount", w.quote->amount.inUnits()},
+                                     {"runs", w.quote->runs}}
+                              : json(nullptr)}};
 }
 
 Weighing readWeighing(const json& v) {
@@ -145,7 +155,30 @@ Weighing readWeighing(const json& v) {
         for (const json& choice : *list)
             w.plan.push_back(
                 {fields::neededText(choice, "spot", maxId), fields::neededText(choice, "way", maxId)});
+    if (const json* quote = fields::find(v, "quote"))
+        w.quote = house::Quote{
+            fields::text(*quote, "from", maxLabel),
+            quantity::Money::units(fields::neededNumber(*quote, "amount", 0, house::maxQuote.inUnits())),
+            static_cast<int>(fields::neededNumber(*quote, "runs", 1, house::maxQuoteRuns))};
     return w;
+}
+
+json written(const house::Practices& practices) {
+    json out = json::object();
+    house::eachPractice(practices, [&](const char* key, const auto& chosen, const auto& words) {
+        out[key] = words.at(static_cast<std::size_t>(chosen));
+    });
+    return out;
+}
+
+house::Practices readPractices(const json& v) {
+    house::Practices out;
+    house::eachPractice(out, [&](const char* key, auto& chosen, const auto& words) {
+        const std::string word = fields::text(v, key, maxId);
+        for (std::size_t i = 0; i < words.size(); ++i)
+            if (words[i] == word) chosen = static_cast<std::decay_t<decltype(chosen)>>(i);
+    });
+    return out;
 }
 
 json written(const house::Fitting& f) {
@@ -261,6 +294,7 @@ json toJson(const House& h) {
             {"trials", listOf(h.trials)},
             {"weighing", written(h.weighing)},
             {"measuring", {{"summary", name(h.measuring.summary)}}},
+            {"practices", written(h.practices)},
             {"fitting", written(h.fitting)},
             {"set_aside", listOf(h.setAside)},
             {"schedules", listOf(h.schedules)},
@@ -296,6 +330,8 @@ quantity::Result<House> houseFromJson(const json& value) {
         if (const json* measuring = fields::find(value, "measuring"))
             out.measuring.summary = house::summaryRule(fields::text(*measuring, "summary", maxId))
                                         .value_or(out.measuring.summary);
+        if (const json* practices = fields::find(value, "practices"))
+            out.practices = readPractices(*practices);
         if (const json* fitting = fields::find(value, "fitting")) out.fitting = readFitting(*fitting);
         if (const json* addressing = fields::find(value, "addressing")) {
             readList(*addressing, "networks", out.addressing.networks);

@@ -4,6 +4,7 @@
 #include "benchmark/matrix_report.h"
 #include "benchmark/search_report.h"
 #include "benchmark/statistics.h"
+#include "benchmark/transfer_report.h"
 #include "house/edit.h"
 #include "house/route.h"
 #include "job/json_text.h"
@@ -86,6 +87,13 @@ LogEntry entryOf(const Report& report) {
             takeHead(e, copy->head);
             e.figure = copy->write.rate;
             e.words = first(benchmark::sentences(*copy));
+            e.used = true;
+        }
+    } else if (report.kind == "transfer") {
+        if (const auto transfer = benchmark::readTransferReport(body)) {
+            takeHead(e, transfer->head);
+            e.figure = transfer->passes.back().rate;
+            e.words = first(benchmark::sentences(*transfer));
             e.used = true;
         }
     } else if (report.kind == "search") {

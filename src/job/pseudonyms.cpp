@@ -221,6 +221,7 @@ class Pseudonyms {
                 d.ports[i].label = "port " + std::to_string(i + 1);
         }
         if (h.service) h.service->testUrl.clear();
+        if (h.weighing.quote) h.weighing.quote->from.clear();
         for (Circuit& c : h.circuits)
             if (c.leg.size() > 1) c.leg.clear();
         eachLabel(h, [&](std::string& label, const char*) { label = labelOf(label); });
@@ -323,6 +324,7 @@ std::vector<std::string> namesIn(const Document& document) {
     }
     for (const ChapterChoice& c : copy.chapters)
         add(c.note);
+    if (copy.weighing.quote) add(copy.weighing.quote->from);
     for (const SetAside& s : copy.setAside)
         add(s.reason);
     for (const benchmark::RouteRun& r : document.runs) {

@@ -84,6 +84,8 @@ std::string Store::runState() const {
         SQLite::Statement query(*m_database, sql);
         if (query.executeStep()) out += query.getColumn(0).getString() + ";";
     }
+    SQLite::Statement noted(*m_database, "SELECT value FROM meta WHERE key='conditions_noted'");
+    if (noted.executeStep()) out += noted.getColumn(0).getString();
     return out;
 }
 
@@ -150,6 +152,35 @@ Result<void> Store::restoreRun(const benchmark::RouteRun& r, std::int64_t place)
         move.exec();
         writeSeries(*m_database, r.run);
         transaction.commit();
+        return {};
+    });
+}
+
+Result<void> Store::noteConditions(const std::string& id, const benchmark::Conditions& conditions) {
+    return guarded(m_file, [&]() -> Result<void> {
+        SQLite::Transaction transaction(*m_database, SQLite::TransactionBehavior::IMMEDIATE);
+        SQLite::Statement query(*m_database, "SELECT body, ended FROM run WHERE id=?");
+        query.bind(1, id);
+        if (!query.executeStep() || query.getColumn(1).getInt() == 0)
+            return problem("the run is not in the job any more, or still goes on", m_file.string(),
+                           "choose one that has ended");
+        benchmark::Run noted;
+        noted.conditions = conditions;
+        json body = readJson(query.getColumn(0).getString());
+        body["conditions"] = benchmark::headToJson(noted).at("conditions");
+        // What would not be read again is not written.
+        const std::string text = body.dump();
+        if (auto sound = runOf(text, {}, true); !sound) return tl::unexpected(sound.error());
+        SQLite::Statement update(*m_database, "UPDATE run SET body=? WHERE id=?");
+        update.bind(1, text);
+        update.bind(2, id);
+        update.exec();
+        // Windows that have the job open see by it that the runs are to be read again.
+        m_database->exec(
+            "INSERT INTO meta(key, value) VALUES('conditions_noted', '1') ON CONFLICT(key) DO UPDATE SET "
+            "value = CAST(CAST(value AS INTEGER) + 1 AS TEXT)");
+        transaction.commit();
+        m_runState = runState();
         return {};
     });
 }

@@ -94,6 +94,10 @@ const RunColumn ofRuns[] = {
      }},
     {{"appliances", "string", "that ran, divided by semicolons"},
      [](const Document&, const auto& r) { return joined(r.run.conditions.appliances); }},
+    {{"radio_up", "boolean", "whether a radio of one of the two machines was up"},
+     [](const Document&, const auto& r) {
+         return r.run.conditions.radioUp ? yes(*r.run.conditions.radioUp) : std::string();
+     }},
     {{"complete", "boolean", "false: stopped before its time"},
      [](const Document&, const auto& r) { return yes(r.run.complete); }},
     {{"simulated", "boolean", "true: no real network"},

@@ -70,6 +70,9 @@ class Store {
     /// from the file when they are looked at, from any thread, as long as the file is there.
     [[nodiscard]] quantity::Result<RunList> runs() const;
     quantity::Result<void> removeRun(const std::string& id);
+    /// What is known of what else went on during a run that has ended, in place of what was known. A Problem
+    /// where the run is not there or still goes on.
+    quantity::Result<void> noteConditions(const std::string& id, const benchmark::Conditions& conditions);
     /// Where a run stands among the others, to be given to restoreRun; nothing: there is none of this id.
     [[nodiscard]] quantity::Result<std::optional<std::int64_t>> placeOfRun(const std::string& id) const;
     /// Puts a run that was removed where it stood. A Problem where something stands there, or has its id.
