@@ -27,8 +27,9 @@ struct Centre {
     double value = 0;
     double spread = 0;
     double lost = 1;
+    double level = levelOfALook;
     [[nodiscard]] double halfWidth(double n) const {
-        return studentT(levelOfALook, n - lost) * spread / std::sqrt(n);
+        return studentT(level, n - lost) * spread / std::sqrt(n);
     }
 };
 
@@ -61,7 +62,7 @@ std::string percentAbove(double ratio) {
 } // namespace
 
 Comparison compare(std::span<const double> a, std::span<const double> b, const std::string& nameA,
-                   const std::string& nameB, Rule rule) {
+                   const std::string& nameB, Rule rule, int comparisons) {
     Comparison out;
     std::vector<double> logs;
     for (std::size_t i = 0; i < std::min(a.size(), b.size()); ++i)
@@ -73,7 +74,8 @@ Comparison compare(std::span<const double> a, std::span<const double> b, const s
         return out;
     }
     const auto n = static_cast<double>(logs.size());
-    const Centre found = centreOf(logs, rule);
+    Centre found = centreOf(logs, rule);
+    found.level = levelOfALook / std::max(comparisons, 1);
     const double centre = found.value;
     const double half = found.halfWidth(n);
     const double worth = std::log(1 + negligible);

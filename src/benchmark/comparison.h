@@ -36,8 +36,10 @@ inline constexpr int maxPairs = 50;        ///< beyond, more repeats are not the
 /// neighbours in time, and are compared with each other, so that a drift of the hour does not decide. What
 /// has no partner yet does not count. The rule that sums up the runs decides what the centre of the pairs is:
 /// trimmed mean, median or mean. A best run has no interval; by `best` and `sustained` the mean of all pairs
-/// speaks, of `sustained` with the figures that figureOf() gives.
+/// speaks, of `sustained` with the figures that figureOf() gives. Where it is one of several comparisons that
+/// are looked at together, each is held to its part of the same risk (Bonferroni): `comparisons`, at least 1.
 [[nodiscard]] Comparison compare(std::span<const double> a, std::span<const double> b,
-                                 const std::string& nameA, const std::string& nameB, Rule rule = Rule::mean);
+                                 const std::string& nameA, const std::string& nameB, Rule rule = Rule::mean,
+                                 int comparisons = 1);
 
 } // namespace metrodos::benchmark

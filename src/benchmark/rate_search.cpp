@@ -48,6 +48,21 @@ void RateSearch::tell(BitRate pace, double lossRatio) {
         BitRate::bitsPerSecond(std::max(pace.bps() * (1 - lossRatio) * belowArrived, m_settings.low.bps()));
 }
 
+double doneOf(const SearchSettings& settings, const std::vector<Run>& trials) {
+    RateSearch search(settings);
+    for (const Run& trial : trials)
+        if (trial.config.rate && trial.datagrams)
+            search.tell(*trial.config.rate, trial.datagrams->shortfall());
+    const double low = search.best().value_or(settings.low).bps();
+    const double high = search.failed().value_or(settings.high).bps();
+    const double narrow = std::log(1 + settings.resolution);
+    const double whole = std::log(settings.high.bps() / settings.low.bps()) - narrow;
+    const double open = std::log(high / low) - narrow;
+    const double byRange = whole > 0 ? 1 - open / whole : 1;
+    const double byCount = static_cast<double>(trials.size()) / std::max(settings.maxTrials, 1);
+    return std::clamp(std::max(byRange, byCount), 0.0, 1.0);
+}
+
 quantity::Result<SearchResult> searchRate(const SearchSettings& settings, RunConfig config,
                                           const std::function<quantity::Result<Run>(const RunConfig&)>& run) {
     RateSearch search(settings);

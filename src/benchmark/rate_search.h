@@ -51,6 +51,10 @@ struct SearchResult {
     std::vector<Run> trials;
 };
 
+/// The share of the search that is likely to be done after these trials, 0–1: by how far the open range has
+/// narrowed from where it began to `resolution`, and at least by the trials that are left.
+[[nodiscard]] double doneOf(const SearchSettings& settings, const std::vector<Run>& trials);
+
 /// Runs the search with `run` as the way to make a trial of `order` at a pace. Ends early, with what is
 /// known, when a trial comes back incomplete.
 [[nodiscard]] quantity::Result<SearchResult>

@@ -128,8 +128,9 @@ struct InterfaceCount {
 struct Conditions {
     std::vector<std::string> appliances; ///< labels of those that ran
     std::optional<bool> othersActive;    ///< whether other people used the network
-    std::string changed;     ///< what is different from the run before; empty: nothing that is known
-    std::optional<int> hour; ///< of the local clock, 0–23
+    std::string changed;              ///< what is different from the run before; empty: nothing that is known
+    std::optional<int> hour;          ///< of the local clock, 0–23
+    std::optional<bool> radioUp = {}; ///< whether a radio of one of the two machines was up
 
     friend bool operator==(const Conditions&, const Conditions&) = default;
 };

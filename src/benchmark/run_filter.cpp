@@ -56,7 +56,7 @@ std::optional<bool> yesOrNo(const std::string& text) {
 }
 
 std::optional<std::string> kindOf(const std::string& text) {
-    for (const char* kind : {"run", "watch", "copy", "search", "matrix", "reading", "document"})
+    for (const char* kind : {"run", "watch", "copy", "transfer", "search", "matrix", "reading", "document"})
         if (text == kind) return text;
     return std::nullopt;
 }

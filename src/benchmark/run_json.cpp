@@ -21,7 +21,8 @@ json written(const Conditions& c) {
     return {{"appliances", c.appliances},
             {"others_active", orNull(c.othersActive)},
             {"changed", orNull(c.changed)},
-            {"hour", orNull(c.hour)}};
+            {"hour", orNull(c.hour)},
+            {"radio_up", orNull(c.radioUp)}};
 }
 
 Conditions readConditions(const json& run) {
@@ -31,6 +32,7 @@ Conditions readConditions(const json& run) {
     out.appliances = fields::texts(*value, "appliances", 200, 200);
     out.othersActive = fields::flag(*value, "others_active");
     out.changed = fields::text(*value, "changed", 1000);
+    out.radioUp = fields::flag(*value, "radio_up");
     if (const auto hour = fields::number(*value, "hour", 0, 23)) out.hour = static_cast<int>(*hour);
     return out;
 }

@@ -180,6 +180,8 @@ void addConditions(std::vector<SheetGroup>& sheet, const Run& run) {
         appliances += (appliances.empty() ? "" : ", ") + a;
     group.add("appliances", appliances);
     group.add("changed", run.conditions.changed);
+    if (run.conditions.radioUp)
+        group.add("radio", *run.conditions.radioUp ? "up at one of the machines" : "up at neither machine");
     if (run.conditions.hour) group.add("hour", std::to_string(*run.conditions.hour) + " o'clock");
     group.add("redirected to", run.redirectedTo);
     std::move(group).into(sheet);

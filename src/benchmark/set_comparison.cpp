@@ -103,6 +103,9 @@ std::vector<std::string> differencesOf(const RouteRuns& a, const RouteRuns& b, c
         if (r.run.conditions.othersActive)
             to.insert(*r.run.conditions.othersActive ? "active" : "not active");
     });
+    look("radio", [](const RouteRun& r, Words& to) {
+        if (r.run.conditions.radioUp) to.insert(*r.run.conditions.radioUp ? "up" : "not up");
+    });
     look("appliances", [](const RouteRun& r, Words& to) {
         to.insert(r.run.conditions.appliances.begin(), r.run.conditions.appliances.end());
     });

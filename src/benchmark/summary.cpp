@@ -76,6 +76,21 @@ std::optional<Summary> capacitySummary(const std::vector<Run>& runs, Direction d
     return out;
 }
 
+std::optional<int> runsToSettle(const Summary& summary, BitRate need) {
+    if (summary.runs < 2 || !summary.low || !summary.high) return std::nullopt;
+    const double centre = summary.goodput.bps();
+    const double apart = std::fabs(centre - need.bps());
+    // The interval is Student's: its half width is t · s / √n.
+    const double half = std::max(centre - summary.low->bps(), summary.high->bps() - centre);
+    if (half < apart) return 0;
+    const auto n = static_cast<double>(summary.runs);
+    const double spread = half * std::sqrt(n) / studentT975(n - 1);
+    constexpr int most = 50;
+    for (int more = 1; more <= most; ++more)
+        if (studentT975(n + more - 1) * spread / std::sqrt(n + more) < apart) return more;
+    return std::nullopt;
+}
+
 BitRate figureOf(const Run& run, Rule rule) {
     if (rule != Rule::sustained) return run.goodput;
     const std::vector<double> seconds = wholeSeconds(run);

@@ -37,6 +37,11 @@ struct Summary {
 [[nodiscard]] std::optional<Summary> capacitySummary(const std::vector<Run>& runs, Direction direction,
                                                      Rule rule);
 
+/// How many more runs are likely to tell whether the figure is above `need`, from the spread so far: 0 where
+/// its interval lies on one side of it already; nothing where there are fewer than two runs, the rule has no
+/// interval, or fifty more would not do.
+[[nodiscard]] std::optional<int> runsToSettle(const Summary& summary, BitRate need);
+
 /// What one run counts for by a rule: its goodput, or of `sustained` the tenth percentile of its seconds.
 [[nodiscard]] BitRate figureOf(const Run& run, Rule rule);
 

@@ -13,4 +13,7 @@ inline constexpr double fullCore = 0.95;
 inline constexpr double copyAboveNetwork = 1.2;
 inline constexpr double copyBelowNetwork = 0.8;
 
+/// Share of a file that may lie in memory before a copy of it counts as read from the disk.
+inline constexpr double coldBelow = 0.05;
+
 } // namespace metrodos::benchmark

@@ -3,6 +3,7 @@
 #include "house/route.h"
 
 #include <algorithm>
+#include <cstdlib>
 
 namespace metrodos::benchmark {
 namespace {
@@ -17,7 +18,8 @@ using quantity::problem;
 using quantity::Result;
 
 constexpr int maxRepeats = 50;
-constexpr double settling = 3; // s between runs: opening, idle delay, closing
+constexpr std::size_t maxRoutes = 26; // an arm is a letter
+constexpr double settling = 3;        // s between runs: opening, idle delay, closing
 
 std::string labelOf(const House& house, const Id& end) {
     const house::Endpoint* endpoint = house.endpoint(end);
@@ -56,6 +58,10 @@ class Planner {
         if (m_plan.repeats < 1 || m_plan.repeats > maxRepeats || m_plan.streams.empty())
             return problem("a trial has 1 to 50 repeats and at least one number of streams", "",
                            "choose a number between");
+        if (m_plan.routes.size() > maxRoutes)
+            return problem("a trial takes at most 26 routes", "", "leave some of them for a second one");
+        if (!(m_plan.pause >= 0 && m_plan.pause <= house::maxPause))
+            return problem("a pause is 0 to 600 s long", "", "choose a time between");
         for (const Id& id : m_plan.routes)
             if (m_house.route(id) == nullptr)
                 return problem("the job has no route “" + id + "”", "", "choose one that it has");
@@ -75,16 +81,20 @@ class Planner {
                              : pair->medium == house::Medium::air ? "a metre of air"
                                                                   : "one short cable of their own kind") +
                             ", and the machines to them.");
-        if (!m_plan.compares) {
+        if (!compares()) {
             for (std::size_t i = 0; i < m_plan.routes.size(); ++i)
                 for (int repeat = 0; repeat < m_plan.repeats; ++repeat)
                     addPlace(*m_house.route(m_plan.routes[i]), i);
             return std::move(m_trial);
         }
         for (int repeat = 0; repeat < m_plan.repeats; ++repeat) {
-            std::vector<std::size_t> sequence(m_plan.routes.size());
-            for (std::size_t i = 0; i < sequence.size(); ++i)
-                sequence[i] = repeat % 2 == 0 ? i : sequence.size() - 1 - i;
+            const std::size_t count = m_plan.routes.size();
+            std::vector<std::size_t> sequence(count);
+            for (std::size_t i = 0; i < count; ++i)
+                sequence[i] = m_plan.order == TrialOrder::rotating
+                                  ? (i + static_cast<std::size_t>(repeat)) % count
+                              : repeat % 2 == 0 ? i
+                                                : count - 1 - i;
             for (const std::size_t i : sequence)
                 addPlace(*m_house.route(m_plan.routes[i]), i);
         }
@@ -92,14 +102,16 @@ class Planner {
     }
 
   private:
+    [[nodiscard]] bool compares() const { return m_plan.compares && m_plan.order != TrialOrder::oneByOne; }
+
     void addPlace(const Route& route, std::size_t arm) {
         std::string prepare = "Join " + labelOf(m_house, route.from) + " and " + labelOf(m_house, route.to) +
                               " as in “" + route.label + "”.";
         if (!m_trial.steps.empty() && m_trial.steps.back().route == route.id &&
             m_trial.steps.back().setup == Setup::place)
             prepare = "Leave everything as it is: “" + route.label + "” once more.";
-        const bool compares = m_plan.compares && m_plan.routes.size() > 1;
-        add(route.id, Setup::place, compares ? std::string(1, static_cast<char>('A' + arm % 26)) : "",
+        add(route.id, Setup::place,
+            compares() && m_plan.routes.size() > 1 ? std::string(1, static_cast<char>('A' + arm % 26)) : "",
             prepare);
     }
 
@@ -113,6 +125,7 @@ class Planner {
         step.directions = m_plan.directions;
         step.streams = m_plan.streams;
         step.seconds = m_plan.seconds;
+        step.pause = m_plan.pause;
         m_trial.steps.push_back(std::move(step));
     }
 
@@ -125,6 +138,27 @@ class Planner {
 
 Result<Trial> planTrial(const House& house, const TrialPlan& plan) {
     return Planner(house, plan).make();
+}
+
+Trial withOneMoreTurn(const Trial& trial) {
+    // The last turn is the last step of each arm; the next one goes back the way that it came.
+    std::vector<TrialStep> last;
+    for (auto step = trial.steps.rbegin(); step != trial.steps.rend(); ++step)
+        if (!step->arm.empty() &&
+            std::none_of(last.begin(), last.end(), [&](const TrialStep& s) { return s.arm == step->arm; }))
+            last.push_back(*step);
+    Trial out = trial;
+    // Ids are counted up from the highest, since steps may have been taken out.
+    std::size_t number = 0;
+    for (const TrialStep& s : trial.steps)
+        if (const auto dash = s.id.rfind('-'); dash != std::string::npos)
+            number = std::max(number,
+                              static_cast<std::size_t>(std::strtoul(s.id.c_str() + dash + 1, nullptr, 10)));
+    for (TrialStep& step : last) {
+        step.id = trial.id + "-" + std::to_string(++number);
+        out.steps.push_back(std::move(step));
+    }
+    return out;
 }
 
 Arrangement arrangementOf(const TrialStep& step) {
@@ -179,35 +213,11 @@ const TrialStep* nextStep(const Trial& trial, const RouteRuns& runs) {
     return found == trial.steps.end() ? nullptr : &*found;
 }
 
-std::optional<Comparison> compareArms(const House& house, const Trial& trial, const RouteRuns& runs,
-                                      Direction direction) {
-    const Rule rule = house.measuring.summary;
-    const auto ratesOf = [&](const std::string& arm, std::string& label) {
-        std::vector<double> rates;
-        for (const TrialStep& step : trial.steps) {
-            if (step.arm != arm) continue;
-            if (const Route* route = house.route(step.route)) label = route->label;
-            const int most = *std::max_element(step.streams.begin(), step.streams.end());
-            for (const auto& [route, run] : runs)
-                if (run.step == step.id && run.complete && run.config.direction == direction &&
-                    run.config.streams == most)
-                    rates.push_back(figureOf(run, rule).bps());
-        }
-        return rates;
-    };
-    std::string labelA;
-    std::string labelB;
-    const std::vector<double> a = ratesOf("A", labelA);
-    const std::vector<double> b = ratesOf("B", labelB);
-    if (labelB.empty()) return std::nullopt;
-    return compare(a, b, "“" + labelA + "”", "“" + labelB + "”", rule);
-}
-
 double secondsLeft(const Trial& trial, const RouteRuns& runs) {
     double sum = 0;
     for (const TrialStep& step : trial.steps)
         if (!isDone(step, runs))
-            sum += static_cast<double>(configsOf(step).size()) * (step.seconds + settling);
+            sum += static_cast<double>(configsOf(step).size()) * (step.seconds + step.pause + settling);
     return sum;
 }
 

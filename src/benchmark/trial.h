@@ -7,6 +7,13 @@
 
 namespace metrodos::benchmark {
 
+/// In which order the places of a trial are measured.
+enum class TrialOrder {
+    thereAndBack, ///< A B C C B A: what drifts steadily with the hour falls on all alike
+    rotating,     ///< A B C, B C A, C A B: each is the first as often as the others
+    oneByOne,     ///< A A, B B, C C: the fewest changes of cables; a drift falls on whatever comes last
+};
+
 struct TrialPlan {
     std::string label;
     std::vector<house::Id> routes; ///< one, or several
@@ -17,12 +24,17 @@ struct TrialPlan {
     std::vector<int> streams = {1, 4};
     house::Directions directions = house::Directions::both;
     double seconds = 10;
+    TrialOrder order = TrialOrder::thereAndBack; ///< of several that are compared
+    double pause = 0;                            ///< seconds of quiet before each run, 0–house::maxPause
 };
 
 /// Baseline and bench first, since nothing later can beat them; then the places. Several are interleaved
-/// A B B A, so that a drift of the hour does not decide; places are finished one by one. Fails when a route
-/// is not there or there is nothing to do.
+/// in the order that the plan says; places that are not compared are finished one by one. Fails when a route
+/// is not there, there are more than 26, or there is nothing to do.
 [[nodiscard]] quantity::Result<house::Trial> planTrial(const house::House& house, const TrialPlan& plan);
+
+/// The trial with every arm once more, in the turn that comes next; as it is where it compares nothing.
+[[nodiscard]] house::Trial withOneMoreTurn(const house::Trial& trial);
 
 /// How the route is set up for a step.
 [[nodiscard]] Arrangement arrangementOf(const house::TrialStep& step);
@@ -39,11 +51,6 @@ struct TrialPlan {
 
 /// The first step that is not done; nullptr when all are. After an interruption a trial goes on from here.
 [[nodiscard]] const house::TrialStep* nextStep(const house::Trial& trial, const RouteRuns& runs);
-
-/// The arms of a trial against each other, in the direction given and with the most streams; nothing when it
-/// compares nothing. Arms are named by their routes.
-[[nodiscard]] std::optional<Comparison> compareArms(const house::House& house, const house::Trial& trial,
-                                                    const RouteRuns& runs, Direction direction);
 
 /// Seconds of measuring that are left.
 [[nodiscard]] double secondsLeft(const house::Trial& trial, const RouteRuns& runs);

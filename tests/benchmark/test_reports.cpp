@@ -3,6 +3,7 @@
 #include "benchmark/copy_report.h"
 #include "benchmark/matrix_report.h"
 #include "benchmark/search_report.h"
+#include "benchmark/transfer_report.h"
 #include "benchmark/watch_report.h"
 
 #include <QTest>
@@ -158,6 +159,62 @@ class TestReports : public QObject {
         QCOMPARE(again->network->bps(), 941e6);
         QCOMPARE(sentences(*again), sentences(copyReport()));
         readsWhatIsDamaged(document, readCopyReport);
+    }
+    void transfersSurviveAndSayWhatDecides() {
+        TransferReport r;
+        r.bytes = 1'000'000'000;
+        r.from = "Store";
+        r.to = "Desk";
+        const auto pass = [](TransferSource source, TransferSink sink, double mbps,
+                             std::optional<double> cached = {}) {
+            TransferPass p;
+            p.source = source;
+            p.sink = sink;
+            p.rate = BitRate::megabits(mbps);
+            p.seconds = 8000 / mbps;
+            p.syncSeconds = sink == TransferSink::disk ? 0.25 : 0;
+            p.cachedAtStart = cached;
+            return p;
+        };
+        r.passes = {pass(TransferSource::memory, TransferSink::memory, 940),
+                    pass(TransferSource::coldDisk, TransferSink::memory, 930, 0.0),
+                    pass(TransferSource::warmDisk, TransferSink::memory, 938, 1.0),
+                    pass(TransferSource::memory, TransferSink::disk, 400),
+                    pass(TransferSource::coldDisk, TransferSink::disk, 390, 0.01)};
+        const auto document = toJson(r);
+        const auto again = readTransferReport(document).value();
+        QVERIFY(toJson(again) == document);
+        QCOMPARE(again.passes[1].cachedAtStart, std::optional(0.0));
+        readsWhatIsDamaged(document, readTransferReport);
+        QVERIFY(!readTransferReport(toJson(copyReport())));
+        const auto said = sentences(r);
+        QCOMPARE(said.size(), std::size_t(2));
+        QCOMPARE(
+            said[0],
+            std::string(
+                "A copy from disk to disk carries 390 Mbit/s · 48.8 MB/s, 1.00 GB in 20.5 s until it is on "
+                "the disk."));
+        QVERIFY2(said[1].find("What decides is writing to the disk of Desk, 400 Mbit/s · 50.0 MB/s; ") == 0,
+                 said[1].c_str());
+        // Two that are nearly the same are both named; one that was in memory is no figure of a disk.
+        r.passes[3].rate = BitRate::megabits(900);
+        r.passes[1].cachedAtStart = 0.4;
+        const auto both = sentences(r);
+        QVERIFY2(both[1].find(", and ") != std::string::npos &&
+                     both[1].find("reading the disk of Store") != std::string::npos,
+                 both[1].c_str());
+        QVERIFY(std::any_of(both.begin(), both.end(), [](const std::string& s) {
+            return s.find("could not be emptied") != std::string::npos;
+        }));
+        // Of a reading that its cache makes faster the second figure is said.
+        r.passes[1].rate = BitRate::megabits(500);
+        QVERIFY(sentences(r).back().find("Read a second time, from memory, it carries 938 Mbit/s") == 0);
+        // What was stopped halfway says what it has.
+        r.passes.resize(1);
+        QCOMPARE(sentences(r), std::vector<std::string>{"From memory to memory 940 Mbit/s · 118 MB/s."});
+        nlohmann::json none = toJson(r);
+        none["passes"] = nlohmann::json::array();
+        QVERIFY(!readTransferReport(none));
     }
     void oneReportIsNotTakenForAnother() {
         QVERIFY(!readCopyReport(toJson(watchReport())));

@@ -1,12 +1,14 @@
 // Trials: their plan, what is done of them, and when a comparison is settled.
 #include "benchmark/statistics.h"
-#include "benchmark/trial.h"
+#include "benchmark/trial_ranking.h"
 #include "house/validate.h"
 #include "support/houses.h"
 #include "support/runs.h"
 
 #include <QTest>
+#include <map>
 #include <random>
+#include <set>
 
 using namespace metrodos;
 using namespace metrodos::benchmark;
@@ -171,12 +173,141 @@ class TestTrial : public QObject {
         for (const house::TrialStep& step : trial.steps)
             for (const auto& configs : configsOf(step))
                 runs.push_back({"", runOf(step, configs[0], (step.arm == "A" ? 800 : 500) + (wobble += 1))});
-        const auto c = compareArms(h, trial, runs, Direction::forward);
-        QVERIFY(c.has_value());
-        QCOMPARE(c->verdict, Verdict::aFaster);
-        QVERIFY2(c->sentence.find(h.routes[0].label) != std::string::npos, c->sentence.c_str());
+        const auto ranking = rankArms(h, trial, runs, Direction::forward);
+        QVERIFY(ranking.has_value());
+        QCOMPARE(ranking->arms.size(), std::size_t(2));
+        QCOMPARE(ranking->arms[0].arm, std::string("A"));
+        QCOMPARE(ranking->arms[0].route, h.routes[0].id);
+        QCOMPARE(ranking->arms[0].summary.runs, 3);
+        QCOMPARE(ranking->neighbours.size(), std::size_t(1));
+        QCOMPARE(ranking->neighbours[0].verdict, Verdict::aFaster);
+        QCOMPARE(ranking->morePairs, 0);
+        QVERIFY2(ranking->words.find(h.routes[0].label) != std::string::npos, ranking->words.c_str());
         plan.routes = {"other"};
-        QVERIFY(!compareArms(h, planTrial(h, plan).value(), runs, Direction::forward));
+        QVERIFY(!rankArms(h, planTrial(h, plan).value(), runs, Direction::forward));
+    }
+    // Three arms, of which two are alike but for noise: what is settled is said, and what is not.
+    void manyArmsAreRanked() {
+        house::House h = twoRoutes();
+        house::Route third = h.routes[0];
+        third.id = "third";
+        third.label = "The third way";
+        h.routes.push_back(third);
+        TrialPlan plan;
+        plan.routes = {h.routes[0].id, "other", "third"};
+        plan.repeats = 4;
+        plan.baseline = plan.bench = false;
+        plan.streams = {1, 4};
+        const house::Trial trial = planTrial(h, plan).value();
+        // By hand: B is twice the others; A and C differ by a part of their spread.
+        const std::map<std::string, std::vector<double>> mbps{
+            {"A", {400, 430, 380, 410}}, {"B", {800, 812, 806, 809}}, {"C", {410, 390, 430, 395}}};
+        std::map<std::string, std::size_t> turn;
+        RouteRuns runs;
+        for (const house::TrialStep& step : trial.steps) {
+            const double rate = mbps.at(step.arm)[turn[step.arm]++];
+            for (const auto& configs : configsOf(step))
+                // One stream carries half; only the most streams count.
+                runs.push_back({"", runOf(step, configs[0], configs[0].streams == 4 ? rate : rate / 2)});
+        }
+        const auto ranking = rankArms(h, trial, runs, Direction::forward).value();
+        QCOMPARE(ranking.arms[0].arm, std::string("B"));
+        QCOMPARE(ranking.arms[0].summary.runs, 4);
+        QCOMPARE(ranking.neighbours.size(), std::size_t(2));
+        QCOMPARE(ranking.neighbours[0].verdict, Verdict::aFaster);
+        QCOMPARE(ranking.neighbours[1].verdict, Verdict::undecided);
+        QVERIFY2(ranking.words.find("The other way” is faster by") != std::string::npos,
+                 ranking.words.c_str());
+        QVERIFY2(ranking.words.find("not settled") != std::string::npos, ranking.words.c_str());
+        // Backward the same, by runs of its own; nothing is known before there are two arms.
+        QCOMPARE(rankArms(h, trial, runs, Direction::backward)->arms[0].arm, std::string("B"));
+        std::erase_if(runs, [&](const RouteRun& r) { return r.run.step != trial.steps[0].id; });
+        QVERIFY(!rankArms(h, trial, runs, Direction::forward));
+    }
+    // Three equal arms looked at after every turn: at most one trial of twenty names a winner.
+    void equalArmsSeldomHaveAWinner() {
+        std::mt19937 random(7);
+        std::normal_distribution<double> draw(1e9, 5e7);
+        int won = 0;
+        constexpr int trials = 400;
+        for (int t = 0; t < trials; ++t) {
+            std::vector<double> arms[3];
+            bool named = false;
+            for (int turn = 1; turn <= 20 && !named; ++turn) {
+                for (auto& arm : arms)
+                    arm.push_back(draw(random));
+                for (const auto& [a, b] : {std::pair(0, 1), std::pair(1, 2), std::pair(0, 2)}) {
+                    const Verdict v = compare(arms[a], arms[b], "A", "B", Rule::mean, 3).verdict;
+                    named = named || v == Verdict::aFaster || v == Verdict::bFaster;
+                }
+            }
+            won += named ? 1 : 0;
+        }
+        QVERIFY2(won <= trials / 20 + 8, qPrintable(QString::number(won))); // two standard errors above 5 %
+        QVERIFY(won > 0);
+    }
+    void theOrderOfTurnsIsChosen() {
+        house::House h = twoRoutes();
+        house::Route third = h.routes[0];
+        third.id = "third";
+        h.routes.push_back(third);
+        TrialPlan plan;
+        plan.routes = {h.routes[0].id, "other", "third"};
+        plan.repeats = 3;
+        plan.baseline = plan.bench = false;
+        plan.pause = 30;
+        const auto arms = [&](TrialOrder order) {
+            plan.order = order;
+            std::string out;
+            const house::Trial trial = planTrial(h, plan).value();
+            for (const house::TrialStep& step : trial.steps) {
+                out += step.arm.empty() ? "-" : step.arm;
+                [&] { QCOMPARE(step.pause, 30.0); }();
+            }
+            return out;
+        };
+        QCOMPARE(arms(TrialOrder::thereAndBack), std::string("ABCCBAABC"));
+        QCOMPARE(arms(TrialOrder::rotating), std::string("ABCBCACAB"));
+        QCOMPARE(arms(TrialOrder::oneByOne), std::string("---------"));
+        plan.order = TrialOrder::thereAndBack;
+        house::Trial trial = planTrial(h, plan).value();
+        // Each step has two runs for each number of streams, each after its pause.
+        QCOMPARE(secondsLeft(trial, {}), 9 * 4 * (10 + 30 + 3.0));
+        trial = withOneMoreTurn(trial);
+        QCOMPARE(trial.steps.size(), std::size_t(12));
+        std::string last;
+        std::set<std::string> ids;
+        for (const house::TrialStep& step : trial.steps) {
+            ids.insert(step.id);
+            last += step.arm;
+        }
+        QCOMPARE(ids.size(), trial.steps.size());
+        QCOMPARE(last.substr(9), std::string("CBA"));
+        for (const double bad : {-1.0, 601.0, std::nan("")}) {
+            plan.pause = bad;
+            QVERIFY(!planTrial(h, plan));
+        }
+        plan.pause = 600;
+        QVERIFY(planTrial(h, plan));
+        plan.routes.assign(27, "other");
+        QVERIFY(planTrial(h, plan).error().sentence().find("at most 26") != std::string::npos);
+        plan.routes.assign(26, "other");
+        QVERIFY(planTrial(h, plan));
+    }
+    // Student's interval by hand: four runs of 100, 110, 90, 100 have s = 8.165, t = 3.182, half = 12.99.
+    void runsThatSettleANeed() {
+        std::vector<Run> runs;
+        for (const double mbps : {100.0, 110.0, 90.0, 100.0})
+            runs.push_back(steadyRun(Direction::forward, mbps, 1));
+        const Summary s = summarise(runs, Direction::forward, Rule::mean).value();
+        QCOMPARE(runsToSettle(s, BitRate::megabits(80)), std::optional(0));
+        QCOMPARE(runsToSettle(s, BitRate::megabits(114)), std::optional(0));
+        // 8 apart: t(5) · 8.165 / √6 = 8.57 is not enough, t(6) · 8.165 / √7 = 7.55 is.
+        QCOMPARE(runsToSettle(s, BitRate::megabits(92)), std::optional(3));
+        QVERIFY(!runsToSettle(s, BitRate::megabits(100)));
+        runs.resize(1);
+        QVERIFY(
+            !runsToSettle(summarise(runs, Direction::forward, Rule::mean).value(), BitRate::megabits(92)));
     }
 
     void aPlainDifferenceIsSettled() {
