@@ -105,14 +105,22 @@ class Look {
         for (const Device& d : m_house.devices) {
             for (const Port& p : d.ports) {
                 const Strip strip = m_house.stripOf(p);
-                if (p.kind == PortKind::mains && (strip == Strip::plain || strip == Strip::surge_protected))
+                if (p.kind == PortKind::mains && strip == Strip::plain &&
+                    m_house.practices.strips == StripUse::plain_strip)
+                    say(d.id, "Measure this adapter at the wall as well, and keep the better of the two.",
+                        "every joint before the adapter costs signal");
+                else if (p.kind == PortKind::mains &&
+                         (strip == Strip::plain || strip == Strip::surge_protected))
                     say(d.id,
                         "Plug this adapter straight into the wall and the strip into its pass-through "
                         "outlet.",
                         strip == Strip::surge_protected ? "a surge-protected strip shorts the signal"
                                                         : "every joint before the adapter costs signal");
                 if (p.kind == PortKind::mains || p.kind == PortKind::coax) {
-                    say(d.id, "Pair the adapters at once and see that the network is private.",
+                    say(d.id,
+                        m_house.practices.pairing == PairingChoice::at_once
+                            ? "Pair the adapters at once and see that the network is private."
+                            : "See whether a stranger's adapter can join; pair them where one can.",
                         "out of the box they join a public network: anyone on the same wiring can come in");
                     break;
                 }

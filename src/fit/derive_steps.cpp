@@ -482,30 +482,43 @@ class Deriver {
             const bool isFirst = network.fresh.size() == network.all.size();
             const std::string kind =
                 m_catalog.medium(medium) == nullptr ? about : m_catalog.medium(medium)->label;
-            Step s = m_list.make(StepKind::pair, about, "",
-                                 isFirst ? "Pair the adapters over the " + kind +
-                                               ": one, then each other one within two minutes"
-                                         : "Pair the new adapters over the " + kind +
-                                               ": press on a member first, then on the new one",
-                                 members);
-            s.why = medium == Medium::air
-                        ? "the key that they came with may be known to others"
-                        : "out of the box they join a public network that anybody on the wiring can join";
-            for (const Device* d : network.fresh) {
-                m_list.needThing(s, d->id);
-                if (medium == Medium::mains) m_list.need(s, "outlets-" + d->id);
+            const auto bringIn = [&, medium = medium, &all = network](Step& step) {
+                for (const Device* d : all.fresh) {
+                    m_list.needThing(step, d->id);
+                    if (medium == Medium::mains) m_list.need(step, "outlets-" + d->id);
+                }
+                for (const Id& connection : all.connections)
+                    m_list.take(connection, step);
+            };
+            const bool isPaired = m_house.practices.pairing == PairingChoice::at_once;
+            std::string paired;
+            if (isPaired) {
+                Step s = m_list.make(StepKind::pair, about, "",
+                                     isFirst ? "Pair the adapters over the " + kind +
+                                                   ": one, then each other one within two minutes"
+                                             : "Pair the new adapters over the " + kind +
+                                                   ": press on a member first, then on the new one",
+                                     members);
+                s.why = medium == Medium::air
+                            ? "the key that they came with may be known to others"
+                            : "out of the box they join a public network that anybody on the wiring can join";
+                bringIn(s);
+                paired = s.id;
+                m_list.add(std::move(s));
             }
-            for (const Id& connection : network.connections)
-                m_list.take(connection, s);
-            const std::string paired = s.id;
-            m_list.add(std::move(s));
             Step proof = m_list.make(StepKind::privacy, about, "",
-                                     "See that no stranger's adapter can join over the " + kind, members);
+                                     isPaired ? "See that no stranger's adapter can join over the " + kind
+                                              : "See whether a stranger's adapter can join over the " + kind +
+                                                    ", and pair them where one can",
+                                     members);
             proof.why = std::string(medium == Medium::coax  ? "neighbours on the same tap"
                                     : medium == Medium::air ? "anybody within reach"
                                                             : "anybody on the same wiring") +
                         " could listen and take part";
-            m_list.need(proof, paired);
+            if (isPaired)
+                m_list.need(proof, paired);
+            else
+                bringIn(proof);
             m_list.add(std::move(proof));
         }
     }
@@ -541,7 +554,9 @@ class Deriver {
                 // New adapters may have joined a network that was there.
                 const Connection* c = m_house.connection(e.connection);
                 if (c != nullptr && isShared(c->medium))
-                    m_list.need(s, "pair-" + std::string(house::name(c->medium)));
+                    m_list.need(s,
+                                (m_house.practices.pairing == PairingChoice::at_once ? "pair-" : "privacy-") +
+                                    std::string(house::name(c->medium)));
             }
             if (!isNew) continue;
             const Device* end = m_house.device(m_house.deviceAt(route.to));

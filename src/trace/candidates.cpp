@@ -311,7 +311,9 @@ class Builder {
                     how.arrangement.bypassed.push_back(e.element.id);
             const std::size_t before = m_tests.size();
             run("service", "service", "Test the service with a fast machine at its box", how);
-            if (m_tests.size() > before) m_tests.back().kind = TestKind::service;
+            if (m_tests.size() == before) continue;
+            m_tests.back().kind = TestKind::service;
+            m_tests.back().isFirst = m_asked.house.practices.testPlace == house::TestPlace::service;
         }
     }
 

@@ -2,6 +2,7 @@
 
 #include "capacity/framing.h"
 #include "quantity/format.h"
+#include "weigh/as_practised.h"
 #include "weigh/demand.h"
 #include "weigh/spot_ways.h"
 
@@ -149,7 +150,7 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
                                     const std::vector<benchmark::WatchReport>& watches) {
     if (house.spots.empty())
         return quantity::problem("no spot has a need yet", "",
-                                 "say in Walk what is needed where: “Study / need 200M down”");
+                                 "say in Walk what is needed where: “Study / need / 200M down”");
     const auto hub = hubRoomOf(house);
     if (!hub)
         return quantity::problem("it is not known where the service comes in", "",
@@ -186,6 +187,7 @@ quantity::Result<Options> optionsOf(const House& house, const Catalog& catalog,
         spot.ways = waysTo(house, catalog, *hub, places[i], measured, aloneOf(spot, out));
         for (SpotWay& way : waysWithNic(house, catalog, *hub, places[i], measured, spot, out))
             spot.ways.push_back(std::move(way));
+        applyPractices(house, catalog, spot);
     }
     out.freePorts = portsIn(house, catalog, *hub, true);
     const std::vector<Ports> all = portsIn(house, catalog, *hub, false);

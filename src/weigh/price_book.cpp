@@ -62,6 +62,12 @@ std::string Prices::unit(std::string_view item) const {
     return known == nullptr ? "piece" : known->unit;
 }
 
+Prices Prices::with(const std::string& item, Money price) const {
+    Prices out = *this;
+    out.m_book.lineFor(item).price = price;
+    return out;
+}
+
 int Prices::stock(std::string_view item) const {
     const PriceLine* own = m_book.line(item);
     return own == nullptr ? 0 : own->stock;

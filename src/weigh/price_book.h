@@ -53,6 +53,8 @@ class Prices {
     [[nodiscard]] std::string label(std::string_view item) const;
     [[nodiscard]] std::string unit(std::string_view item) const;
     [[nodiscard]] int stock(std::string_view item) const;
+    /// The same with another price of one item.
+    [[nodiscard]] Prices with(const std::string& item, Money price) const;
     [[nodiscard]] const std::string& currency() const { return m_book.currency; }
 
   private:

@@ -4,6 +4,7 @@
 #include "capacity/ways.h"
 #include "house/machine_ports.h"
 #include "quantity/format.h"
+#include "weigh/as_practised.h"
 #include "weigh/passages.h"
 #include "weigh/steadiness.h"
 
@@ -63,7 +64,10 @@ class Maker {
                     refuse(*catalog::wayMeans(cls.id), "a lead in the same room does it");
             return std::move(m_out);
         }
-        if (auto ways = capacity::waysBetween(m_house, m_catalog, m_hub, m_target, capacity::Adapters::all))
+        m_allowed = withAllowedOutlets(m_house, m_hub, m_room).jacks;
+        House sockets = m_house;
+        sockets.jacks = m_allowed;
+        if (auto ways = capacity::waysBetween(sockets, m_catalog, m_hub, m_target, capacity::Adapters::all))
             m_found = std::move(*ways);
         data();
         newCable(WayMeans::new_own);
@@ -279,14 +283,19 @@ class Maker {
     }
 
     void cross(const MediumCrossing& c) {
-        const auto jacksIn = [&](const Id& room) {
-            return std::any_of(m_house.jacks.begin(), m_house.jacks.end(),
+        const auto anyIn = [&](const std::vector<Jack>& jacks, const Id& room) {
+            return std::any_of(jacks.begin(), jacks.end(),
                                [&](const Jack& j) { return j.kind == c.jack && j.room == room; });
         };
+        const auto jacksIn = [&](const Id& room) { return anyIn(m_house.jacks, room); };
         if (c.medium != Medium::air && (!jacksIn(m_hub) || !jacksIn(m_room)))
             return refuse(c.means, "there is no " +
                                        std::string(c.medium == Medium::coax ? "coax jack" : "outlet") +
                                        " in the survey in the " + (jacksIn(m_hub) ? room() : hub()).label);
+        if (c.medium == Medium::mains && (!anyIn(m_allowed, m_hub) || !anyIn(m_allowed, m_room)))
+            return refuse(c.means,
+                          "this job joins outlets of one circuit only, and no circuit of the survey has an "
+                          "outlet in both rooms");
         std::string why;
         bool any = false;
         for (const catalog::DeviceClass* cls : capacity::byRate(m_catalog, c.family))
@@ -378,8 +387,10 @@ class Maker {
                     : "Fit the entry filter and turn on link privacy, or the neighbours are on it");
         }
         if (c.medium == Medium::mains)
-            out.cautions.emplace_back(
-                "Straight into the wall, never on a surge-protected strip; pair at once");
+            out.cautions.emplace_back(m_house.practices.strips == StripUse::plain_strip
+                                          ? "Straight into the wall where there is a choice, never on a "
+                                            "surge-protected strip; pair at once"
+                                          : "Straight into the wall, never on a strip; pair at once");
         m_out.push_back(std::move(out));
         return true;
     }
@@ -538,6 +549,7 @@ class Maker {
     Id m_room;
     Id m_target; // where ways end: the machine, or the room
     std::vector<capacity::Way> m_found;
+    std::vector<Jack> m_allowed; // of the survey, those that the job's practices leave
     std::vector<SpotWay> m_out;
 };
 

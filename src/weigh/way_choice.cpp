@@ -23,6 +23,27 @@ WayCost costOf(const SpotWay& way, const Prices& prices) {
     return out;
 }
 
+std::vector<PartLine> partsOf(const SpotWay& way, const Prices& prices) {
+    std::vector<PartLine> out;
+    const auto add = [&](const std::string& item, double count, bool isOnce) {
+        if (count <= 0) return;
+        const std::string label = prices.label(item) + (isOnce ? ", once for all on this way" : "");
+        const Money each = prices.of(item);
+        out.push_back({item, label, prices.unit(item), count, 0, each, each * count});
+    };
+    for (const PartUse& part : way.parts)
+        add(part.item, part.count, !part.shared.empty());
+    if (!way.hubBox.empty())
+        add(*std::min_element(
+                way.hubBox.begin(), way.hubBox.end(),
+                [&](const std::string& a, const std::string& b) { return prices.of(a) < prices.of(b); }),
+            1, true);
+    constexpr double perHour = 60;
+    add("labour", way.minutes / perHour, false);
+    add("labour", way.minutesOnce / perHour, true);
+    return out;
+}
+
 Money WayCost::first() const {
     Money out;
     for (const auto& [key, money] : once)
@@ -57,6 +78,20 @@ std::vector<std::size_t> oneOfEach(const SpotOptions& spot, const Options& optio
     for (const bool possible : {true, false})
         for (const Best& b : shown)
             if (spot.ways[b.way].isPossible() == possible) out.push_back(b.way);
+    return out;
+}
+
+std::vector<std::size_t> eachOfThem(const SpotOptions& spot) {
+    std::vector<std::size_t> out;
+    for (std::size_t first = 0; first < spot.ways.size(); ++first) {
+        const auto isSame = [&](std::size_t w) { return spot.ways[w].id == spot.ways[first].id; };
+        bool isFirst = true;
+        for (std::size_t w = 0; w < first; ++w)
+            isFirst = isFirst && !isSame(w);
+        for (std::size_t w = first; isFirst && w < spot.ways.size(); ++w)
+            if (isSame(w)) out.push_back(w);
+    }
+    std::stable_partition(out.begin(), out.end(), [&](std::size_t w) { return spot.ways[w].isPossible(); });
     return out;
 }
 
