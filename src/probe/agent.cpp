@@ -21,7 +21,7 @@ constexpr std::size_t maxSessions = 16;
 constexpr std::size_t maxSessionsOfOne = 12; // so that no machine shuts all others out
 constexpr int maxAdmittedAtOnce = 16;        // then those who are in are looked at again
 constexpr std::chrono::milliseconds longestWait{100};
-constexpr std::chrono::seconds lookEvery{1}; // at the files of the keys
+constexpr std::chrono::seconds keysEvery{1}; // at the files of the keys
 
 } // namespace
 
@@ -71,7 +71,7 @@ struct Agent::Impl {
         for (auto& channel : outcome.known)
             begin(std::move(channel));
         if (outcome.isKnocking) letIn(reception);
-        if (settings.kept && Clock::now() - looked > lookEvery) {
+        if (settings.kept && Clock::now() - looked > keysEvery) {
             looked = Clock::now();
             settings.kept->refresh();
         }

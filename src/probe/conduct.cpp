@@ -29,10 +29,12 @@ constexpr std::chrono::seconds answerLimit{
 
 class Conductor {
   public:
-    Conductor(EndpointLink& from, EndpointLink& to, const RunConfig& config, const RunObserver& observer)
+    Conductor(EndpointLink& from, EndpointLink& to, const RunConfig& config, const RunObserver& observer,
+              const FileEnds& files = {})
         : m_from(from)
         , m_to(to)
         , m_observer(observer)
+        , m_files(files)
         , m_sender(config.direction == Direction::forward ? from : to)
         , m_receiver(config.direction == Direction::forward ? to : from) {
         m_run.id = newRunId();
@@ -59,6 +61,11 @@ class Conductor {
         return listen(stop);
     }
 
+    /// What the receiver said of a file that has come.
+    [[nodiscard]] FileRun fileOf(Run run) const {
+        return {std::move(run), m_received, m_receivedSeconds, m_syncSeconds};
+    }
+
   private:
     json task(const EndpointLink& link) const {
         RunTask t;
@@ -66,6 +73,7 @@ class Conductor {
         t.role = &link == &m_sender ? Role::send : Role::receive;
         t.config = m_run.config;
         if (&link != &m_from) t.config.bind.clear();
+        t.onDisk = t.role == Role::send ? m_files.fromDisk : m_files.toDisk;
         return probe::toJson(t);
     }
 
@@ -224,6 +232,9 @@ class Conductor {
             m_run.cpuProcessReceiver = event.cpuProcess;
             m_run.interfaceReceiver = event.interface;
             m_run.datagrams = event.datagrams;
+            m_received = event.bytes;
+            m_receivedSeconds = event.movedSeconds.value_or(event.seconds);
+            m_syncSeconds = event.syncSeconds;
         }
     }
 
@@ -257,6 +268,10 @@ class Conductor {
     EndpointLink& m_from;
     EndpointLink& m_to;
     const RunObserver& m_observer;
+    FileEnds m_files;
+    std::uint64_t m_received = 0;
+    double m_receivedSeconds = 0;
+    std::optional<double> m_syncSeconds;
     EndpointLink& m_sender;
     EndpointLink& m_receiver;
     Run m_run;
@@ -274,6 +289,14 @@ class Conductor {
 Result<Run> conduct(EndpointLink& from, EndpointLink& to, const RunConfig& config,
                     const RunObserver& observer, const std::stop_token& stop) {
     return Conductor(from, to, config, observer).conduct(stop, nullptr);
+}
+
+Result<FileRun> conductFile(EndpointLink& from, EndpointLink& to, const RunConfig& config,
+                            const FileEnds& ends, const RunObserver& observer, const std::stop_token& stop) {
+    Conductor conductor(from, to, config, observer, ends);
+    auto run = conductor.conduct(stop, nullptr);
+    if (!run) return tl::unexpected(run.error());
+    return conductor.fileOf(std::move(*run));
 }
 
 Result<std::vector<Run>> conductAll(std::vector<Leg>& legs, const std::stop_token& stop) {

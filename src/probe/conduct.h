@@ -23,6 +23,24 @@ struct RunObserver {
                                                        const RunObserver& observer,
                                                        const std::stop_token& stop);
 
+/// A run of one stream whose bytes come from a file at the sender, which made it (transfer.h), or go into one
+/// at the receiver.
+struct FileEnds {
+    bool fromDisk = false;
+    bool toDisk = false;
+};
+struct FileRun {
+    benchmark::Run run;
+    std::uint64_t received = 0; ///< bytes
+    double seconds = 0;         ///< from the first byte at the receiver to the last
+    std::optional<double>
+        syncSeconds; ///< then until it was on the disk; nothing: it did not get there, or was not to
+};
+/// `config.maxBytes` of it; `config.seconds` is the longest that it may take.
+[[nodiscard]] quantity::Result<FileRun> conductFile(EndpointLink& from, EndpointLink& to,
+                                                    const benchmark::RunConfig& config, const FileEnds& ends,
+                                                    const RunObserver& observer, const std::stop_token& stop);
+
 /// One of the runs that go on at the same time. Each needs links of its own: an endpoint does one run a link.
 struct Leg {
     EndpointLink& from;

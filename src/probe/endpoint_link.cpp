@@ -37,15 +37,16 @@ Result<EndpointLink> EndpointLink::connect(const std::string& address, const Key
     return greet(std::move(*channel), address, stop);
 }
 
-Result<EndpointLink> EndpointLink::here(const std::string& name, const std::vector<AddressRange>& allowed) {
+Result<EndpointLink> EndpointLink::here(const std::string& name, const std::vector<AddressRange>& allowed,
+                                        const std::filesystem::path& folder) {
     auto [mine, theirs] = localChannel();
     const std::shared_ptr<Channel> channel = std::move(theirs);
     std::thread server;
     try {
-        server = std::thread([name, allowed, channel] {
+        server = std::thread([name, allowed, folder, channel] {
             const std::atomic<bool> never{false};
             const auto performer = makePerformer(
-                name, [&allowed](const Address& peer) { return mayReach(peer, allowed); }, true);
+                name, [&allowed](const Address& peer) { return mayReach(peer, allowed); }, true, folder);
             serveSession(*channel, *performer, name, never);
         });
     } catch (const std::system_error&) {

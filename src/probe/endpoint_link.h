@@ -5,6 +5,7 @@
 #include "probe/key.h"
 #include "probe/performer.h"
 
+#include <filesystem>
 #include <functional>
 #include <memory>
 #include <stop_token>
@@ -21,9 +22,10 @@ class EndpointLink {
     static quantity::Result<EndpointLink> connect(const std::string& address, const Key& key,
                                                   int family = AF_UNSPEC, const std::stop_token& stop = {});
     /// This machine itself, through the same session code in-process. `allowed`: who may join its runs
-    /// besides nearby machines.
+    /// besides nearby machines; `folder`: where files of transfers may lie, empty: nowhere.
     static quantity::Result<EndpointLink> here(const std::string& name,
-                                               const std::vector<AddressRange>& allowed = {});
+                                               const std::vector<AddressRange>& allowed = {},
+                                               const std::filesystem::path& folder = {});
     /// Greets over a channel that is already there; `peer` is how to call it in messages.
     static quantity::Result<EndpointLink> greet(std::unique_ptr<Channel> channel, const std::string& peer,
                                                 const std::stop_token& stop = {});

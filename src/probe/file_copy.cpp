@@ -2,16 +2,15 @@
 
 #include "probe/run_stamp.h"
 
+#include "benchmark/tolerances.h"
 #include "probe/load.h"
+#include "probe/scratch_file.h"
 #include "probe/tolerances.h"
 
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
-#include <fcntl.h>
 #include <functional>
-#include <sys/mman.h>
-#include <sys/statvfs.h>
 #include <unistd.h>
 
 namespace metrodos::probe {
@@ -22,51 +21,17 @@ using quantity::problem;
 using quantity::Result;
 
 constexpr std::size_t piece = 1024 * 1024; // what file protocols ask for at once
-constexpr std::uint64_t smallest = 1'000'000;
-constexpr std::uint64_t largest = 1'000'000'000'000;
-constexpr std::uint64_t spareBytes = 100'000'000; // nobody's disk is filled to the brim
 constexpr std::size_t parts = 10;
 
 double since(Clock::time_point start) {
     return std::chrono::duration<double>(Clock::now() - start).count();
 }
 
-// A file that is gone when this is.
-class OwnFile {
-  public:
-    explicit OwnFile(std::string path)
-        : m_path(std::move(path))
-        , m_fd(::mkstemp(m_path.data())) {}
-    ~OwnFile() {
-        if (m_fd) ::unlink(m_path.c_str());
-    }
-    OwnFile(const OwnFile&) = delete;
-    OwnFile& operator=(const OwnFile&) = delete;
-    [[nodiscard]] int fd() const { return m_fd.get(); }
-    explicit operator bool() const { return static_cast<bool>(m_fd); }
-
-  private:
-    std::string m_path;
-    Fd m_fd;
-};
-
-// Share of the file's pages that are in this machine's memory.
-std::optional<double> cachedShare(int fd, std::uint64_t bytes) {
-    void* at = ::mmap(nullptr, bytes, PROT_READ, MAP_SHARED, fd, 0);
-    if (at == MAP_FAILED) return std::nullopt;
-    const auto page = static_cast<std::uint64_t>(::sysconf(_SC_PAGESIZE));
-    std::vector<unsigned char> pages((bytes + page - 1) / page);
-    const bool told = ::mincore(at, bytes, pages.data()) == 0;
-    ::munmap(at, bytes);
-    if (!told) return std::nullopt;
-    const auto in = std::count_if(pages.begin(), pages.end(), [](unsigned char p) { return (p & 1U) != 0; });
-    return static_cast<double>(in) / static_cast<double>(pages.size());
-}
-
 // Goes over the file piece by piece; `move` handles one piece and returns what it moved, below 0 on failure.
 Result<benchmark::CopyPass> pass(std::uint64_t bytes, const std::stop_token& stop, const char* what,
                                  const std::function<ssize_t(std::size_t, std::uint64_t)>& move,
-                                 const std::function<bool()>& finish) {
+                                 const std::function<bool()>& finish,
+                                 const std::function<void(double)>& told) {
     benchmark::CopyPass out;
     const auto start = Clock::now();
     auto partStart = start;
@@ -87,6 +52,7 @@ Result<benchmark::CopyPass> pass(std::uint64_t bytes, const std::stop_token& sto
                                      std::max(since(partStart), 1e-9));
             partStart = Clock::now();
             partFrom = done;
+            if (told) told(static_cast<double>(done) / static_cast<double>(bytes));
         }
     }
     if (!finish())
@@ -99,26 +65,22 @@ Result<benchmark::CopyPass> pass(std::uint64_t bytes, const std::stop_token& sto
 
 } // namespace
 
-Result<benchmark::CopyReport> copyFile(const CopySettings& settings, const std::stop_token& stop) {
-    const std::string folder = settings.folder.string();
-    if (settings.bytes < smallest || settings.bytes > largest)
-        return problem("a test file has 1 MB to 1 TB", "", "choose a size between");
-    struct statvfs room {};
-    if (::statvfs(folder.c_str(), &room) != 0)
-        return problem("the folder cannot be reached: " + std::string(std::strerror(errno)), folder,
-                       "mount it first, or choose another");
-    if (static_cast<std::uint64_t>(room.f_bavail) * room.f_frsize < settings.bytes + spareBytes)
-        return problem("there is not enough room for the test file", folder, "choose a smaller size");
-    const OwnFile file(folder + "/metrodos-copy-XXXXXX");
-    if (!file)
-        return problem("no file can be made there: " + std::string(std::strerror(errno)), folder,
-                       "choose a folder that you may write");
+Result<benchmark::CopyReport> copyFile(const CopySettings& settings, const std::stop_token& stop,
+                                       const std::function<void(double)>& told) {
+    const auto file = ScratchFile::make(settings.folder, settings.bytes);
+    if (!file) return tl::unexpected(file.error());
     std::vector<unsigned char> buffer(piece);
     fillPayload(buffer, 3);
-    const int fd = file.fd();
+    const int fd = file->fd();
     const auto nothing = [] { return true; };
     const auto read = [&](std::size_t size, std::uint64_t at) {
         return ::pread(fd, buffer.data(), size, static_cast<off_t>(at));
+    };
+    const auto ofPass = [&](int before) {
+        return [&told, before](double done) {
+            constexpr double passes = 3;
+            if (told) told((before + done) / passes);
+        };
     };
     benchmark::CopyReport out;
     out.head.startedAt = utcNow();
@@ -131,18 +93,17 @@ Result<benchmark::CopyReport> copyFile(const CopySettings& settings, const std::
             std::memcpy(buffer.data(), &at, sizeof at);
             return ::pwrite(fd, buffer.data(), size, static_cast<off_t>(at));
         },
-        [&] { return ::fsync(fd) == 0; });
+        [&] { return ::fsync(fd) == 0; }, ofPass(0));
     if (!written) return tl::unexpected(written.error());
     out.write = std::move(*written);
-    // Clean pages only can be dropped; after the fsync all are.
-    (void)::posix_fadvise(fd, 0, 0, POSIX_FADV_DONTNEED);
-    const auto before = cachedShare(fd, settings.bytes);
-    auto cold = pass(settings.bytes, stop, "read", read, nothing);
+    file->dropCache();
+    const auto before = file->cachedShare(settings.bytes);
+    auto cold = pass(settings.bytes, stop, "read", read, nothing, ofPass(1));
     if (!cold) return tl::unexpected(cold.error());
     cold->cachedAtStart = before;
-    if (before && *before < coldBelow) out.cold = std::move(*cold);
-    const auto again = cachedShare(fd, settings.bytes);
-    auto warm = pass(settings.bytes, stop, "read", read, nothing);
+    if (before && *before < benchmark::coldBelow) out.cold = std::move(*cold);
+    const auto again = file->cachedShare(settings.bytes);
+    auto warm = pass(settings.bytes, stop, "read", read, nothing, ofPass(2));
     if (!warm) return tl::unexpected(warm.error());
     out.warm = std::move(*warm);
     out.warm.cachedAtStart = again;

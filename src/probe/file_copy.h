@@ -6,6 +6,7 @@
 #include "quantity/quantity.h"
 
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <stop_token>
 #include <vector>
@@ -19,8 +20,10 @@ struct CopySettings {
 
 /// Makes a file of its own in the folder and removes it again, whatever happens. A Problem when the folder
 /// cannot be written, is too full, or the stop was requested.
+/// `told`: which share of the three passes is done, 0–1.
 [[nodiscard]] quantity::Result<benchmark::CopyReport> copyFile(const CopySettings& settings,
-                                                               const std::stop_token& stop);
+                                                               const std::stop_token& stop,
+                                                               const std::function<void(double)>& told = {});
 
 /// Writing and reading cold as two runs of one stream over the route between this machine and the one that
 /// the folder lies on; only writing where reading was not cold. `hereIsFrom`: this machine stands at the

@@ -1,6 +1,8 @@
 #include "probe/host_facts.h"
 #include "probe/counters.h"
 #include "probe/ethtool.h"
+#include "probe/kernel_tables.h"
+#include "probe/lldp.h"
 #include "probe/socket.h"
 
 #include <cstring>
@@ -117,7 +119,16 @@ json onBattery(const fs::path& sys) {
     return battery ? json(!mains) : json(nullptr);
 }
 
-json portFacts(const fs::path& port, json addresses) {
+json neighbourOf(const fs::path& port, const fs::path& run) {
+    const double index = figure(port / "ifindex");
+    const auto heard = index < 0 ? std::nullopt : heardNeighbour(static_cast<int>(index), run);
+    return heard ? json{{"system", orNull(heard->system)},
+                        {"port", orNull(heard->port)},
+                        {"description", orNull(heard->description)}}
+                 : json(nullptr);
+}
+
+json portFacts(const fs::path& port, json addresses, const fs::path& run) {
     std::error_code error;
     const std::string interface = port.filename();
     const EthtoolReading told = readEthtool(interface);
@@ -142,12 +153,14 @@ json portFacts(const fs::path& port, json addresses) {
             {"driver", orNull(fs::read_symlink(port / "device/driver", error).filename())},
             {"addresses", std::move(addresses)},
             {"counters", countersOf(port)},
-            {"bus", busOf(port)}};
+            {"bus", busOf(port)},
+            {"neighbour", neighbourOf(port, run)},
+            {"behind", behindPort(port)}};
 }
 
 } // namespace
 
-json hostFacts(const std::string& name, const fs::path& sys, const fs::path& proc) {
+json hostFacts(const std::string& name, const fs::path& sys, const fs::path& proc, const fs::path& run) {
     json ports = json::array();
     const auto known = addresses();
     std::error_code error;
@@ -158,7 +171,7 @@ json hostFacts(const std::string& name, const fs::path& sys, const fs::path& pro
         const auto [begin, end] = known.equal_range(interface);
         for (auto it = begin; it != end; ++it)
             list.push_back(it->second);
-        ports.push_back(portFacts(entry.path(), std::move(list)));
+        ports.push_back(portFacts(entry.path(), std::move(list), run));
     }
     utsname kernel{};
     ::uname(&kernel);
@@ -170,6 +183,7 @@ json hostFacts(const std::string& name, const fs::path& sys, const fs::path& pro
               {"governor", orNull(line(sys / "devices/system/cpu/cpu0/cpufreq/scaling_governor"))}}},
             {"memory_bytes", memoryBytes(proc)},
             {"on_battery", onBattery(sys)},
+            {"routes", routesOf(proc)},
             {"ports", std::move(ports)}};
 }
 

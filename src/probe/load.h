@@ -4,6 +4,7 @@
 #include "probe/socket.h"
 
 #include <cstdint>
+#include <optional>
 #include <thread>
 #include <vector>
 
@@ -22,6 +23,9 @@ class Load {
     [[nodiscard]] virtual std::uint64_t bytes() const = 0;
     /// By stream.
     [[nodiscard]] virtual std::vector<std::uint64_t> bytesByStream() const { return {bytes()}; }
+    /// Of a receiver that has ended by itself: seconds from its first byte until the peer had closed and,
+    /// into a file, all was on the disk. Nothing where that was not noted.
+    [[nodiscard]] virtual std::optional<double> movedSeconds() const { return std::nullopt; }
     /// True when it has ended by itself: the peer has closed, the bound is reached, or it broke.
     [[nodiscard]] virtual bool ended() const = 0;
     [[nodiscard]] virtual const std::vector<Fd>& sockets() const = 0;

@@ -54,6 +54,15 @@ std::optional<int> countOf(const json& object, const char* key) {
     return figure ? std::optional(static_cast<int>(*figure)) : std::nullopt;
 }
 
+std::vector<std::string> textsOf(const json& list) {
+    std::vector<std::string> out;
+    if (list.is_array())
+        for (const json& text : list)
+            if (text.is_string() && out.size() < maxEntries)
+                out.push_back(quantity::oneLine(text.get<std::string>().substr(0, maxTextBytes)));
+    return out;
+}
+
 PortFacts readPort(const json& p) {
     PortFacts out;
     out.name = textOf(p, "name");
@@ -68,12 +77,15 @@ PortFacts readPort(const json& p) {
     const json& counters = field(p, "counters");
     for (const char* key : {"rx_errors", "tx_errors"})
         if (const auto count = figureOf(counters, key)) out.errors = out.errors.value_or(0) + *count;
-    const json& addresses = field(p, "addresses");
-    if (addresses.is_array())
-        for (const json& address : addresses)
-            if (address.is_string() && out.addresses.size() < maxEntries)
-                out.addresses.push_back(
-                    quantity::oneLine(address.get<std::string>().substr(0, maxTextBytes)));
+    for (const char* key : {"rx_dropped", "tx_dropped"})
+        if (const auto count = figureOf(counters, key)) out.dropped = out.dropped.value_or(0) + *count;
+    out.carrierChanges = figureOf(counters, "carrier_changes");
+    out.coalescing = flagOf(p, "coalescing");
+    out.driver = textOf(p, "driver");
+    out.addresses = textsOf(field(p, "addresses"));
+    if (const json& behind = field(p, "behind"); behind.is_array()) out.behind = textsOf(behind);
+    if (const json& n = field(p, "neighbour"); n.is_object())
+        out.neighbour = LinkNeighbour{textOf(n, "system"), textOf(n, "port"), textOf(n, "description")};
     const json& bus = field(p, "bus");
     out.bus.kind = textOf(bus, "kind");
     out.bus.bps = rateOf(bus, "rate_bps");
@@ -201,10 +213,29 @@ MachineFacts readFacts(const json& document) {
     MachineFacts out;
     out.name = textOf(document, "name");
     out.onBattery = flagOf(document, "on_battery");
+    out.kernel = textOf(document, "kernel");
+    const json& cpu = field(document, "cpu");
+    out.cpuModel = textOf(cpu, "model");
+    out.cores = countOf(cpu, "cores");
+    out.governor = textOf(cpu, "governor");
+    out.memoryBytes = figureOf(document, "memory_bytes", 1e18);
+    const json& routes = field(document, "routes");
+    if (routes.is_array())
+        for (const json& route : routes)
+            if (out.routes.size() < maxEntries)
+                out.routes.push_back({textOf(route, "to"), textOf(route, "via"), textOf(route, "port")});
     const json& ports = field(document, "ports");
     if (ports.is_array())
         for (const json& port : ports)
             if (out.ports.size() < maxEntries) out.ports.push_back(readPort(port));
+    return out;
+}
+
+std::optional<bool> radioUp(std::initializer_list<const MachineFacts*> machines) {
+    std::optional<bool> out;
+    for (const MachineFacts* machine : machines)
+        for (const PortFacts& p : machine->ports)
+            out = out.value_or(false) || (p.radio && p.up);
     return out;
 }
 
@@ -261,6 +292,52 @@ std::vector<PartCeiling> partCeilings(const MachineFacts& facts, const catalog::
     return out;
 }
 
+// Whether two are called the same, small and capital letters of ASCII alike.
+bool isSameName(std::string_view a, std::string_view b) {
+    const auto lower = [](char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; };
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                      [&](char x, char y) { return lower(x) == lower(y); });
+}
+
+// The port of the house that the neighbour says that it is; nothing: none, or several are called so.
+std::optional<house::PortRef> portNamed(const house::House& house, const LinkNeighbour& neighbour) {
+    std::optional<house::PortRef> found;
+    for (const house::Device& d : house.devices) {
+        if (neighbour.system.empty() || !isSameName(d.label, neighbour.system)) continue;
+        for (const house::Port& p : d.ports) {
+            const auto isCalled = [&](const std::string& text) {
+                return !text.empty() && (isSameName(p.label, text) || p.id == text);
+            };
+            if (p.kind != house::PortKind::ethernet ||
+                (!isCalled(neighbour.port) && !isCalled(neighbour.description)))
+                continue;
+            if (found) return std::nullopt;
+            found = house::PortRef{d.id, p.id};
+        }
+    }
+    return found;
+}
+
+// The cable ends where the box at its other end says, unless something else is plugged in there.
+void noteFarEnd(Noted& noted, const PortFacts& port, const house::PortRef& own) {
+    const auto far = port.neighbour ? portNamed(noted.house, *port.neighbour) : std::nullopt;
+    const house::Connection* at = noted.house.cableAt(own);
+    if (!far || *far == own || at == nullptr || noted.house.cableAt(*far) != nullptr) return;
+    house::Connection& cable = *noted.house.connection(at->id);
+    // A run in the wall keeps its jacks; its leads are not in the house.
+    if (std::any_of(cable.ends.begin(), cable.ends.end(),
+                    [](const house::PortRef& end) { return end.port.empty(); }))
+        return;
+    const auto end =
+        std::find_if(cable.ends.begin(), cable.ends.end(), [&](const house::PortRef& e) { return e != own; });
+    if (end == cable.ends.end())
+        cable.ends.push_back(*far);
+    else
+        *end = *far;
+    noted.changes.push_back(cable.label + " ends at " + noted.house.labelOf(*far) +
+                            ", as the box there says");
+}
+
 quantity::Result<Noted> noteFacts(const house::House& house, const catalog::Catalog& catalog,
                                   const house::Id& endpoint, const MachineFacts& facts,
                                   const std::string& host) {
@@ -290,9 +367,10 @@ quantity::Result<Noted> noteFacts(const house::House& house, const catalog::Cata
         }
     }
     if (port->radio || !port->bps) return out;
+    noteFarEnd(out, *port, way->port);
     notePhy(out, catalog, way->port, port->supportedBps, true);
     house::Connection& cable = *out.house.connection(house.cableAt(way->port)->id);
-    for (const house::PortRef& other : house::portsAt(house, cable))
+    for (const house::PortRef& other : house::portsAt(out.house, cable))
         if (other != way->port) notePhy(out, catalog, other, port->partnerBps, false);
     const BitRate linked = BitRate::bitsPerSecond(*port->bps);
     if ((cable.linkedAt == linked && cable.halfDuplex == port->halfDuplex) ||

@@ -5,8 +5,10 @@
 #include "capacity/framing.h"
 #include "catalog/catalog.h"
 #include "house/house.h"
+#include "probe/lldp.h"
 #include "quantity/problem.h"
 
+#include <initializer_list>
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
@@ -33,20 +35,42 @@ struct PortFacts {
     std::optional<double> partnerBps;   ///< the fastest that the other end offers
     std::optional<bool> energySaving;   ///< IEEE 802.3az in use
     std::optional<bool> segmentation;
-    std::optional<double> errors; ///< frames with errors since the machine came up
+    std::optional<bool> coalescing;       ///< frames are gathered before the processor is told
+    std::optional<double> errors;         ///< frames with errors since the machine came up
+    std::optional<double> dropped;        ///< frames
+    std::optional<double> carrierChanges; ///< how often the link went up or down
+    std::string driver;
     std::vector<std::string> addresses;
     BusFacts bus;
+    std::optional<LinkNeighbour> neighbour; ///< at the other end of its link
+    std::optional<std::vector<std::string>>
+        behind; ///< hardware addresses that its bridge has heard there; nothing: in no bridge
+};
+
+struct RouteFact {
+    std::string to;  ///< "192.0.2.0/24"
+    std::string via; ///< empty: directly
+    std::string port;
 };
 
 struct MachineFacts {
     std::string name;
     std::optional<bool> onBattery;
+    std::string kernel;
+    std::string cpuModel;
+    std::optional<int> cores;
+    std::string governor; ///< what the processor's clock follows: "powersave"
+    std::optional<double> memoryBytes;
+    std::vector<RouteFact> routes;
     std::vector<PortFacts> ports;
 };
 
 /// Reads the document of hostFacts(), from whoever sent it: what has another type is taken as not told, texts
 /// are cut to 64 characters, lists to 64 entries.
 [[nodiscard]] MachineFacts readFacts(const nlohmann::json& document);
+
+/// Whether a radio of these machines is up; nothing where none says what ports it has.
+[[nodiscard]] std::optional<bool> radioUp(std::initializer_list<const MachineFacts*> machines);
 
 /// What to look at or put right, a sentence each, without its full stop; the gravest of a port first. With
 /// the address `host` at which the machine was reached: also which of several ports that was.
@@ -74,7 +98,9 @@ struct Noted {
 /// A link that runs as the survey says is nothing new. Notes at the port that has the address `host`, or at
 /// the only wired one that is up: what its link runs at, at the cable; the fastest rate of the port and of
 /// the one at the cable's other end, where the survey does not know it; and the socket that it sits in, where
-/// the route from the machine has one. Fails when it cannot be told which port of the house it is.
+/// the route from the machine has one; and the port of the house at the cable's other end, where the box
+/// there has said its name and port and the house has both under these labels. Fails when it cannot be told
+/// which port of the house it is.
 [[nodiscard]] quantity::Result<Noted> noteFacts(const house::House& house, const catalog::Catalog& catalog,
                                                 const house::Id& endpoint, const MachineFacts& facts,
                                                 const std::string& host);

@@ -1,5 +1,7 @@
 #include "probe/message.h"
 
+#include "probe/scratch_file.h"
+
 #include <algorithm>
 
 namespace metrodos::probe {
@@ -62,7 +64,29 @@ json toJson(const RunTask& task) {
              {"segment_bytes", c.segmentBytes},
              {"dscp", c.dscp}};
     benchmark::writeArrangement(out, c.arrangement);
+    if (task.onDisk) out["on_disk"] = true;
     return out;
+}
+
+json toJson(const FileOrder& order) {
+    return {{"type", "file"}, {"bytes", order.bytes}, {"cold", order.isCold}};
+}
+
+Result<FileOrder> readFileOrder(const json& message) {
+    return reading([&] {
+        return FileOrder{static_cast<std::uint64_t>(fields::neededNumber(message, "bytes",
+                                                                         static_cast<double>(smallestFile),
+                                                                         static_cast<double>(largestFile))),
+                         fields::flag(message, "cold").value_or(true)};
+    });
+}
+
+json toJson(const FileMade& made) {
+    return {{"type", "file-made"}, {"cached_at_start", fields::orNull(made.cachedAtStart)}};
+}
+
+Result<FileMade> readFileMade(const json& message) {
+    return reading([&] { return FileMade{fields::number(message, "cached_at_start", 0, 1)}; });
 }
 
 json toJson(const DataTarget& target) {
@@ -98,6 +122,10 @@ Result<RunTask> readTask(const json& message) {
         c.arrangement = benchmark::readArrangement(message);
         // Without a pace, datagrams would only measure how fast the sender can throw them away.
         if (c.protocol == benchmark::Protocol::udp && !c.rate) throw BadField{"rate_bps"};
+        task.onDisk = fields::flag(message, "on_disk").value_or(false);
+        if (task.onDisk && (c.protocol != benchmark::Protocol::tcp || c.streams != 1 ||
+                            c.maxBytes < smallestFile || c.maxBytes > largestFile))
+            throw BadField{"on_disk"};
         return task;
     });
 }

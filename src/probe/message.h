@@ -32,7 +32,24 @@ struct RunTask {
     std::string run; ///< 1–maxRunName of a–z, 0–9 and '-'
     Role role = Role::send;
     benchmark::RunConfig config; ///< but for direction, warm-up and group
+    /// This end's bytes come from the file that it was told to make, or go into one: then the run is one
+    /// stream of TCP with a bound.
+    bool onDisk = false;
 };
+
+/// A file to be sent.
+struct FileOrder {
+    std::uint64_t bytes = 0; ///< smallestFile to largestFile (scratch_file.h)
+    bool isCold = true;      ///< out of the machine's memory before; otherwise read through once
+};
+struct FileMade {
+    std::optional<double>
+        cachedAtStart; ///< share of it that the memory holds; nothing: the kernel does not say
+};
+[[nodiscard]] nlohmann::json toJson(const FileOrder& order); ///< of type "file"
+[[nodiscard]] quantity::Result<FileOrder> readFileOrder(const nlohmann::json& message);
+[[nodiscard]] nlohmann::json toJson(const FileMade& made); ///< of type "file-made"
+[[nodiscard]] quantity::Result<FileMade> readFileMade(const nlohmann::json& message);
 
 /// Where the other endpoint waits: streams (TCP) or the flow of datagrams (UDP) at `port`, the delay probe
 /// (UDP) at `delayPort`.

@@ -3,14 +3,18 @@
 #include "probe/counters.h"
 #include "probe/datagram_flow.h"
 #include "probe/delay_probe.h"
+#include "probe/file_load.h"
 #include "probe/guarded.h"
 #include "probe/host_facts.h"
 #include "probe/run_events.h"
 #include "probe/stream_set.h"
 
 #include <algorithm>
+#include <cerrno>
 #include <condition_variable>
+#include <cstring>
 #include <nlohmann/json.hpp>
+#include <unistd.h>
 
 namespace metrodos::probe {
 namespace {
@@ -56,17 +60,33 @@ std::optional<SenderFigures> senderFigures(const std::vector<Fd>& sockets) {
 
 class LocalPerformer final : public Performer {
   public:
-    LocalPerformer(std::string name, PeerFilter allowed, bool dialsAnyone)
+    LocalPerformer(std::string name, PeerFilter allowed, bool dialsAnyone, std::filesystem::path folder)
         : m_name(std::move(name))
         , m_allowed(std::move(allowed))
-        , m_dialsAnyone(dialsAnyone) {}
+        , m_dialsAnyone(dialsAnyone)
+        , m_folder(std::move(folder)) {}
     ~LocalPerformer() override { LocalPerformer::cancel(); }
 
     bool simulated() const override { return false; }
     json facts() override { return hostFacts(m_name); }
 
+    quantity::Result<FileMade> makeFile(const FileOrder& order, const Interrupted& interrupted) override {
+        cancel();
+        m_file.reset();
+        if (m_folder.empty()) return Performer::makeFile(order, interrupted);
+        auto file = ScratchFile::make(m_folder, order.bytes);
+        if (!file) return tl::unexpected(file.error());
+        const auto held = std::make_shared<ScratchFile>(std::move(*file));
+        if (auto filled = fill(*held, order, interrupted); !filled) return tl::unexpected(filled.error());
+        m_file = held;
+        return FileMade{held->cachedShare(order.bytes)};
+    }
+
+    void dropFile() override { m_file.reset(); }
+
     quantity::Result<DataTarget> prepare(const RunTask& task, const std::string& host) override {
         cancel();
+        if (auto ready = readyFile(task); !ready) return tl::unexpected(ready.error());
         const auto secret = newToken();
         if (!secret) return tl::unexpected(secret.error());
         const auto joiner = std::make_shared<Joiner>();
@@ -94,6 +114,7 @@ class LocalPerformer final : public Performer {
     quantity::Result<void> join(const RunTask& task, const DataTarget& target,
                                 const Interrupted& interrupted) override {
         cancel();
+        if (auto ready = readyFile(task); !ready) return ready;
         const auto peer = numericAddress(target.host, 0);
         if (!peer) return tl::unexpected(peer.error());
         if (!m_dialsAnyone && m_allowed && !m_allowed(*peer))
@@ -156,6 +177,7 @@ class LocalPerformer final : public Performer {
         m_load.reset();
         m_probe.reset();
         m_echo.reset();
+        m_target.reset();
     }
 
   private:
@@ -202,7 +224,64 @@ class LocalPerformer final : public Performer {
         if (waitForStart()) perform();
     }
 
+    // The file of this end: the one that was made, to be sent, or a new one to be written.
+    quantity::Result<void> readyFile(const RunTask& task) {
+        m_target.reset();
+        if (!task.onDisk) return {};
+        if (task.role == Role::send) {
+            if (m_file) return {};
+            return problem("there is no file to be sent yet", m_name, "order one first");
+        }
+        if (m_folder.empty()) return tl::unexpected(Performer::makeFile({}, {}).error());
+        auto file = ScratchFile::make(m_folder, task.config.maxBytes);
+        if (!file) return tl::unexpected(file.error());
+        m_target = std::make_shared<ScratchFile>(std::move(*file));
+        return {};
+    }
+
+    // No two pieces alike: some file systems keep the same block once only.
+    static quantity::Result<void> fill(const ScratchFile& file, const FileOrder& order,
+                                       const Interrupted& interrupted) {
+        constexpr std::size_t pieceBytes = 1024 * 1024;
+        std::vector<unsigned char> piece(pieceBytes);
+        fillPayload(piece, 3);
+        const auto pieces = [&](const auto& move) -> quantity::Result<void> {
+            for (std::uint64_t at = 0; at < order.bytes;) {
+                if (interrupted && interrupted()) return problem("the order was taken back");
+                const auto n =
+                    move(static_cast<std::size_t>(std::min<std::uint64_t>(pieceBytes, order.bytes - at)),
+                         static_cast<off_t>(at));
+                if (n < 0 && errno == EINTR) continue;
+                if (n <= 0)
+                    return problem("the file cannot be made: " +
+                                       std::string(std::strerror(n < 0 ? errno : EIO)),
+                                   "", "check the space of the folder");
+                at += static_cast<std::uint64_t>(n);
+            }
+            return {};
+        };
+        auto written = pieces([&](std::size_t size, off_t at) {
+            std::memcpy(piece.data(), &at, sizeof at);
+            return ::pwrite(file.fd(), piece.data(), size, at);
+        });
+        if (!written) return written;
+        if (::fdatasync(file.fd()) != 0)
+            return problem("the file does not reach the disk: " + std::string(std::strerror(errno)), "",
+                           "check the disk of the folder");
+        if (order.isCold) {
+            file.dropCache();
+            return {};
+        }
+        return pieces([&](std::size_t size, off_t at) { return ::pread(file.fd(), piece.data(), size, at); });
+    }
+
     void take(std::vector<Fd> streams) {
+        if (m_task.onDisk) {
+            const bool sends = m_task.role == Role::send;
+            m_load = std::make_unique<FileLoad>(std::move(streams.front()), sends ? m_file : m_target, sends,
+                                                m_task.config.maxBytes);
+            return;
+        }
         m_load = std::make_unique<StreamSet>(std::move(streams), m_task.role == Role::send,
                                              m_task.config.maxBytes);
     }
@@ -295,6 +374,9 @@ class LocalPerformer final : public Performer {
         if (sending) addSenderFigures(finished);
         if (m_probe) addDelay(finished);
         if (!sending) addDatagrams(finished);
+        if (!sending) finished.movedSeconds = m_load->movedSeconds();
+        if (const auto* file = dynamic_cast<const FileLoad*>(m_load.get()))
+            finished.syncSeconds = file->syncSeconds();
         m_load->stop(false);
         if (const auto* sender = dynamic_cast<const DatagramSender*>(m_load.get())) {
             finished.datagramsSent = sender->sent();
@@ -376,6 +458,9 @@ class LocalPerformer final : public Performer {
     std::string m_name;
     PeerFilter m_allowed;
     bool m_dialsAnyone;
+    std::filesystem::path m_folder;        // for files of transfers; empty: none
+    std::shared_ptr<ScratchFile> m_file;   // to be sent
+    std::shared_ptr<ScratchFile> m_target; // of the run, to be written
     RunTask m_task;
     std::string m_interface;
     Token m_flowToken{};
@@ -393,8 +478,14 @@ class LocalPerformer final : public Performer {
 
 } // namespace
 
-std::unique_ptr<Performer> makePerformer(const std::string& name, PeerFilter allowed, bool dialsAnyone) {
-    return std::make_unique<LocalPerformer>(name, std::move(allowed), dialsAnyone);
+quantity::Result<FileMade> Performer::makeFile(const FileOrder&, const Interrupted&) {
+    return problem("this machine takes part in no file copies", "",
+                   "start its agent with --folder and a folder for them");
+}
+
+std::unique_ptr<Performer> makePerformer(const std::string& name, PeerFilter allowed, bool dialsAnyone,
+                                         const std::filesystem::path& folder) {
+    return std::make_unique<LocalPerformer>(name, std::move(allowed), dialsAnyone, folder);
 }
 
 } // namespace metrodos::probe

@@ -5,6 +5,7 @@
 #include "probe/data_port.h"
 #include "probe/message.h"
 
+#include <filesystem>
 #include <functional>
 #include <memory>
 #include <nlohmann/json_fwd.hpp>
@@ -24,6 +25,12 @@ class Performer {
 
     [[nodiscard]] virtual bool simulated() const = 0;
     [[nodiscard]] virtual nlohmann::json facts() = 0;
+    /// Makes the file that the next runs of this session send, in the folder that the machine's owner has
+    /// named for it. A Problem where there is none. Ends at once when it is interrupted.
+    [[nodiscard]] virtual quantity::Result<FileMade> makeFile(const FileOrder& order,
+                                                              const Interrupted& interrupted);
+    /// The file that was made is not needed any more.
+    virtual void dropFile() {}
     /// Waits for the data connections of a run on `host`, the address at which the controller reached this
     /// machine.
     [[nodiscard]] virtual quantity::Result<DataTarget> prepare(const RunTask& task,
@@ -43,7 +50,9 @@ class Performer {
 
 /// An endpoint on this machine. `allowed` says who may open data connections, and to whom it opens some: who
 /// commands an agent cannot make it knock at any door. `dialsAnyone`: the user's own, in his process.
+/// `folder`: where files of transfers may lie; empty: nowhere.
 [[nodiscard]] std::unique_ptr<Performer> makePerformer(const std::string& name, PeerFilter allowed,
-                                                       bool dialsAnyone = false);
+                                                       bool dialsAnyone = false,
+                                                       const std::filesystem::path& folder = {});
 
 } // namespace metrodos::probe

@@ -69,6 +69,8 @@ json toJson(const FinishedEvent& e) {
     put(out, "datagrams_sent", e.datagramsSent);
     put(out, "datagrams_unsent", e.datagramsUnsent);
     if (e.datagrams) out["datagrams"] = benchmark::toJson(e.datagrams);
+    put(out, "moved_s", e.movedSeconds);
+    put(out, "sync_s", e.syncSeconds);
     if (e.rttLoadedUs) out["rtt_loaded_us"] = benchmark::toJson(e.rttLoadedUs);
     put(out, "delay_lost", e.delayLost);
     if (!e.spikes.empty()) out["delay_spikes"] = benchmark::toJson(e.spikes);
@@ -95,6 +97,8 @@ quantity::Result<FinishedEvent> readFinishedEvent(const json& message) {
             const json* datagrams = fields::find(message, "datagrams");
             return datagrams == nullptr ? std::nullopt : std::optional(benchmark::readDatagrams(*datagrams));
         });
+        e.movedSeconds = figure([&] { return fields::number(message, "moved_s", 0, benchmark::maxSeconds); });
+        e.syncSeconds = figure([&] { return fields::number(message, "sync_s", 0, benchmark::maxSeconds); });
         e.rttLoadedUs = figure([&] { return benchmark::readPercentiles(message, "rtt_loaded_us"); });
         e.delayLost = figure([&] { return fields::count(message, "delay_lost"); });
         e.spikes = figure([&] { return benchmark::readSpikes(message); });

@@ -46,6 +46,9 @@ struct FinishedEvent {
     std::optional<std::uint64_t> datagramsUnsent = {};
     // At the receiver; `sent` and `unsent` are what it received and 0 until the sender has told:
     std::optional<benchmark::DatagramCount> datagrams = {};
+    std::optional<double> movedSeconds =
+        {}; ///< from the first byte until the sender had closed and all was where it should be
+    std::optional<double> syncSeconds = {}; ///< into a file: from the last byte until it was on the disk
     // At the side that joined:
     std::optional<benchmark::Percentiles> rttLoadedUs = {};
     std::optional<std::uint64_t> delayLost = {};

@@ -31,7 +31,8 @@ bool isOfRuns(const std::string& order) {
 
 // Those that read the machine or write files take more of it than others.
 bool isCostly(const std::string& order) {
-    return order == "facts" || order == "guest" || order == "grant" || order.starts_with("schedule-");
+    return order == "facts" || order == "guest" || order == "grant" || order == "file" ||
+           order.starts_with("schedule-");
 }
 
 // Overwrites what may have been a key.
@@ -137,6 +138,7 @@ class Session {
                            "use a key that may command this agent"});
         if (*type == "alive") return hearOfRun(message);
         if (*type == "facts") return reply({{"type", "facts"}, {"facts", m_performer.facts()}});
+        if (*type == "file") return makeFile(message);
         if (*type == "prepare") return prepare(message);
         if (*type == "join") return join(message);
         if (*type == "idle") return idle();
@@ -155,6 +157,7 @@ class Session {
         }
         if (*type == "cancel") {
             m_performer.cancel();
+            m_performer.dropFile();
             m_guest.cancel();
             setInRun(false);
             return reply({{"type", "cancelled"}});
@@ -186,9 +189,26 @@ class Session {
                       {"simulated", m_performer.simulated()}});
     }
 
+    // A file is written for who may command only.
+    [[nodiscard]] bool mayDo(const RunTask& task) const { return !task.onDisk || mayCommand(); }
+    bool refuseFile() {
+        return refuse({"the key that was shown lets its holder have no file written", m_name,
+                       "use a key that may command this agent"});
+    }
+
+    bool makeFile(const json& message) {
+        const auto order = readFileOrder(message);
+        if (!order) return refuse(order.error());
+        m_isCancelled = false;
+        const auto made = m_performer.makeFile(*order, [this] { return isInterrupted(); });
+        if (m_isCancelled || m_isGone) return !m_isGone;
+        return made ? reply(toJson(*made)) : refuse(made.error());
+    }
+
     bool prepare(const json& message) {
         const auto task = readTask(message);
         if (!task) return refuse(task.error());
+        if (!mayDo(*task)) return refuseFile();
         const std::string host = m_channel.localHost();
         // In-process there is no address yet; the controller says at which one the other endpoint can reach
         // us.
@@ -205,6 +225,7 @@ class Session {
     bool join(const json& message) {
         const auto task = readTask(message);
         if (!task) return refuse(task.error());
+        if (!mayDo(*task)) return refuseFile();
         const auto target = readTarget(message);
         if (!target) return refuse(target.error());
         m_isCancelled = false;

@@ -28,10 +28,10 @@ struct SessionExtras {
 /// protocol version:
 ///   hello → hello · facts → facts · prepare → prepared · join → joined · idle → idle · start → events ·
 ///   cancel → cancelled · alive → (nothing) · guest, guest-run (guest_door.h) · forget → forgotten ·
-///   grant → granted · clock → clock · schedule-… (schedule_messages.h).
-/// What cannot be done is answered by a problem. A run goes on while “alive” comes with its name, at least
-/// every three seconds; other messages keep the session only. Who may only take part has hello, prepare,
-/// join, idle, start, cancel, alive and clock.
+///   grant → granted · file → file-made · clock → clock · schedule-… (schedule_messages.h).
+/// What was opened or made for a run goes with cancel. What cannot be done is answered by a problem. A run
+/// goes on while “alive” comes with its name, at least every three seconds; other messages keep the session
+/// only. Who may only take part has hello, prepare, join, idle, start, cancel, alive and clock.
 void serveSession(Channel& channel, Performer& performer, const std::string& name,
                   const std::atomic<bool>& stop, const SessionExtras& extras = {});
 

@@ -11,6 +11,10 @@ namespace {
 constexpr std::size_t bufferBytes = 256 * 1024;
 constexpr std::chrono::milliseconds wakeUp{50}; // how often a blocked stream looks at the stop flag
 
+std::int64_t nowNs() {
+    return std::chrono::steady_clock::now().time_since_epoch() / std::chrono::nanoseconds(1);
+}
+
 bool tryAgain() {
     return errno == EAGAIN || errno == EWOULDBLOCK || errno == EINTR;
 }
@@ -71,6 +75,13 @@ std::vector<std::uint64_t> StreamSet::bytesByStream() const {
     return out;
 }
 
+std::optional<double> StreamSet::movedSeconds() const {
+    const std::int64_t first = m_firstByte.load();
+    const std::int64_t last = m_lastClosed.load();
+    if (first == 0 || last <= first) return std::nullopt;
+    return static_cast<double>(last - first) / 1e9;
+}
+
 void StreamSet::send(std::size_t stream) {
     std::vector<unsigned char> buffer(bufferBytes);
     fillPayload(buffer, static_cast<std::uint32_t>(stream));
@@ -95,10 +106,18 @@ void StreamSet::receive(std::size_t stream) {
     while (!m_stop.load(std::memory_order_relaxed)) {
         // MSG_TRUNC lets the kernel drop the payload instead of copying it (tcp(7)).
         const auto n = ::recv(fd, buffer.data(), buffer.size(), MSG_TRUNC);
-        if (n > 0)
+        if (n > 0) {
+            if (total == 0) {
+                std::int64_t none = 0;
+                m_firstByte.compare_exchange_strong(none, nowNs());
+            }
             count.store(total += static_cast<std::uint64_t>(n), std::memory_order_relaxed);
-        else if (n == 0 || !tryAgain())
+        } else if (n == 0) {
+            m_lastClosed = nowNs();
             return;
+        } else if (!tryAgain()) {
+            return;
+        }
     }
 }
 

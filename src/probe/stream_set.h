@@ -25,6 +25,7 @@ class StreamSet final : public Load {
     void stop(bool reset) override;
     [[nodiscard]] std::uint64_t bytes() const override;
     [[nodiscard]] std::vector<std::uint64_t> bytesByStream() const override;
+    [[nodiscard]] std::optional<double> movedSeconds() const override;
     [[nodiscard]] bool ended() const override { return m_running.load() == 0; }
     [[nodiscard]] const std::vector<Fd>& sockets() const override { return m_sockets; }
 
@@ -42,6 +43,9 @@ class StreamSet final : public Load {
     std::uint64_t m_maximumPerStream;
     std::atomic<bool> m_stop{false};
     std::atomic<int> m_running{0};
+    // ns of the steady clock, of all streams of a receiver: 0 until then.
+    std::atomic<std::int64_t> m_firstByte{0};
+    std::atomic<std::int64_t> m_lastClosed{0};
 };
 
 } // namespace metrodos::probe

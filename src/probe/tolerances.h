@@ -26,7 +26,5 @@ inline constexpr double endSlackNs = 5e6;
 inline constexpr std::uint64_t lostAfter = 100;
 /// ns; below, the stamps of two clocks have crossed, and a delay of nothing would be wrong.
 inline constexpr std::int64_t shortestNs = 100;
-/// Share of a file that may lie in memory before a copy of it counts as read from the disk.
-inline constexpr double coldBelow = 0.05;
 
 } // namespace metrodos::probe

@@ -39,6 +39,7 @@ struct Options {
     std::string keyFile;
     std::string name = machineName();
     std::vector<std::string> allow;
+    std::string folder; // of file copies
     std::string pairs;
     std::string schedules;
     bool meets = false;
@@ -58,6 +59,11 @@ void addOptions(CLI::App& app, Options& o) {
         "--schedules", o.schedules,
         "folder in which schedules that it was given, with the keys of their peers, and their runs are "
         "kept over a restart; usually that of the service, or none");
+    app.add_option(
+           "--folder", o.folder,
+           "folder in which whoever commands this agent may have one file at a time made, to copy it from "
+           "machine to machine; it is removed afterwards. Without it none is made")
+        ->check(CLI::ExistingDirectory);
     app.add_flag("--meet", o.meets, "wait for a meeting although there are keys");
     app.add_option(
         "--pairs", o.pairs,
@@ -221,8 +227,9 @@ int main(int argc, char** argv) {
     const auto keeper = keeperOf(o, settings.allowed);
     if (!keeper) return fail(keeper.error());
     settings.schedules = *keeper;
-    const auto agent = probe::Agent::start(
-        settings, [&](const probe::PeerFilter& filter) { return probe::makePerformer(o.name, filter); });
+    const auto agent = probe::Agent::start(settings, [&](const probe::PeerFilter& filter) {
+        return probe::makePerformer(o.name, filter, false, o.folder);
+    });
     if (!agent) return fail(agent.error());
     const probe::Address address = (*agent)->address();
     *reached = probe::reachableAddress(address.host(), address.port()).value_or("");

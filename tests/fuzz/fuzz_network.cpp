@@ -1,9 +1,10 @@
 // What servers and the network say: pages of adapters, redirections, heads of requests, names of DNS-SD,
-// texts of codes. The first byte chooses.
+// texts of codes, frames of neighbours. The first byte chooses.
 #include "probe/adapter_status.h"
 #include "probe/discovery.h"
 #include "probe/http_connection.h"
 #include "probe/invitation.h"
+#include "probe/lldp.h"
 #include "probe/web_client.h"
 #include "quantity/text.h"
 
@@ -43,6 +44,12 @@ void serve(std::string_view said) {
 extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t size) {
     if (size == 0) return 0;
     const std::string_view text(reinterpret_cast<const char*>(data) + 1, size - 1);
+    if (data[0] == 'L') {
+        if (const auto heard = parseLldp({data + 1, size - 1}))
+            for (const std::string* said : {&heard->system, &heard->port, &heard->description})
+                mustBeOneLine(*said);
+        return 0;
+    }
     switch (data[0] % 5) {
     case 0:
         if (const auto status = adapterStatusIn(text)) {

@@ -1,15 +1,18 @@
 // What machines say of themselves: read from a kernel's files, understood, and put into the house.
 #include "capacity/predict.h"
 #include "catalog/refit.h"
+#include "house/machine_ports.h"
 #include "probe/ethtool.h"
 #include "probe/host_facts.h"
-#include "probe/machine.h"
+#include "probe/lldp.h"
+#include "probe/machine_sheet.h"
 #include "support/classes.h"
 #include "support/houses.h"
 
 #include <QDir>
 #include <QTemporaryDir>
 #include <QTest>
+#include <array>
 #include <filesystem>
 #include <fstream>
 #include <linux/ethtool.h>
@@ -56,6 +59,20 @@ void makeKernel(const fs::path& root) {
     put(root / "sys/class/power_supply/AC/online", "0");
     put(root / "proc/cpuinfo", "processor : 0\nmodel name\t: some core");
     put(root / "proc/meminfo", "MemTotal:        4096 kB");
+}
+
+std::string tlv(int type, const std::string& value) {
+    std::string out;
+    out += static_cast<char>(type << 1 | static_cast<int>(value.size() >> 8));
+    out += static_cast<char>(value.size() & 0xff);
+    return out + value;
+}
+
+// As IEEE 802.1AB has it: to the nearest bridge, chassis by its address, port by a local id.
+std::string lldpFrame() {
+    const std::string head("\x01\x80\xc2\x00\x00\x0e\x02\x00\x5e\x10\x00\x01\x88\xcc", 14);
+    return head + tlv(1, std::string("\x04\x02\x00\x5e\x10\x00\x01", 7)) + tlv(2, std::string("\x07") + "3") +
+           tlv(3, std::string("\x00\x78", 2)) + tlv(4, "port 3") + tlv(5, "Hall switch") + tlv(0, "");
 }
 
 json portSaying(const json& what) {
@@ -116,6 +133,165 @@ class TestMachine : public QObject {
         QVERIFY(says(facts, "1 of 4 PCIe lanes"));
         QVERIFY(says(facts, "3 frames with errors"));
         QVERIFY(says(facts, "battery"));
+    }
+    // Tables as Linux writes them, made by hand.
+    void routesBridgesAndNeighboursAreRead() {
+        const QTemporaryDir folder;
+        const fs::path root = folder.path().toStdString();
+        makeKernel(root);
+        put(root / "proc/net/route",
+            "Iface\tDestination\tGateway\tFlags\tRefCnt\tUse\tMetric\tMask\tMTU\tWindow\tIRTT\n"
+            "eth0\t00000000\t010200C0\t0003\t0\t0\t100\t00000000\t0\t0\t0\n"
+            "eth0\t000200C0\t00000000\t0001\t0\t0\t100\t00FFFFFF\t0\t0\t0\n"
+            "broken line");
+        const fs::path port = root / "sys/class/net/no-such-pci";
+        put(port / "ifindex", "7");
+        put(port / "brport/port_no", "0x2");
+        fs::create_directories(root / "sys/class/net/br0");
+        fs::create_directory_symlink(root / "sys/class/net/br0", port / "brport/bridge");
+        {
+            // struct __fdb_entry: address, port, is it the bridge's own, age, high byte of the port, padding.
+            std::ofstream table(root / "sys/class/net/br0/brforward", std::ios::binary);
+            const auto entry = [&](std::uint8_t last, std::uint8_t number, bool local) {
+                const std::array<std::uint8_t, 16> bytes{2, 0, 0x5e, 0x10, 0, last, number, local,
+                                                         0, 0, 0,    0,    0, 0,    0,      0};
+                table.write(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+            };
+            entry(1, 2, false);
+            entry(2, 1, false);
+            entry(3, 2, true);
+        }
+        {
+            fs::create_directories(root / "run/systemd/netif/lldp");
+            std::ofstream heard(root / "run/systemd/netif/lldp/7", std::ios::binary);
+            const std::string frame = lldpFrame();
+            const std::array<char, 8> length{static_cast<char>(frame.size()), 0, 0, 0, 0, 0, 0, 0};
+            heard.write(length.data(), length.size());
+            heard << frame;
+        }
+        const json facts = hostFacts("bench", root / "sys", root / "proc", root / "run");
+        const MachineFacts read = readFacts(facts);
+        QCOMPARE(read.routes.size(), std::size_t(2));
+        QCOMPARE(read.routes[0].to, std::string("0.0.0.0/0"));
+        QCOMPARE(read.routes[0].via, std::string("192.0.2.1"));
+        QCOMPARE(read.routes[1].to, std::string("192.0.2.0/24"));
+        QCOMPARE(read.routes[1].via, std::string());
+        int seen = 0;
+        for (const PortFacts& p : read.ports) {
+            if (p.name != "no-such-pci") {
+                QVERIFY(!p.behind && !p.neighbour);
+                continue;
+            }
+            ++seen;
+            QCOMPARE(p.behind.value(), std::vector<std::string>{"02:00:5e:10:00:01"});
+            QCOMPARE(p.neighbour.value(), (LinkNeighbour{"Hall switch", "3", "port 3"}));
+        }
+        QCOMPARE(seen, 1);
+        QCOMPARE(read.cpuModel, std::string("some core"));
+        QCOMPARE(read.memoryBytes, std::optional(4096.0 * 1024));
+    }
+    void framesOfNeighboursAreReadOrRefused() {
+        const auto parse = [](const std::string& frame) {
+            return parseLldp({reinterpret_cast<const std::uint8_t*>(frame.data()), frame.size()});
+        };
+        const std::string frame = lldpFrame();
+        QVERIFY(parse(frame).has_value());
+        // Cut anywhere it says what it has of whole fields, or nothing; never what lies behind its end.
+        for (std::size_t n = 0; n < frame.size(); ++n)
+            if (const auto cut = parse(frame.substr(0, n))) {
+                QVERIFY(!cut->port.empty());
+                QVERIFY(cut->system.empty() || cut->system == "Hall switch");
+            }
+        std::string other = frame;
+        other[13] = 0;
+        QVERIFY(!parse(other));
+        // A hardware address as the port's id, and a text that would move a terminal's cursor.
+        std::string hard = frame.substr(0, 14) + tlv(2, std::string("\x03\x02\x00\x5e\x10\x00\x07", 7)) +
+                           tlv(5, "\x1b[2Jswitch");
+        QCOMPARE(parse(hard)->port, std::string("02:00:5e:10:00:07"));
+        QCOMPARE(parse(hard)->system.find('\x1b'), std::string::npos);
+    }
+    void theSheetSaysWhatIsAndWhatCouldBe() {
+        json port = portSaying({{"supported_bps", 2.5e9},
+                                {"partner_bps", 2.5e9},
+                                {"energy_saving", true},
+                                {"segmentation", false},
+                                {"driver", "somedriver"},
+                                {"counters", {{"rx_errors", 5}, {"tx_errors", 2}, {"rx_dropped", 1}}},
+                                {"bus",
+                                 {{"kind", "pci"},
+                                  {"rate_bps", 5e9},
+                                  {"lanes", 1},
+                                  {"possible_rate_bps", 32e9},
+                                  {"possible_lanes", 4}}},
+                                {"addresses", {"192.0.2.7"}}});
+        MachineFacts before = readFacts(port);
+        before.ports[0].errors = 4;
+        const auto rows = sheetOf(readFacts(port), &before);
+        const auto row = [&](const std::string& what) {
+            for (const FactRow& r : rows)
+                if (r.port == "eth0" && r.what == what) return r;
+            return FactRow{};
+        };
+        QCOMPARE(row("Link"),
+                 (FactRow{"eth0", "Link", "1.00 Gbit/s, full-duplex", "both ends could 2.50 Gbit/s"}));
+        QCOMPARE(row("Saves energy").now, std::string("yes (IEEE 802.3az)"));
+        QCOMPARE(row("Cuts segments itself").now, std::string("no, the processor does"));
+        QCOMPARE(row("Gathers frames").now, std::string("not told"));
+        QCOMPARE(row("Driver").now, std::string("somedriver"));
+        QCOMPARE(row("Frames with errors"),
+                 (FactRow{"eth0", "Frames with errors", "7", "3 more since the last reading"}));
+        QCOMPARE(row("Frames dropped"),
+                 (FactRow{"eth0", "Frames dropped", "1", "none since the last reading"}));
+        QCOMPARE(row("Bus"), (FactRow{"eth0", "Bus", "PCIe at 5.00 Gbit/s raw, 1 lane",
+                                      "could 32.0 Gbit/s raw over 4 lanes"}));
+        QCOMPARE(row("Addresses").now, std::string("192.0.2.7"));
+        // Where the machine came up anew its counters tell nothing of since.
+        before.ports[0].errors = 9;
+        const auto again = sheetOf(readFacts(port), &before);
+        for (const FactRow& r : again)
+            if (r.what == "Frames with errors") QCOMPARE(r.other, std::string());
+    }
+    void whetherARadioIsUp() {
+        const MachineFacts wired = readFacts(portSaying({}));
+        const MachineFacts radio = readFacts(portSaying({{"radio", true}}));
+        const MachineFacts off = readFacts(portSaying({{"radio", true}, {"up", false}}));
+        const MachineFacts silent;
+        QCOMPARE(radioUp({&wired, &wired}), std::optional(false));
+        QCOMPARE(radioUp({&wired, &radio}), std::optional(true));
+        QCOMPARE(radioUp({&radio, &wired}), std::optional(true));
+        QCOMPARE(radioUp({&off, &wired}), std::optional(false));
+        QVERIFY(!radioUp({&silent, &silent}));
+    }
+    void theFarEndOfTheCableIsReadNotTyped() {
+        house::House h = testing::wiredHouse();
+        const house::Id from = h.routes[0].from;
+        const auto own = house::machinePorts(h, *h.device(h.deviceAt(from))).front().port;
+        const house::Id cable = h.cableAt(own)->id;
+        house::Device box;
+        box.id = "hall-switch";
+        box.label = "Hall switch";
+        box.kind = house::DeviceKind::network_switch;
+        box.ports = {{"p1", "port 1", house::PortKind::ethernet, "1000base-t"},
+                     {"p3", "port 3", house::PortKind::ethernet, "1000base-t"}};
+        h.devices.push_back(box);
+        json facts = portSaying(
+            {{"addresses", {"10.0.0.2"}},
+             {"neighbour", {{"system", "HALL SWITCH"}, {"port", "3"}, {"description", "port 3"}}}});
+        const auto noted = noteFacts(h, classes(), from, readFacts(facts), "10.0.0.2").value();
+        const auto& ends = noted.house.connection(cable)->ends;
+        QVERIFY(std::find(ends.begin(), ends.end(), house::PortRef{"hall-switch", "p3"}) != ends.end());
+        QVERIFY(std::find(ends.begin(), ends.end(), own) != ends.end());
+        QCOMPARE(ends.size(), std::size_t(2));
+        QVERIFY(noted.changes.front().find("as the box there says") != std::string::npos);
+        // The same again is nothing new; a box that nobody knows changes nothing.
+        const auto again = noteFacts(noted.house, classes(), from, readFacts(facts), "10.0.0.2").value();
+        QCOMPARE(again.house.connection(cable)->ends, ends);
+        for (const std::string& change : again.changes)
+            QVERIFY(change.find("as the box") == std::string::npos);
+        facts["ports"][0]["neighbour"]["system"] = "Another switch";
+        const auto unknown = noteFacts(h, classes(), from, readFacts(facts), "10.0.0.2").value();
+        QCOMPARE(unknown.house.connection(cable)->ends, h.connection(cable)->ends);
     }
     void thisMachineAnswersToo() {
         const json facts = hostFacts("here");

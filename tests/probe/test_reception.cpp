@@ -201,10 +201,13 @@ class TestReception : public QObject {
             }
             return static_cast<double>(timer.elapsed()) / 1000;
         };
-        QVERIFY(ask(*one, 390) >= 0); // what was saved up
-        // 100 more of two of its sessions take half a second, of another machine no time.
-        const double spent = ask(*two, 100);
-        QVERIFY2(spent > 0.3, qPrintable(QString::number(spent)));
+        // 400 are saved up and 200 a second come: 500 of two sessions together take half a second and more,
+        // however slow the machine is; of another machine 100 take no time of theirs.
+        QElapsedTimer both;
+        both.start();
+        QVERIFY(ask(*one, 400) >= 0 && ask(*two, 100) >= 0);
+        const double spent = static_cast<double>(both.elapsed()) / 1000;
+        QVERIFY2(spent > 0.45, qPrintable(QString::number(spent)));
         const double free = ask(*other, 100);
         QVERIFY2(free >= 0 && free < spent, qPrintable(QString::number(free)));
     }

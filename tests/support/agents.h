@@ -19,10 +19,11 @@ struct LoopbackAgent {
     std::unique_ptr<Agent> agent;
     std::string address;
 
-    explicit LoopbackAgent(const std::string& name = "test agent") {
+    /// `folder`: of file copies; empty: none.
+    explicit LoopbackAgent(const std::string& name = "test agent", const std::filesystem::path& folder = {}) {
         AgentSettings settings{"127.0.0.1:0", name, keys, {}};
-        agent = Agent::start(settings, [name](const PeerFilter& filter) {
-                    return makePerformer(name, filter);
+        agent = Agent::start(settings, [name, folder](const PeerFilter& filter) {
+                    return makePerformer(name, filter, false, folder);
                 }).value();
         address = agent->address().text();
     }
