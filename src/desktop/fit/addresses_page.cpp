@@ -305,6 +305,7 @@ void AddressesPage::addPort(const std::string& address, const std::string& hardw
     }
     house::PortAddress mine{
         house::freeAddressId(next), "", "", next.networks.front().id, address, {}, hardware};
+    if (house.practices.addresses == house::AddressChoice::fixed) mine.kind = house::AddressKind::fixed;
     if (const auto ip = quantity::IpAddress::parse(address))
         for (const house::Network& n : next.networks)
             if (const auto prefix = quantity::IpPrefix::parse(n.prefix); prefix && prefix->contains(*ip))

@@ -68,8 +68,10 @@ quantity::Result<TestRunner::Work> CopyPage::work() {
     const std::filesystem::path file = model().job().file();
     return TestRunner::Work(
         [=](const TestRunner::Progress& progress, const std::stop_token& stop) -> quantity::Result<json> {
-            progress(tr("copying %1 MB there and back …").arg(settings.bytes / 1'000'000), json());
-            const auto done = probe::copyFile(settings, stop);
+            const QString words = tr("copying %1 MB there and back …").arg(settings.bytes / 1'000'000);
+            progress(words, json());
+            const auto done =
+                probe::copyFile(settings, stop, [&](double share) { progress(words, json(), share); });
             if (!done) return tl::unexpected(done.error());
             benchmark::CopyReport report = *done;
             if (network > 0) report.network = BitRate::bitsPerSecond(network);

@@ -1,12 +1,14 @@
 #include "desktop/measure/measure_pages.h"
 
 #include "desktop/measure/copy_page.h"
+#include "desktop/measure/facts_page.h"
 #include "desktop/measure/machines_page.h"
 #include "desktop/measure/matrix_page.h"
 #include "desktop/measure/measure_view.h"
 #include "desktop/measure/run_page.h"
 #include "desktop/measure/search_page.h"
 #include "desktop/measure/together_page.h"
+#include "desktop/measure/transfer_page.h"
 #include "desktop/measure/watch_page.h"
 
 namespace metrodos::desktop {
@@ -44,6 +46,10 @@ MeasurePages::MeasurePages(RouteModel& model, MeasureView* runs, const AccessTo&
     add(new SearchPage(model, access), tr("&Loss-free rate"));
     add(new WatchPage(model, access), tr("&Watch"));
     add(new CopyPage(model, access), tr("File &copy"));
+    add(new TransferPage(model, access), tr("&Disk to disk"));
+    auto* facts = new FactsPage(model, access);
+    addTab(facts, tr("&Facts"));
+    connect(facts, &FactsPage::said, this, &MeasurePages::said);
     m_machines = new MachinesPage(model.job(), std::move(invite), std::move(known));
     addTab(m_machines, tr("Mach&ines"));
     connect(m_machines, &MachinesPage::said, this, &MeasurePages::said);

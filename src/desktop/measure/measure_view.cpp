@@ -176,6 +176,7 @@ WantedRuns MeasureView::wanted() {
         out.steps = m_trial->configsLeft();
         out.trialStep = step->id;
         if (!step->place.empty()) out.patience = linkPatience;
+        out.pause = step->pause;
         out.arrangement = benchmark::arrangementOf(*step);
     } else {
         out.steps = m_fields->steps();

@@ -4,6 +4,7 @@
 #include "desktop/model/route_model.h"
 
 #include <QWidget>
+#include <functional>
 
 class QLineEdit;
 class QTableWidget;
@@ -31,6 +32,8 @@ class RunList : public QWidget {
 
   protected:
     bool event(QEvent* event) override;
+    /// O, A and G speak of the chosen runs while the list has the focus.
+    bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
     [[nodiscard]] QString noteOf(const benchmark::Run& run) const;
@@ -40,10 +43,23 @@ class RunList : public QWidget {
     void remove();
     void askReason();
     void takeReason();
+    void turnOthers();
+    void askAppliances();
+    void askChange();
+    void takeChange();
+    void note(const std::function<void(benchmark::Conditions&)>& note, const QString& sentence);
+    [[nodiscard]] const benchmark::Run* chosenRun() const; ///< the current one
+    void nextOrder();
+    void askFilter();
+    [[nodiscard]] std::vector<const benchmark::Run*> shownRuns() const; ///< in their order
 
     RouteModel& m_model;
     QTableWidget* m_table;
-    QLineEdit* m_reason; ///< why a run does not count
+    QLineEdit* m_reason;  ///< why a run does not count
+    QLineEdit* m_changed; ///< what was different during the chosen ones
+    QLineEdit* m_filter;  ///< which runs are listed
+    enum class Order { newest, fastest, slowest, longestDelay };
+    Order m_order = Order::newest;
     bool m_isLocked = false;
 };
 

@@ -68,7 +68,8 @@ quantity::Result<TestRunner::Work> SearchPage::work() {
         benchmark::SearchResult soFar;
         const auto found = benchmark::searchRate(settings, config, [&](const benchmark::RunConfig& trial) {
             progress(tr("step %1, at %2").arg(soFar.trials.size() + 1).arg(rateText(*trial.rate)),
-                     soFar.trials.empty() ? json() : toJson(benchmark::reportOf(soFar, settings)));
+                     soFar.trials.empty() ? json() : toJson(benchmark::reportOf(soFar, settings)),
+                     benchmark::doneOf(settings, soFar.trials));
             auto run = probe::conduct(*a, *b, trial, {}, stop);
             if (run) soFar.trials.push_back(*run);
             return run;

@@ -35,6 +35,27 @@ QString stepsText(std::size_t count) {
     return count == 1 ? TrialBar::tr("1 step") : TrialBar::tr("%1 steps").arg(count);
 }
 
+// By what they are called: the numbers of streams that each place is run with.
+std::vector<std::pair<QString, QVariantList>> streamChoices() {
+    return {{TrialBar::tr("1 and 4 streams"), {1, 4}},
+            {TrialBar::tr("1 stream"), {1}},
+            {TrialBar::tr("4 streams"), {4}},
+            {TrialBar::tr("8 streams"), {8}},
+            {TrialBar::tr("1, 4 and 16 streams"), {1, 4, 16}}};
+}
+
+QComboBox* namedBox(const QString& name, const QString& accessible) {
+    auto* box = new QComboBox;
+    box->setObjectName(name);
+    box->setAccessibleName(accessible);
+    return box;
+}
+
+// What an arm carried: the interval where there is one.
+catalog::RateSpread spreadOf(const benchmark::Summary& summary) {
+    return {summary.low.value_or(summary.goodput), summary.goodput, summary.high.value_or(summary.goodput)};
+}
+
 } // namespace
 
 TrialBar::TrialBar(RouteModel& model, QWidget* parent)
@@ -128,8 +149,32 @@ QWidget* TrialBar::buildPlan() {
     };
     labelled(tr("R&epeats of each place"), m_repeats);
     labelled(tr("&of"), m_seconds);
+    m_pause = namedBox(QStringLiteral("trial-pause"), tr("How long it rests before each run"));
+    for (const int s : {0, 5, 10, 30, 60, 300})
+        m_pause->addItem(s == 0 ? tr("none") : tr("%1 s").arg(s), s);
+    labelled(tr("pa&use"), m_pause);
     numbers->addStretch();
     middle->addLayout(numbers);
+    auto* shape = new QHBoxLayout;
+    m_order = namedBox(QStringLiteral("trial-order"), tr("In which order the routes take turns"));
+    m_order->addItem(tr("There and back: A B C C B A"),
+                     static_cast<int>(benchmark::TrialOrder::thereAndBack));
+    m_order->addItem(tr("Rotating: A B C, B C A, C A B"), static_cast<int>(benchmark::TrialOrder::rotating));
+    m_order->addItem(tr("One by one: A A, B B, C C"), static_cast<int>(benchmark::TrialOrder::oneByOne));
+    m_directions = namedBox(QStringLiteral("trial-directions"), tr("Directions"));
+    m_directions->addItem(tr("Both ways"), static_cast<int>(house::Directions::both));
+    m_directions->addItem(tr("Forward"), static_cast<int>(house::Directions::forward));
+    m_directions->addItem(tr("Backward"), static_cast<int>(house::Directions::backward));
+    m_directions->addItem(tr("At once"), static_cast<int>(house::Directions::together));
+    m_streams = namedBox(QStringLiteral("trial-streams"), tr("Streams"));
+    for (const auto& [words, streams] : streamChoices())
+        m_streams->addItem(words, streams);
+    for (QComboBox* box : {m_order, m_directions, m_streams})
+        shape->addWidget(box);
+    shape->addStretch();
+    middle->addLayout(shape);
+    for (QComboBox* box : {m_order, m_directions, m_streams, m_pause})
+        connect(box, &QComboBox::currentIndexChanged, this, &TrialBar::showPlanSize);
     connect(m_repeats, &QSpinBox::valueChanged, this, &TrialBar::showPlanSize);
     connect(m_seconds, &QComboBox::currentIndexChanged, this, &TrialBar::showPlanSize);
     m_size = plainLabel();
@@ -169,12 +214,14 @@ QWidget* TrialBar::buildLead() {
     m_skip = tool(QStringLiteral("skip-step"), tr("Skip"), tr("Cannot be done now; comes again next time"));
     m_keep = tool(QStringLiteral("keep-place"), tr("&Keep the best"),
                   tr("It stays where the lower end is highest"));
+    m_more = tool(QStringLiteral("more-turns"), QString(), tr("Adds one run of each place to the trial"));
+    connect(m_more, &QToolButton::clicked, this, &TrialBar::addTurn);
     auto* leave = tool(QStringLiteral("leave-trial"), tr("Leave"), tr("Goes on later where it stopped"));
     auto* remove = tool(QStringLiteral("remove-trial"), tr("Remove"), tr("Removes the plan; its runs stay"));
     row->addWidget(m_where);
     row->addSpacing(16);
     row->addWidget(m_result, 1);
-    for (QToolButton* button : {m_keep, m_skip, leave, remove})
+    for (QToolButton* button : {m_more, m_keep, m_skip, leave, remove})
         row->addWidget(button);
     column->addLayout(row);
     m_tried = new RangeList;
@@ -218,6 +265,12 @@ benchmark::TrialPlan TrialBar::plan() const {
     out.bench = m_bench->isChecked();
     out.repeats = m_repeats->value();
     out.seconds = m_seconds->currentData().toDouble();
+    out.pause = m_pause->currentData().toDouble();
+    out.order = static_cast<benchmark::TrialOrder>(m_order->currentData().toInt());
+    out.directions = static_cast<house::Directions>(m_directions->currentData().toInt());
+    out.streams.clear();
+    for (const QVariant& n : m_streams->currentData().toList())
+        out.streams.push_back(n.toInt());
     const auto* first = out.routes.empty() ? nullptr : m_model.job().house().route(out.routes.front());
     out.label = tr("Trial of %1")
                     .arg(out.routes.size() > 1 ? tr("%1 routes").arg(out.routes.size())
@@ -230,7 +283,7 @@ benchmark::TrialPlan TrialBar::plan() const {
 void TrialBar::showPlanSize() {
     const auto trial = benchmark::planTrial(m_model.job().house(), plan());
     m_size->setText(
-        trial ? tr("%1 both ways with 1 and 4 streams, about %2")
+        trial ? tr("%1, about %2")
                     .arg(stepsText(trial->steps.size()), minutes(benchmark::secondsLeft(*trial, {})))
               : QString::fromStdString(trial.error().sentence()));
 }
@@ -307,13 +360,6 @@ void TrialBar::showTrial() {
         if (next == nullptr && !skipped) next = &s;
     }
     if (next == nullptr) next = benchmark::nextStep(*led, runs);
-    QStringList results;
-    for (const Direction d : {Direction::forward, Direction::backward})
-        if (const auto c = benchmark::compareArms(m_model.job().house(), *led, runs, d);
-            c && c->verdict != benchmark::Verdict::tooFew)
-            results << tr("%1: %2").arg(d == Direction::forward ? tr("forward") : tr("backward"),
-                                        QString::fromStdString(c->sentence));
-    m_result->setText(results.join(QStringLiteral("; ")));
     showTried(*led);
     if (next != nullptr) {
         m_step = *next;
@@ -335,12 +381,64 @@ void TrialBar::showTried(const house::Trial& led) {
     const bool tries = fit::triesPlaces(led);
     m_tried->setVisible(tries);
     m_keep->setVisible(false);
-    if (!tries) return;
+    m_more->setVisible(false);
+    m_result->clear();
+    if (!tries) {
+        showRanking(led);
+        return;
+    }
     const auto tried = fit::triedPlaces(m_model.job().house(), led, *m_model.job().runs());
     m_tried->setRows(triedRows(tried));
     m_result->setText(triedText(tried));
     const auto best = fit::bestOf(tried);
     m_keep->setVisible(best && !tried[*best].isNow);
+}
+
+void TrialBar::showRanking(const house::Trial& led) {
+    const house::House& house = m_model.job().house();
+    const benchmark::RouteRuns& runs = *m_model.job().runs();
+    std::vector<RangeRow> rows;
+    QStringList words;
+    int more = 0;
+    for (const Direction d : {Direction::forward, Direction::backward}) {
+        const auto ranking = benchmark::rankArms(house, led, runs, d);
+        if (!ranking) continue;
+        const bool isForward = d == Direction::forward;
+        words << (isForward ? tr("Forward: %1.") : tr("Backward: %1."))
+                     .arg(QString::fromStdString(ranking->words));
+        more = std::max(more, ranking->morePairs);
+        for (const benchmark::RankedArm& arm : ranking->arms) {
+            const QString id = QString::fromStdString(arm.arm);
+            auto row = std::find_if(rows.begin(), rows.end(), [&](const RangeRow& r) { return r.id == id; });
+            if (row == rows.end()) {
+                rows.push_back({});
+                row = rows.end() - 1;
+                row->id = id;
+                row->title = tr("%1  %2").arg(id, QString::fromStdString(arm.label));
+                row->note = counted(arm.summary.runs, tr("%1 run each way"), tr("%1 runs each way"));
+            }
+            // A trial in one direction only has its bar where that of forward is.
+            if (isForward || !row->forward)
+                row->forward = spreadOf(arm.summary);
+            else
+                row->backward = spreadOf(arm.summary);
+        }
+    }
+    m_tried->setVisible(!rows.empty());
+    m_tried->setRows(std::move(rows));
+    m_result->setText(words.join(QLatin1Char(' ')));
+    m_more->setVisible(more > 0 && benchmark::nextStep(led, runs) == nullptr);
+    m_more->setText(more == 1 ? tr("One more tu&rn would settle it")
+                              : tr("One more tu&rn of about %1").arg(more));
+}
+
+void TrialBar::addTurn() {
+    const house::Trial* led = trial();
+    if (led == nullptr) return;
+    house::House next = m_model.job().house();
+    for (house::Trial& t : next.trials)
+        if (t.id == led->id) t = benchmark::withOneMoreTurn(t);
+    m_model.job().apply(tr("one more turn of the trial"), next);
 }
 
 void TrialBar::keepBest() {

@@ -1,7 +1,7 @@
 // Leads through a trial: what to plug where in large type, Space when ready, then the next. Or plans one.
 #pragma once
 
-#include "benchmark/trial.h"
+#include "benchmark/trial_ranking.h"
 #include "desktop/model/route_model.h"
 
 #include <QFrame>
@@ -56,6 +56,8 @@ class TrialBar : public QFrame {
     void remove();
     void showTrial();
     void showTried(const house::Trial& led);
+    void showRanking(const house::Trial& led);
+    void addTurn();
     void keepBest();
     [[nodiscard]] const house::Trial* trial() const;
 
@@ -70,14 +72,19 @@ class TrialBar : public QFrame {
     QCheckBox* m_bench = nullptr;
     QSpinBox* m_repeats = nullptr;
     QComboBox* m_seconds = nullptr;
+    QComboBox* m_pause = nullptr;
+    QComboBox* m_order = nullptr;
+    QComboBox* m_directions = nullptr;
+    QComboBox* m_streams = nullptr;
     QLabel* m_size = nullptr;
     QLabel* m_instruction = nullptr;
     QLabel* m_where = nullptr;
     QLabel* m_result = nullptr;
-    RangeList* m_tried = nullptr; ///< places side by side
+    RangeList* m_tried = nullptr; ///< places, or the arms of a comparison, side by side
     QToolButton* m_keep = nullptr;
-    house::Id m_trial;            ///< empty: none is led
-    std::filesystem::path m_file; ///< of the job that it belongs to
+    QToolButton* m_more = nullptr; ///< one more turn
+    house::Id m_trial;             ///< empty: none is led
+    std::filesystem::path m_file;  ///< of the job that it belongs to
     std::optional<house::TrialStep> m_step;
     std::vector<house::Id> m_skipped;
 };

@@ -73,8 +73,9 @@ quantity::Result<void> setAllowedRanges(const QString& text) {
     return {};
 }
 
-quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access, const std::stop_token& stop) {
-    if (access.address == "here") return probe::EndpointLink::here("here", allowedRanges());
+quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access, const std::stop_token& stop,
+                                               const std::filesystem::path& folder) {
+    if (access.address == "here") return probe::EndpointLink::here("here", allowedRanges(), folder);
     if (servesGuest(access.address))
         return quantity::problem("a device with a browser takes part in runs with one machine only", "",
                                  "run between it and the machine that serves its page");

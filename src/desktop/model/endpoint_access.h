@@ -52,7 +52,9 @@ using AccessTo = std::function<quantity::Result<EndpointAccess>(const house::Id&
 [[nodiscard]] bool isAgentAddress(const QString& text);
 
 /// Opens the link, from any thread; a Problem says what is missing.
+/// `folder`: on this machine, where files of transfers may lie; agents have their own.
 [[nodiscard]] quantity::Result<probe::EndpointLink> openLink(const EndpointAccess& access,
-                                                             const std::stop_token& stop = {});
+                                                             const std::stop_token& stop = {},
+                                                             const std::filesystem::path& folder = {});
 
 } // namespace metrodos::desktop

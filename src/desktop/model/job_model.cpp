@@ -47,7 +47,7 @@ JobModel::JobModel(catalog::Catalog catalog, QObject* parent)
 
 void JobModel::setStore(job::Store store) {
     m_store.emplace(std::move(store));
-    m_removed.clear();
+    m_runSteps.clear();
     readRuns();
     readReports();
     m_look->start();
@@ -58,7 +58,7 @@ void JobModel::setStore(job::Store store) {
 void JobModel::closeJob() {
     m_look->stop();
     m_store.reset();
-    m_removed.clear();
+    m_runSteps.clear();
     readRuns();
     readReports();
     Q_EMIT opened();
@@ -120,13 +120,13 @@ house::House JobModel::withStatements(const house::House& next) const {
 }
 
 // Runs are no part of the house, whose changes the file keeps; their removals stand between those.
-bool JobModel::isRemovalNext() const {
-    return m_store && !m_removed.empty() && m_removed.back().above >= m_store->undoStep();
+bool JobModel::isRunStepNext() const {
+    return m_store && !m_runSteps.empty() && m_runSteps.back().above >= m_store->undoStep();
 }
 
 void JobModel::undo() {
     if (!m_store) return;
-    if (isRemovalNext()) return restoreRuns();
+    if (isRunStepNext()) return undoRunStep();
     report(m_store->undo());
 }
 
@@ -135,7 +135,11 @@ void JobModel::redo() {
 }
 
 QString JobModel::undoLabel() const {
-    if (isRemovalNext()) return m_removed.back().runs.size() == 1 ? tr("remove a run") : tr("remove runs");
+    if (isRunStepNext()) {
+        const RunStep& step = m_runSteps.back();
+        if (step.places.empty()) return tr("note what went on during a run");
+        return step.before.size() == 1 ? tr("remove a run") : tr("remove runs");
+    }
     return m_store ? QString::fromStdString(m_store->undoLabel()) : QString();
 }
 QString JobModel::redoLabel() const {
@@ -247,7 +251,7 @@ void JobModel::removeReport(std::int64_t number) {
 
 void JobModel::removeRuns(const std::vector<std::string>& ids) {
     if (!m_store) return;
-    Removed removed;
+    RunStep removed;
     removed.above = m_store->undoStep();
     for (const benchmark::RouteRun& r : *m_allRuns) {
         if (std::find(ids.begin(), ids.end(), r.run.id) == ids.end()) continue;
@@ -261,19 +265,43 @@ void JobModel::removeRuns(const std::vector<std::string>& ids) {
             Q_EMIT problem(QString::fromStdString(gone.error().sentence()));
             break;
         }
-        removed.runs.push_back(std::move(kept));
+        removed.before.push_back(std::move(kept));
         removed.places.push_back(**place);
     }
-    if (!removed.runs.empty()) m_removed.push_back(std::move(removed));
+    if (!removed.before.empty()) m_runSteps.push_back(std::move(removed));
     reloadRuns();
 }
 
-void JobModel::restoreRuns() {
-    const Removed back = std::move(m_removed.back());
-    m_removed.pop_back();
-    for (std::size_t i = 0; i < back.runs.size(); ++i)
-        if (const auto restored = m_store->restoreRun(back.runs[i], back.places[i]); !restored)
-            Q_EMIT problem(QString::fromStdString(restored.error().sentence()));
+void JobModel::noteConditions(const std::vector<std::string>& ids,
+                              const std::function<void(benchmark::Conditions&)>& note) {
+    if (!m_store) return;
+    RunStep step;
+    step.above = m_store->undoStep();
+    for (const benchmark::RouteRun& r : *m_allRuns) {
+        if (std::find(ids.begin(), ids.end(), r.run.id) == ids.end()) continue;
+        benchmark::Conditions next = r.run.conditions;
+        note(next);
+        if (next == r.run.conditions) continue;
+        if (const auto noted = m_store->noteConditions(r.run.id, next); !noted) {
+            Q_EMIT problem(QString::fromStdString(noted.error().sentence()));
+            break;
+        }
+        step.before.push_back(r);
+    }
+    if (!step.before.empty()) m_runSteps.push_back(std::move(step));
+    reloadRuns();
+}
+
+void JobModel::undoRunStep() {
+    const RunStep back = std::move(m_runSteps.back());
+    m_runSteps.pop_back();
+    for (std::size_t i = 0; i < back.before.size(); ++i) {
+        const benchmark::RouteRun& before = back.before[i];
+        const auto undone = back.places.empty()
+                                ? m_store->noteConditions(before.run.id, before.run.conditions)
+                                : m_store->restoreRun(before, back.places[i]);
+        if (!undone) Q_EMIT problem(QString::fromStdString(undone.error().sentence()));
+    }
     reloadRuns();
 }
 

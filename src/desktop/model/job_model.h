@@ -65,6 +65,9 @@ class JobModel : public QObject {
     void reloadRuns();
     /// All of them, as one step that can be undone while this job is open here.
     void removeRuns(const std::vector<std::string>& ids);
+    /// What else went on during these runs, as it is known now: the same step of undo.
+    void noteConditions(const std::vector<std::string>& ids,
+                        const std::function<void(benchmark::Conditions&)>& note);
     /// Keeps the report, in place of number `replaces` where that is still there; the number that it has
     /// then. Nothing where it could not be kept: that was reported.
     std::optional<std::int64_t> keepReport(const job::Report& report,
@@ -100,14 +103,15 @@ class JobModel : public QObject {
     std::shared_ptr<const benchmark::RouteRuns> m_allRuns;
     std::vector<job::Report> m_reports;
     std::vector<job::Report> m_allReports;
-    struct Removed {
-        benchmark::RouteRuns runs;
-        std::vector<std::int64_t> places;
-        std::int64_t above = 0; ///< the change of the house that it came after (Store::undoStep)
+    /// What was done to runs, which are no part of the house and of its undo.
+    struct RunStep {
+        benchmark::RouteRuns before;
+        std::vector<std::int64_t> places; ///< of runs that were removed; empty: their conditions were noted
+        std::int64_t above = 0;           ///< the change of the house that it came after (Store::undoStep)
     };
-    [[nodiscard]] bool isRemovalNext() const; ///< to be undone
-    void restoreRuns();
-    std::vector<Removed> m_removed;          ///< runs that can be brought back
+    [[nodiscard]] bool isRunStepNext() const; ///< to be undone
+    void undoRunStep();
+    std::vector<RunStep> m_runSteps;         ///< that can be undone
     std::vector<house::SetAside> m_setAside; ///< by which `m_runs` were chosen
     std::vector<house::DatedChange> m_changes;
     weigh::PriceBook m_priceBook;

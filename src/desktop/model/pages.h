@@ -32,6 +32,7 @@ enum class Page {
     coax,
     mains,
     find,
+    practices,
     ways,
     front,
     compare,
@@ -50,6 +51,8 @@ enum class Page {
     search,
     watch,
     copy,
+    transfer,
+    facts,
     machines,
     timeline,
     hours,
@@ -63,22 +66,23 @@ struct PageName {
     std::string_view name; ///< on the command line, and of the tab's widget
 };
 /// Those of one stage in the order of its tabs.
-inline constexpr std::array<PageName, 29> pages{
-    {{Page::section, Stage::walk, "section"},      {Page::things, Stage::walk, "things"},
-     {Page::routes, Stage::walk, "routes"},        {Page::coax, Stage::walk, "coax"},
-     {Page::mains, Stage::walk, "mains"},          {Page::find, Stage::walk, "find"},
-     {Page::ways, Stage::weigh, "ways"},           {Page::front, Stage::weigh, "front"},
-     {Page::compare, Stage::weigh, "compare"},     {Page::parts, Stage::weigh, "parts"},
-     {Page::growth, Stage::weigh, "growth"},       {Page::prices, Stage::weigh, "prices"},
-     {Page::steps, Stage::fit, "steps"},           {Page::adapters, Stage::fit, "adapters"},
-     {Page::addresses, Stage::fit, "addresses"},   {Page::cupboard, Stage::fit, "cupboard"},
-     {Page::labels, Stage::fit, "labels"},         {Page::runs, Stage::measure, "runs"},
-     {Page::run, Stage::measure, "run"},           {Page::matrix, Stage::measure, "matrix"},
-     {Page::together, Stage::measure, "together"}, {Page::search, Stage::measure, "search"},
-     {Page::watch, Stage::measure, "watch"},       {Page::copy, Stage::measure, "copy"},
-     {Page::machines, Stage::measure, "machines"}, {Page::timeline, Stage::log, "log"},
-     {Page::hours, Stage::log, "hours"},           {Page::library, Stage::log, "library"},
-     {Page::houses, Stage::log, "houses"}}};
+inline constexpr std::array<PageName, 32> pages{
+    {{Page::section, Stage::walk, "section"},     {Page::things, Stage::walk, "things"},
+     {Page::routes, Stage::walk, "routes"},       {Page::coax, Stage::walk, "coax"},
+     {Page::mains, Stage::walk, "mains"},         {Page::find, Stage::walk, "find"},
+     {Page::practices, Stage::walk, "practices"}, {Page::ways, Stage::weigh, "ways"},
+     {Page::front, Stage::weigh, "front"},        {Page::compare, Stage::weigh, "compare"},
+     {Page::parts, Stage::weigh, "parts"},        {Page::growth, Stage::weigh, "growth"},
+     {Page::prices, Stage::weigh, "prices"},      {Page::steps, Stage::fit, "steps"},
+     {Page::adapters, Stage::fit, "adapters"},    {Page::addresses, Stage::fit, "addresses"},
+     {Page::cupboard, Stage::fit, "cupboard"},    {Page::labels, Stage::fit, "labels"},
+     {Page::runs, Stage::measure, "runs"},        {Page::run, Stage::measure, "run"},
+     {Page::matrix, Stage::measure, "matrix"},    {Page::together, Stage::measure, "together"},
+     {Page::search, Stage::measure, "search"},    {Page::watch, Stage::measure, "watch"},
+     {Page::copy, Stage::measure, "copy"},        {Page::transfer, Stage::measure, "transfer"},
+     {Page::facts, Stage::measure, "facts"},      {Page::machines, Stage::measure, "machines"},
+     {Page::timeline, Stage::log, "log"},         {Page::hours, Stage::log, "hours"},
+     {Page::library, Stage::log, "library"},      {Page::houses, Stage::log, "houses"}}};
 
 [[nodiscard]] constexpr std::optional<Stage> stageNamed(std::string_view name) {
     for (const StageName& s : stages)

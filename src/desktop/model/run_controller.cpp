@@ -22,6 +22,15 @@ quantity::Result<Ends> endsOf(const RunRequest& request, const std::stop_token& 
     return Ends(std::move(*from), std::move(*to));
 }
 
+// False: it was stopped.
+bool rest(double seconds, const std::stop_token& stop) {
+    std::mutex mutex;
+    std::unique_lock lock(mutex);
+    std::condition_variable_any wake;
+    (void)wake.wait_for(lock, stop, std::chrono::duration<double>(seconds), [] { return false; });
+    return !stop.stop_requested();
+}
+
 // Asks again each second while there is patience; `waiting` is told once.
 quantity::Result<Ends> patientEnds(const RunRequest& request, const std::stop_token& stop,
                                    const std::function<void()>& waiting) {
@@ -30,10 +39,7 @@ quantity::Result<Ends> patientEnds(const RunRequest& request, const std::stop_to
         auto ends = endsOf(request, stop);
         if (ends || std::chrono::steady_clock::now() >= until || stop.stop_requested()) return ends;
         if (isFirst) waiting();
-        std::mutex mutex;
-        std::unique_lock lock(mutex);
-        std::condition_variable_any wake;
-        (void)wake.wait_for(lock, stop, std::chrono::seconds(1), [] { return false; });
+        (void)rest(1, stop);
     }
 }
 
@@ -64,6 +70,7 @@ quantity::Result<void> RunController::perform(const RunRequest& request, const s
     if (!request.service.empty()) return performService(request, stop);
     if (request.from.guest || request.to.guest) return performGuest(request, stop);
     std::vector<Ends> ends; // as many pairs as run at once
+    std::optional<bool> radioUp;
     const auto read = [](probe::EndpointLink& end) -> MachineReading {
         const auto facts = end.facts(); // a run does not fail for want of them
         return {facts ? probe::readFacts(*facts) : probe::MachineFacts{}, end.remoteHost()};
@@ -74,9 +81,17 @@ quantity::Result<void> RunController::perform(const RunRequest& request, const s
             auto more = patientEnds(request, stop, [this] { Q_EMIT waiting(); });
             if (!more) return tl::unexpected(more.error());
             ends.push_back(std::move(*more));
-            if (ends.size() == 1) Q_EMIT machinesRead(read(ends[0].first), read(ends[0].second));
+            if (ends.size() > 1) continue;
+            const MachineReading here = read(ends[0].first);
+            const MachineReading there = read(ends[0].second);
+            radioUp = probe::radioUp({&here.facts, &there.facts});
+            Q_EMIT machinesRead(here, there);
         }
-        if (auto done = performStep(request, i, ends, stop); !done) return done;
+        if (request.wanted.pause > 0) {
+            Q_EMIT resting(request.wanted.pause);
+            if (!rest(request.wanted.pause, stop)) return {};
+        }
+        if (auto done = performStep(request, i, ends, radioUp, stop); !done) return done;
     }
     return {};
 }
@@ -84,11 +99,14 @@ quantity::Result<void> RunController::perform(const RunRequest& request, const s
 // Keeps a run in the job while it goes on, and tells the window of it.
 class RunController::Record {
   public:
-    Record(RunController& controller, const RunRequest& request, std::size_t index, std::stop_source& end)
+    /// `radioUp`: at one of the two machines; nothing: it is not known.
+    Record(RunController& controller, const RunRequest& request, std::size_t index, std::stop_source& end,
+           std::optional<bool> radioUp = {})
         : m_controller(controller)
         , m_request(request)
         , m_index(index)
-        , m_end(end) {}
+        , m_end(end)
+        , m_radioUp(radioUp) {}
 
     [[nodiscard]] probe::RunObserver observer(benchmark::Direction direction) {
         return {[this](const benchmark::Run& run) { begin(run); },
@@ -119,6 +137,7 @@ class RunController::Record {
     // With what the endpoints do not know of it.
     [[nodiscard]] benchmark::Run withContext(benchmark::Run run) const {
         run.conditions = m_request.wanted.conditions;
+        run.conditions.radioUp = m_radioUp;
         // What nobody has said the counters may have seen.
         if (!run.conditions.othersActive && (benchmark::otherTraffic(run, run.interfaceSender) ||
                                              benchmark::otherTraffic(run, run.interfaceReceiver)))
@@ -142,19 +161,21 @@ class RunController::Record {
     const RunRequest& m_request;
     std::size_t m_index;
     std::stop_source& m_end;
+    std::optional<bool> m_radioUp;
     std::optional<job::RunRecorder> m_recorder;
     std::optional<quantity::Problem> m_lost;
 };
 
 quantity::Result<void> RunController::performStep(const RunRequest& request, std::size_t index,
-                                                  std::vector<Ends>& ends, const std::stop_token& stop) {
+                                                  std::vector<Ends>& ends, std::optional<bool> radioUp,
+                                                  const std::stop_token& stop) {
     const auto& step = request.wanted.steps[index];
     std::stop_source own;
     const std::stop_callback passOn(stop, [&] { own.request_stop(); });
     std::deque<Record> records; // each is used by its leg's thread alone
     std::vector<probe::Leg> legs;
     for (std::size_t k = 0; k < step.size(); ++k) {
-        records.emplace_back(*this, request, index, own);
+        records.emplace_back(*this, request, index, own, radioUp);
         legs.push_back({ends[k].first, ends[k].second, step[k], records.back().observer(step[k].direction)});
     }
     auto runs = probe::conductAll(legs, own.get_token());

@@ -32,7 +32,8 @@ class RunController : public QObject {
 
   Q_SIGNALS:
     void started();
-    void waiting(); ///< a machine does not answer yet
+    void waiting();               ///< a machine does not answer yet
+    void resting(double seconds); ///< before the next run, as its trial asks
     /// What the machines at the ends say of themselves, once the links are open.
     void machinesRead(const metrodos::desktop::MachineReading& from,
                       const metrodos::desktop::MachineReading& to);
@@ -48,7 +49,7 @@ class RunController : public QObject {
     quantity::Result<void> performService(const RunRequest& request, const std::stop_token& stop);
     quantity::Result<void> performGuest(const RunRequest& request, const std::stop_token& stop);
     quantity::Result<void> performStep(const RunRequest& request, std::size_t index, std::vector<Ends>& ends,
-                                       const std::stop_token& stop);
+                                       std::optional<bool> radioUp, const std::stop_token& stop);
 
     bool m_running = false;
     std::jthread m_thread;

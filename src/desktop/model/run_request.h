@@ -23,6 +23,7 @@ struct WantedRuns {
     benchmark::Arrangement arrangement; ///< of all of them
     /// How long machines that do not answer yet are waited for: a link may have to come up first.
     std::chrono::seconds patience{0};
+    double pause = 0; ///< seconds of quiet before each of the steps
 };
 
 struct RunRequest {

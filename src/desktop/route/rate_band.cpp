@@ -67,6 +67,15 @@ RateBand::Shown RateBand::shown() const {
         if (measured) out.bps = measured->bps();
         const auto& summary = m_direction == Direction::forward ? d->summaryForward : d->summaryBackward;
         if (summary) out.of = summaryText(*summary);
+        const house::Route* route = m_model.route();
+        const auto need = route == nullptr                    ? std::nullopt
+                          : m_direction == Direction::forward ? route->needForward
+                                                              : route->needBackward;
+        const auto more = summary && need ? benchmark::runsToSettle(*summary, *need) : std::nullopt;
+        if (more.value_or(0) > 0)
+            out.of += counted(*more, tr("; %1 more run is likely to tell whether the need of %2 is met"),
+                              tr("; %1 more runs are likely to tell whether the need of %2 is met"))
+                          .arg(rateText(*need));
     }
     return out;
 }

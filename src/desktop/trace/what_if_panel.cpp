@@ -62,6 +62,17 @@ void WhatIfPanel::fill() {
         row.note = QString::fromStdString(one.limiter); // what would limit then
         row.forward = one.forward;
         row.backward = one.backward;
+        row.forwardName = tr("Forward");
+        row.backwardName = tr("Backward");
+        if (const house::Route* route = m_model.route()) {
+            row.need = route->needForward;
+            row.needBackward = route->needBackward;
+        }
+        // What was measured was measured as it is.
+        if (const auto& d = m_model.diagnosis(); one.now && d) {
+            row.measured = d->measuredForward;
+            row.measuredBackward = d->measuredBackward;
+        }
         rows.push_back(std::move(row));
     }
     m_rows->setRows(std::move(rows));

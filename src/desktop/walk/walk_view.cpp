@@ -3,6 +3,7 @@
 #include "desktop/walk/entry_field.h"
 #include "desktop/walk/find_page.h"
 #include "desktop/walk/pair_page.h"
+#include "desktop/walk/practices_page.h"
 #include "desktop/walk/routes_page.h"
 #include "desktop/walk/things_page.h"
 #include "desktop/walk/ways_page.h"
@@ -59,6 +60,7 @@ WalkView::WalkView(RouteModel& model, QWidget* parent)
     m_pages->addTab(new PairPage(model.job(), house::JackKind::coax), tr("&Coax pairs"));
     m_pages->addTab(new PairPage(model.job(), house::JackKind::mains), tr("&Mains pairs"));
     m_pages->addTab(new FindPage(model.job()), tr("Open &points"));
+    m_pages->addTab(new PracticesPage(model.job()), tr("Pr&actices"));
     layout->addWidget(m_pages, 1);
 
     connect(m_entry, &EntryField::said, this, &WalkView::said);

@@ -80,6 +80,7 @@ void WeighModel::ask() {
     house::House about = m_job.house();
     about.weighing.objective = {};
     about.weighing.plan.clear();
+    about.weighing.quote.reset();
     about.setAside.clear();
     about.schedules.clear();
     about.changes.clear();
@@ -226,6 +227,13 @@ void WeighModel::setDrilling(bool allowed) {
     if (next.weighing.drilling == allowed) return;
     next.weighing.drilling = allowed;
     edit(allowed ? tr("allow holes") : tr("allow no holes"), std::move(next));
+}
+
+void WeighModel::setQuote(std::optional<house::Quote> quote) {
+    house::House next = m_job.house();
+    if (next.weighing.quote == quote) return;
+    next.weighing.quote = std::move(quote);
+    edit(next.weighing.quote ? tr("a contractor's quote") : tr("take the quote back"), std::move(next));
 }
 
 void WeighModel::setYears(int years) {

@@ -50,6 +50,8 @@ class WeighModel : public QObject {
     /// The share of what is not steady that goes on at once.
     void setAtOnce(double share);
     void setDrilling(bool allowed);
+    /// What somebody else asks for the cabling; nothing: it is taken back.
+    void setQuote(std::optional<house::Quote> quote);
     /// That the plan is to last; behind the cost over rooms.
     void setYears(int years);
     /// Makes the plan that is looked at real, as one step of undo.

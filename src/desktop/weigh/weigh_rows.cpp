@@ -54,6 +54,14 @@ void showRates(RangeRow& row, const weigh::SpotWay& way) {
     row.backward = way.up;
     row.promise = way.promise.bps() > 0 ? std::optional(way.promise) : std::nullopt;
     row.measured = way.measuredDown;
+    row.measuredBackward = way.measuredUp;
+    row.forwardName = Rows::tr("Towards the spot");
+    row.backwardName = Rows::tr("From the spot");
+}
+
+void showNeeds(RangeRow& row, const weigh::Need& need) {
+    if (need.down.bps() > 0) row.need = need.down;
+    if (need.up.bps() > 0) row.needBackward = need.up;
 }
 
 } // namespace
@@ -73,7 +81,7 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
     RangeRow row;
     row.id = QString::fromStdString(spot.spot);
     row.title = QString::fromStdString(spot.label);
-    if (spot.need.down.bps() > 0) row.need = spot.need.down;
+    showNeeds(row, spot.need);
     if (result == nullptr || result->way < 0) {
         row.instead = Rows::tr("no way found");
         row.detail = Rows::tr("nothing reaches it");
@@ -105,10 +113,14 @@ RangeRow spotRow(const weigh::SpotOptions& spot, const weigh::SpotResult* result
 }
 
 RangeRow wayRow(const weigh::SpotOptions& spot, const weigh::SpotWay& way, bool inPlan,
-                const weigh::Options& options, const weigh::Prices& prices) {
+                const weigh::Options& options, const weigh::Prices& prices, bool isOneOfSeveral) {
     RangeRow row;
-    row.id = QString::fromStdString(way.id);
+    row.id = QString::fromStdString(way.key());
     row.title = capitalised(way.label);
+    // Most labels name the class of the adapters by themselves.
+    const QString cls = QString::fromStdString(prices.label(way.deviceClass));
+    if (isOneOfSeveral && !way.deviceClass.empty() && !row.title.contains(cls, Qt::CaseInsensitive))
+        row.title = Rows::tr("%1: %2").arg(row.title, cls);
     if (inPlan) row.title = Rows::tr("%1 – in the plan").arg(row.title);
     if (spot.isPinned(way)) row.title = Rows::tr("%1 – pinned").arg(row.title);
     if (!way.isPossible()) {
@@ -119,7 +131,7 @@ RangeRow wayRow(const weigh::SpotOptions& spot, const weigh::SpotWay& way, bool 
     showRates(row, way);
     row.detail = takes(way, prices);
     row.isShort = weigh::carriedBy(way, spot, options) < 1;
-    if (spot.need.down.bps() > 0) row.need = spot.need.down;
+    showNeeds(row, spot.need);
     if (row.isShort)
         row.note = Rows::tr("too little");
     else if (spot.need.down.bps() > 0 || spot.need.up.bps() > 0)
@@ -133,7 +145,8 @@ QString wayWords(const weigh::SpotOptions& spot, const weigh::SpotWay& way, cons
     if (!way.rulesOut.empty()) words << Rows::tr("%1.").arg(capitalised(way.rulesOut));
     for (const std::string& caution : way.cautions)
         words << QString::fromStdString(caution) + QLatin1Char('.');
-    words << Rows::tr("Lasts about %1 years. P pins it.").arg(QLocale().toString(way.years, 'f', 0));
+    words << Rows::tr("Lasts about %1 years. P pins it; C lists each class of adapter.")
+                 .arg(QLocale().toString(way.years, 'f', 0));
     const QStringList others = otherClasses(spot, way, prices);
     if (!others.isEmpty()) words << Rows::tr("Also: %1.").arg(others.join(QStringLiteral("; ")));
     return words.join(QLatin1Char(' '));

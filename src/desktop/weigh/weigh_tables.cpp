@@ -9,8 +9,10 @@
 #include "job/document.h"
 #include "job/price_book_csv.h"
 #include "job/text_file.h"
+#include "weigh/against_quote.h"
 #include "weigh/apply_plan.h"
 #include "weigh/compare.h"
+#include "weigh/way_choice.h"
 
 #include <QComboBox>
 #include <QFileDialog>
@@ -50,12 +52,18 @@ QVBoxLayout* column(QWidget* page) {
 PartsPage::PartsPage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
+    , m_of(new QComboBox)
     , m_table(plainTable(QStringLiteral("parts"), tr("Parts list"),
                          {tr("Part"), tr("Count"), tr("Unit"), tr("In stock"), tr("Each"), tr("To buy")},
                          {256, 52, 54, 70, 72}))
     , m_sum(plainLabel()) {
     alignFigures(m_table, {1, 3, 4, 5});
     auto* layout = column(this);
+    m_of->setObjectName(QStringLiteral("partsOf"));
+    m_of->setAccessibleName(tr("Parts of what"));
+    m_of->addItem(tr("Parts of the whole plan"));
+    layout->addWidget(m_of);
+    connect(m_of, &QComboBox::currentIndexChanged, this, &PartsPage::fill);
     layout->addWidget(m_table, 1);
     auto* row = new QHBoxLayout;
     m_sum->setFont(textFont(11, true));
@@ -71,9 +79,9 @@ void PartsPage::fill() {
     m_table->setRowCount(0);
     const weigh::Plan* plan = m_model.plan();
     m_sum->setText(plan == nullptr ? tr("The parts list appears with a plan.") : QString());
-    if (plan == nullptr) return;
+    if (plan == nullptr && !isOfWay()) return;
     const weigh::Prices prices = m_model.prices();
-    for (const weigh::PartLine& p : plan->parts) {
+    for (const weigh::PartLine& p : lines()) {
         const int r = m_table->rowCount();
         m_table->insertRow(r);
         m_table->setItem(r, 0, cell(QString::fromStdString(p.label)));
@@ -84,18 +92,46 @@ void PartsPage::fill() {
         m_table->setItem(r, 5, figure(QString::fromStdString(weigh::amount(prices, p.total))));
     }
     m_sum->setWordWrap(true);
+    if (isOfWay()) {
+        weigh::Money sum;
+        for (const weigh::PartLine& p : m_wayParts)
+            sum = sum + p.total;
+        m_sum->setText(tr("By itself %1, work included; what the van holds is not taken off.")
+                           .arg(QString::fromStdString(weigh::amount(prices, sum))));
+        return;
+    }
     m_sum->setText(tr("Together %1; cable lengths with an allowance of %2.")
                        .arg(QString::fromStdString(weigh::amount(prices, plan->cost)),
                             percentText(m_model.job().catalog().planning.laying.allowance)));
 }
 
-void PartsPage::save() {
+bool PartsPage::isOfWay() const {
+    return m_of->currentIndex() == 1;
+}
+
+std::vector<weigh::PartLine> PartsPage::lines() const {
+    if (isOfWay()) return m_wayParts;
     const weigh::Plan* plan = m_model.plan();
-    if (plan == nullptr) return;
+    return plan == nullptr ? std::vector<weigh::PartLine>() : plan->parts;
+}
+
+void PartsPage::showWay(const weigh::SpotOptions& spot, const weigh::SpotWay& way) {
+    m_wayParts = weigh::partsOf(way, m_model.prices());
+    const QString text = tr("Parts of one way: %1 by %2")
+                             .arg(QString::fromStdString(spot.label), QString::fromStdString(way.label));
+    if (m_of->count() < 2)
+        m_of->addItem(text);
+    else
+        m_of->setItemText(1, text);
+    if (isOfWay() && isVisible()) fill();
+}
+
+void PartsPage::save() {
+    if (lines().empty()) return;
     const QString file = QFileDialog::getSaveFileName(this, tr("Parts list"), QStringLiteral("parts.csv"),
                                                       tr("Tables (*.csv)"));
     if (file.isEmpty()) return;
-    if (job::writeText(file.toStdString(), job::partsCsv(plan->parts)))
+    if (job::writeText(file.toStdString(), job::partsCsv(lines())))
         Q_EMIT said(tr("The parts list is in %1.").arg(file), false);
     else
         Q_EMIT said(tr("%1 cannot be written; choose a folder that you may write to.").arg(file), true);
@@ -104,6 +140,8 @@ void PartsPage::save() {
 ComparePage::ComparePage(WeighModel& model, QWidget* parent)
     : QWidget(parent)
     , m_model(model)
+    , m_quote(new QLineEdit)
+    , m_quoteWords(plainLabel())
     , m_first(new QComboBox)
     , m_second(new QComboBox)
     , m_table(plainTable(QStringLiteral("differences"), tr("Where two plans differ"),
@@ -128,6 +166,17 @@ ComparePage::ComparePage(WeighModel& model, QWidget* parent)
     layout->addLayout(plans);
     layout->addWidget(m_words);
     layout->addWidget(m_table, 1);
+    m_quote->setObjectName(QStringLiteral("quote"));
+    m_quote->setPlaceholderText(tr("1850 for 5 runs from Example Cabling"));
+    m_quote->setClearButtonEnabled(true);
+    m_quoteWords->setObjectName(QStringLiteral("quoteWords"));
+    m_quoteWords->setWordWrap(true);
+    auto* quote = new QHBoxLayout;
+    quote->addWidget(labelFor(m_quote, tr("A contractor's &quote")));
+    quote->addWidget(m_quote, 1);
+    layout->addLayout(quote);
+    layout->addWidget(m_quoteWords);
+    connect(m_quote, &QLineEdit::returnPressed, this, &ComparePage::noteQuote);
     for (QComboBox* box : {m_first, m_second})
         connect(box, &QComboBox::currentIndexChanged, this, &ComparePage::showComparison);
 }
@@ -157,9 +206,36 @@ void ComparePage::fill() {
         m_second->setCurrentIndex(m_first->currentIndex() == 0 && m_second->count() > 1 ? 1 : 0);
     }
     showComparison();
+    const auto& kept = m_model.job().house().weighing.quote;
+    if (!m_quote->hasFocus() || !m_quote->isModified())
+        m_quote->setText(kept ? QString::fromStdString(weigh::quoteText(*kept)) : QString());
+}
+
+void ComparePage::noteQuote() {
+    const auto quote = weigh::parseQuote(m_quote->text().toStdString());
+    if (!quote) {
+        Q_EMIT said(QString::fromStdString(quote.error().sentence()), true);
+        return;
+    }
+    m_quote->setModified(false);
+    m_model.setQuote(*quote);
+}
+
+// Against the first of the two plans.
+void ComparePage::showQuote() {
+    const auto& quote = m_model.job().house().weighing.quote;
+    const weigh::Plan* plan = m_model.plan(m_first->currentData().toString().toStdString());
+    if (!quote || plan == nullptr || m_model.options() == nullptr) {
+        m_quoteWords->clear();
+        return;
+    }
+    const int years = m_model.job().house().weighing.years;
+    m_quoteWords->setText(QString::fromStdString(
+        weigh::againstQuote(*m_model.options(), m_model.prices(), *plan, *quote, years).words));
 }
 
 void ComparePage::showComparison() {
+    showQuote();
     m_table->setRowCount(0);
     m_words->clear();
     const weigh::Plan* a = m_model.plan(m_first->currentData().toString().toStdString());

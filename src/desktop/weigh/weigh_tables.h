@@ -1,6 +1,8 @@
 // The tables of Weigh: parts to buy, two plans side by side, what to do when fitting, and the price book.
 #pragma once
 
+#include "weigh/plan.h"
+
 #include <QWidget>
 
 class QComboBox;
@@ -19,13 +21,19 @@ class PartsPage : public QWidget {
   public:
     explicit PartsPage(WeighModel& model, QWidget* parent = nullptr);
     void fill();
+    /// The way that is looked at, whose own parts can be shown in place of the plan's.
+    void showWay(const weigh::SpotOptions& spot, const weigh::SpotWay& way);
 
   Q_SIGNALS:
     void said(const QString& sentence, bool isProblem);
 
   private:
     void save();
+    [[nodiscard]] bool isOfWay() const;
+    [[nodiscard]] std::vector<weigh::PartLine> lines() const;
     WeighModel& m_model;
+    QComboBox* m_of; ///< the plan, or the one way
+    std::vector<weigh::PartLine> m_wayParts;
     QTableWidget* m_table;
     QLabel* m_sum;
 };
@@ -38,9 +46,16 @@ class ComparePage : public QWidget {
     void fill();
     [[nodiscard]] QString words() const;
 
+  Q_SIGNALS:
+    void said(const QString& sentence, bool isProblem);
+
   private:
     void showComparison();
+    void showQuote();
+    void noteQuote();
     WeighModel& m_model;
+    QLineEdit* m_quote; ///< of somebody else
+    QLabel* m_quoteWords;
     QComboBox* m_first;
     QComboBox* m_second;
     QTableWidget* m_table;

@@ -1,5 +1,6 @@
 #include "desktop/weigh/weigh_view.h"
 
+#include "desktop/weigh/plan_file.h"
 #include "desktop/weigh/weigh_charts.h"
 #include "desktop/weigh/weigh_model.h"
 #include "desktop/weigh/weigh_rows.h"
@@ -15,6 +16,7 @@
 #include <QAction>
 #include <QButtonGroup>
 #include <QComboBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -74,6 +76,10 @@ WeighView::WeighView(WeighModel& model)
     , m_share(new QComboBox)
     , m_atOnce(new QComboBox)
     , m_years(new QComboBox)
+    , m_classes(tool(QStringLiteral("each-class"), tr("Each class of adapter  (C)"),
+                     tr("Lists a way once for each class of adapter; P then pins the class")))
+    , m_save(tool(QStringLiteral("save-plan"), tr("Save…  (Ctrl+E)"),
+                  tr("As a report (PDF, HTML, Markdown) or, with all plans, as JSON")))
     , m_wayWords(plainLabel()) {
     setObjectName(QStringLiteral("weigh"));
     auto* objectives = new QHBoxLayout;
@@ -123,6 +129,7 @@ WeighView::WeighView(WeighModel& model)
     head->addWidget(m_headline, 1);
     head->addWidget(m_progress);
     head->addWidget(m_stop);
+    head->addWidget(m_save, 0, Qt::AlignTop);
     column->addLayout(head);
     column->addWidget(m_notes);
     column->addWidget(m_spots, 1);
@@ -169,7 +176,14 @@ WeighView::WeighView(WeighModel& model)
     auto* waysColumn = new QVBoxLayout(ways);
     waysColumn->setContentsMargins(0, 0, 0, 0);
     waysColumn->setSpacing(2);
+    auto* classesRow = new QHBoxLayout;
+    classesRow->setContentsMargins(6, 4, 6, 0);
+    m_classes->setCheckable(true);
+    classesRow->addWidget(m_classes);
+    classesRow->addStretch();
+    waysColumn->addLayout(classesRow);
     waysColumn->addWidget(m_ways, 1);
+    connect(m_classes, &QToolButton::toggled, this, [this] { fillWays(); });
     m_wayWords->setObjectName(QStringLiteral("wayWords"));
     m_wayWords->setWordWrap(true);
     m_wayWords->setMargin(4);
@@ -215,6 +229,7 @@ WeighView::WeighView(WeighModel& model)
     connect(&m_model, &WeighModel::progressed, this, &WeighView::showProgress);
     connect(&m_model, &WeighModel::said, this, &WeighView::said);
     connect(m_parts, &PartsPage::said, this, &WeighView::said);
+    connect(m_compare, &ComparePage::said, this, &WeighView::said);
     connect(m_prices, &PricesPage::said, this, &WeighView::said);
     connect(m_spots, &RangeList::chosen, this, [this](int row) {
         m_spot = row;
@@ -223,6 +238,7 @@ WeighView::WeighView(WeighModel& model)
     connect(m_ways, &RangeList::chosen, this, &WeighView::showWay);
     connect(m_uses, &QLineEdit::returnPressed, this, &WeighView::noteUses);
     connect(m_apply, &QToolButton::clicked, this, [this] { m_model.applyPlan(); });
+    connect(m_save, &QToolButton::clicked, this, &WeighView::askSave);
     const auto shortcut = [this](const QKeySequence& key, auto what) {
         auto* a = new QAction(this);
         a->setShortcut(key);
@@ -231,6 +247,8 @@ WeighView::WeighView(WeighModel& model)
         connect(a, &QAction::triggered, this, what);
     };
     shortcut(QKeySequence(Qt::Key_P), [this] { pinCurrent(); });
+    shortcut(QKeySequence(Qt::Key_C), [this] { m_classes->toggle(); });
+    shortcut(QKeySequence(Qt::CTRL | Qt::Key_E), [this] { askSave(); });
     shortcut(QKeySequence(Qt::CTRL | Qt::Key_Return), [this] { m_model.applyPlan(); });
     fill();
 }
@@ -262,6 +280,7 @@ void WeighView::showWay(int row) {
     sayWay(row);
     const weigh::SpotOptions& spot = m_model.options()->spots[static_cast<std::size_t>(m_spot)];
     const weigh::SpotWay& way = spot.ways[m_config[static_cast<std::size_t>(row)]];
+    m_parts->showWay(spot, way);
     if (way.route != nullptr)
         m_model.route().showWay(*way.route);
     else
@@ -273,7 +292,8 @@ void WeighView::showProgress() {
     m_progress->setVisible(on);
     m_stop->setVisible(on);
     m_progress->setValue(static_cast<int>(m_model.done() * 100));
-    m_apply->setEnabled(!on && m_model.plan() != nullptr);
+    for (QToolButton* button : {m_apply, m_save})
+        button->setEnabled(!on && m_model.plan() != nullptr);
 }
 
 void WeighView::fill() {
@@ -355,13 +375,14 @@ void WeighView::fillWays() {
     const weigh::Plan* plan = m_model.plan();
     const weigh::Prices prices = m_model.prices();
     const int chosen = plan == nullptr ? -1 : plan->spots[static_cast<std::size_t>(m_spot)].way;
-    m_config = weigh::oneOfEach(spot, *options, prices, chosen);
+    const bool eachClass = m_classes->isChecked();
+    m_config = eachClass ? weigh::eachOfThem(spot) : weigh::oneOfEach(spot, *options, prices, chosen);
     std::vector<RangeRow> rows;
     int current = 0;
     for (const std::size_t w : m_config) {
         const bool inPlan = static_cast<int>(w) == chosen;
         if (inPlan) current = static_cast<int>(rows.size());
-        rows.push_back(wayRow(spot, spot.ways[w], inPlan, *options, prices));
+        rows.push_back(wayRow(spot, spot.ways[w], inPlan, *options, prices, eachClass));
     }
     {
         const QSignalBlocker quiet(m_ways);
@@ -369,6 +390,8 @@ void WeighView::fillWays() {
         m_ways->setCurrent(current);
     }
     sayWay(current);
+    if (current < static_cast<int>(m_config.size()))
+        m_parts->showWay(spot, spot.ways[m_config[static_cast<std::size_t>(current)]]);
     const house::House& h = m_model.job().house();
     const auto known =
         std::find_if(h.spots.begin(), h.spots.end(), [&](const house::Spot& s) { return s.id == spot.spot; });
@@ -401,6 +424,22 @@ void WeighView::fillPage() {
     if (page == m_prices) m_prices->fill();
 }
 
+void WeighView::askSave() {
+    if (m_model.plan() == nullptr || m_model.isWeighing()) return;
+    auto* dialog = new QFileDialog(this, tr("Save the plan"), QStringLiteral("plan.pdf"),
+                                   tr("Report (*.pdf *.html *.md);;All plans (*.json)"));
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setOption(QFileDialog::DontUseNativeDialog);
+    dialog->setAcceptMode(QFileDialog::AcceptSave);
+    connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& file) {
+        const auto saved = savePlan(m_model, file);
+        Q_EMIT said(saved ? tr("The plan is in %1.").arg(file)
+                          : QString::fromStdString(saved.error().sentence()),
+                    !saved);
+    });
+    dialog->open();
+}
+
 void WeighView::noteUses() {
     const weigh::Options* options = m_model.options();
     if (options == nullptr || m_spot >= static_cast<int>(options->spots.size())) return;
@@ -422,7 +461,8 @@ void WeighView::pinCurrent() {
     else if (!way.isPossible())
         Q_EMIT said(tr("this way is ruled out: %1.").arg(QString::fromStdString(way.ruledOut)), true);
     else
-        m_model.pin(spot.spot, way.id);
+        // Of a list of classes it is the class that is meant.
+        m_model.pin(spot.spot, m_classes->isChecked() ? way.key() : way.id);
 }
 
 } // namespace metrodos::desktop

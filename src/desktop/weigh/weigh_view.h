@@ -50,6 +50,7 @@ class WeighView : public QWidget {
     void showProgress();
     void noteUses();
     void pinCurrent();
+    void askSave();
     void showWay(int row);
     void sayWay(int row);
 
@@ -74,6 +75,8 @@ class WeighView : public QWidget {
     QComboBox* m_share;
     QComboBox* m_atOnce;
     QComboBox* m_years;
+    QToolButton* m_classes; ///< lists each class of adapter
+    QToolButton* m_save;
     QLabel* m_wayWords;
     int m_spot = 0;
     std::vector<std::size_t> m_config; ///< of the ways, as they are listed

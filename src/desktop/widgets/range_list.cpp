@@ -4,10 +4,12 @@
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 
+#include <QHelpEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollBar>
+#include <QToolTip>
 #include <algorithm>
 
 namespace metrodos::desktop {
@@ -25,10 +27,18 @@ QFont detailFont() {
     return textFont(8.5);
 }
 
+struct Marks {
+    std::optional<quantity::BitRate> need;
+    std::optional<quantity::BitRate> promise;
+    std::optional<quantity::BitRate> measured;
+    bool isShort = false;
+    double reach = 10; // of the tick, to both sides
+};
+
 // The need as a tick, the box's promise as an open mark, what was measured as a solid one.
 template <typename X>
-void paintMarks(QPainter& p, const RangeRow& row, const X& x, double axis) {
-    constexpr double size = 5;
+void paintMarks(QPainter& p, const Marks& row, const X& x, double axis) {
+    const double size = row.reach / 2;
     const auto diamond = [&](double at) {
         return QPolygonF({QPointF(at, axis - size), QPointF(at + size, axis), QPointF(at, axis + size),
                           QPointF(at - size, axis)});
@@ -47,9 +57,9 @@ void paintMarks(QPainter& p, const RangeRow& row, const X& x, double axis) {
         // A need that is met stands on a foot; one that is not hangs broken.
         const double at = x(*row.need);
         p.setPen(QPen(theme().ink, 2.5, row.isShort ? Qt::DotLine : Qt::SolidLine));
-        p.drawLine(QPointF(at, axis - 10), QPointF(at, axis + 10));
+        p.drawLine(QPointF(at, axis - row.reach), QPointF(at, axis + row.reach));
         p.setPen(QPen(theme().ink, 2.5));
-        p.drawLine(QPointF(at - 4, axis - 10), QPointF(at + 4, axis - 10));
+        p.drawLine(QPointF(at - 4, axis - row.reach), QPointF(at + 4, axis - row.reach));
     }
 }
 
@@ -81,6 +91,46 @@ void RangeList::setCurrent(int row) {
         bar->setValue(top + height - viewport()->height());
     viewport()->update();
     Q_EMIT chosen(row);
+}
+
+bool RangeList::hasTwoBars(const RangeRow& row) {
+    return row.forward && row.backward &&
+           (row.backward->p50 != row.forward->p50 || row.needBackward != row.need ||
+            row.measuredBackward != row.measured);
+}
+
+QString RangeList::tipOf(const RangeRow& row) {
+    QStringList lines;
+    const auto direction = [&](const QString& name, const std::optional<catalog::RateSpread>& spread,
+                               const std::optional<quantity::BitRate>& need,
+                               const std::optional<quantity::BitRate>& measured) {
+        QStringList parts;
+        if (spread)
+            parts << tr("%1, of ten such houses eight between %2 and %3")
+                         .arg(bothText(spread->p50), bothText(spread->p10), bothText(spread->p90));
+        if (need) parts << tr("need %1").arg(bothText(*need));
+        if (measured) parts << tr("measured %1").arg(bothText(*measured));
+        if (!parts.isEmpty()) lines << tr("%1: %2").arg(name, parts.join(QStringLiteral("; ")));
+    };
+    direction(row.forwardName.isEmpty() ? tr("Upper bar") : row.forwardName, row.forward, row.need,
+              row.measured);
+    direction(row.backwardName.isEmpty() ? tr("Lower bar") : row.backwardName, row.backward, row.needBackward,
+              row.measuredBackward);
+    if (row.promise) lines << tr("Printed on the box: %1").arg(bothText(*row.promise));
+    return lines.join(QLatin1Char('\n'));
+}
+
+bool RangeList::viewportEvent(QEvent* event) {
+    if (event->type() != QEvent::ToolTip) return QAbstractScrollArea::viewportEvent(event);
+    const auto* help = static_cast<QHelpEvent*>(event);
+    const int row = rowAt(help->pos().y());
+    const QString text = row < 0 ? QString() : tipOf(m_rows[static_cast<std::size_t>(row)]);
+    if (text.isEmpty())
+        QToolTip::hideText();
+    else
+        QToolTip::showText(help->globalPos(),
+                           plainTip(toolTip().isEmpty() ? text : text + QLatin1Char('\n') + toolTip()), this);
+    return true;
 }
 
 QStringList RangeList::texts() const {
@@ -215,10 +265,16 @@ void RangeList::paintEvent(QPaintEvent*) {
             p.setPen(QPen(theme().ink, 2.5));
             p.drawLine(QPointF(x(s.p50), y - height / 2 - 1), QPointF(x(s.p50), y + height / 2 + 1));
         };
-        const bool both = row.backward && row.backward->p50 != row.forward->p50;
+        const bool both = hasTwoBars(row);
         bar(*row.forward, both ? axis - 5 : axis, both ? 7 : 10);
         if (both) bar(*row.backward, axis + 5, 7);
-        paintMarks(p, row, x, axis);
+        if (both) {
+            constexpr double reach = 7;
+            paintMarks(p, {row.need, row.promise, row.measured, row.isShort, reach}, x, axis - 5);
+            paintMarks(p, {row.needBackward, {}, row.measuredBackward, row.isShort, reach}, x, axis + 5);
+        } else {
+            paintMarks(p, {row.need, row.promise, row.measured, row.isShort}, x, axis);
+        }
         p.setPen(theme().ink);
         p.setFont(figureFont(10, true));
         const auto lower = both ? std::min(row.forward->p50, row.backward->p50) : row.forward->p50;

@@ -17,13 +17,17 @@ struct RangeRow {
     std::optional<catalog::RateSpread> backward; ///< drawn below where it differs
     QString instead;                             ///< shown where there is no range
     bool isBest = false;
-    QString best = {};                              ///< of what; empty: of its room
-    QString detail = {};                            ///< a second line below the title
-    std::optional<quantity::BitRate> need = {};     ///< a tick across the bar
-    std::optional<quantity::BitRate> promise = {};  ///< of the box: an open mark
-    std::optional<quantity::BitRate> measured = {}; ///< a solid mark
-    bool isShort = false;                           ///< the need is not carried
-    std::optional<quantity::BitRate> figure = {};   ///< at the right, in place of the lower median
+    QString best = {};                                  ///< of what; empty: of its room
+    QString detail = {};                                ///< a second line below the title
+    std::optional<quantity::BitRate> need = {};         ///< a tick across the bar
+    std::optional<quantity::BitRate> promise = {};      ///< of the box: an open mark
+    std::optional<quantity::BitRate> measured = {};     ///< a solid mark
+    std::optional<quantity::BitRate> needBackward = {}; ///< the same across the lower bar
+    std::optional<quantity::BitRate> measuredBackward = {};
+    QString forwardName = {}; ///< of the upper bar: "towards the spot"
+    QString backwardName = {};
+    bool isShort = false;                         ///< the need is not carried
+    std::optional<quantity::BitRate> figure = {}; ///< at the right, in place of the lower median
 };
 
 /// One row is chosen; up and down move, a click chooses. The median stands at the right in figures.
@@ -38,6 +42,10 @@ class RangeList : public QAbstractScrollArea {
     [[nodiscard]] const std::vector<RangeRow>& rows() const { return m_rows; }
     [[nodiscard]] int current() const { return m_current; }
     void setCurrent(int row);
+    /// Whether a row has two bars: something differs between its directions.
+    [[nodiscard]] static bool hasTwoBars(const RangeRow& row);
+    /// What hovering over a row says: every figure of it in bits and in bytes.
+    [[nodiscard]] static QString tipOf(const RangeRow& row);
     /// Row texts for screen readers and tests.
     [[nodiscard]] QStringList texts() const;
     /// The titles and details that do not fit into three lines.
@@ -47,6 +55,7 @@ class RangeList : public QAbstractScrollArea {
     void chosen(int row);
 
   protected:
+    bool viewportEvent(QEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;

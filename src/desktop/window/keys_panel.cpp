@@ -30,6 +30,8 @@ Keys ofStage(Stage stage) {
     case Stage::weigh:
         return {{KeysPanel::tr("Ctrl+Enter"), KeysPanel::tr("fit the plan into the house")},
                 {KeysPanel::tr("P"), KeysPanel::tr("pin the chosen way, or take the pin away")},
+                {KeysPanel::tr("C"), KeysPanel::tr("each class of adapter by itself; P then pins the class")},
+                {KeysPanel::tr("Ctrl+E"), KeysPanel::tr("save the plan: report or JSON")},
                 {KeysPanel::tr("Ctrl+R"), KeysPanel::tr("open or close the route strip")}};
     case Stage::fit:
         return {
@@ -56,10 +58,13 @@ Keys ofStage(Stage stage) {
                 {KeysPanel::tr("Enter"), KeysPanel::tr("in the list: everything that was taken of the run")},
                 {KeysPanel::tr(", . C"), KeysPanel::tr("in One run: older, newer, another one beside it")},
                 {KeysPanel::tr("X, Delete"), KeysPanel::tr("in the list: the run does not count; remove it")},
+                {KeysPanel::tr("S, /"), KeysPanel::tr("in the list: another order; which runs")},
                 {KeysPanel::tr("O, A, G"),
-                 KeysPanel::tr("whether other people use the network; what runs; what was changed")},
+                 KeysPanel::tr("whether other people use the network; what runs; what was changed: of the "
+                               "next run, in the list of the chosen ones")},
                 {KeysPanel::tr("arrows, Enter"), KeysPanel::tr("in Every pair: choose pairs to run at once")},
                 {KeysPanel::tr("Enter, R"), KeysPanel::tr("in At once: choose a way; run the chosen ones")},
+                {KeysPanel::tr("R, T"), KeysPanel::tr("in Facts: ask the machine; take over into the house")},
                 {KeysPanel::tr("Enter, Delete, K"),
                  KeysPanel::tr("in Machines: take its address; delete its key; a key of its own")}};
     case Stage::trace:

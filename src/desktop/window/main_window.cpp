@@ -14,6 +14,7 @@
 #include "desktop/weigh/weigh_model.h"
 #include "desktop/weigh/weigh_view.h"
 #include "desktop/widgets/plain_text.h"
+#include "desktop/widgets/rate_hints.h"
 #include "desktop/widgets/rate_text.h"
 #include "desktop/widgets/theme.h"
 #include "desktop/window/keys_panel.h"
@@ -34,6 +35,7 @@
 #include <QSettings>
 #include <QStackedWidget>
 #include <QTextEdit>
+#include <QTimer>
 #include <QToolBar>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -103,7 +105,21 @@ MainWindow::MainWindow(catalog::Catalog catalog)
     column->setSpacing(0);
     column->addWidget(m_strip);
     column->addLayout(middle, 1);
-    column->addWidget(m_status);
+    m_rates = plainLabel();
+    m_rates->setObjectName(QStringLiteral("otherUnits"));
+    m_rates->setFont(figureFont(9));
+    m_rates->setMargin(8);
+    m_rates->hide();
+    auto* answers = new QHBoxLayout;
+    answers->setSpacing(0);
+    answers->addWidget(m_status, 1);
+    answers->addWidget(m_rates);
+    column->addLayout(answers);
+    connect(new RateHints(this), &RateHints::changed, this, [this](const QString& hint) {
+        m_rates->setText(hint);
+        m_rates->setVisible(!hint.isEmpty());
+        QTimer::singleShot(0, this, &MainWindow::fitStatus); // once it has its width
+    });
     auto* row = new QHBoxLayout;
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(0);

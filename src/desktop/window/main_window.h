@@ -115,6 +115,7 @@ class MainWindow : public QMainWindow {
     QAction* m_nameHintAction;
     QAction* m_routesAction;
     QLabel* m_status;
+    QLabel* m_rates;           ///< those that the keyboard is on, in the other unit
     QString m_sentence;        ///< what the status line says, whole
     bool m_stripOpen = false;  ///< where it is a line otherwise
     bool m_saysVerdict = true; ///< the status line is the verdict's

@@ -33,6 +33,11 @@ void MainWindow::connectRuns() {
         say(tr("A machine does not answer yet: waiting for the link, a minute at most. Space stops it."),
             false);
     });
+    connect(&m_controller, &RunController::resting, this, [this](double seconds) {
+        say(tr("Quiet for %1 s before the next run, as its trial asks. Space stops it.")
+                .arg(QLocale().toString(seconds, 'f', 0)),
+            false);
+    });
     connect(&m_controller, &RunController::runStarted, this,
             [this](const benchmark::Run& run, int index, int count) {
                 m_measure->showRunStarted(run, index, count);

@@ -1,10 +1,12 @@
 // Trials in the real window: planned, led, interrupted and gone on with, compared.
 #include "desktop/measure/test_page.h"
 #include "desktop/measure/trial_bar.h"
+#include "desktop/widgets/range_list.h"
 #include "standin/simulated_service.h"
 #include "support/measure_window.h"
 
 #include <QCheckBox>
+#include <QElapsedTimer>
 #include <QLineEdit>
 #include <QMenu>
 #include <QSpinBox>
@@ -98,11 +100,82 @@ class TestTrials : public QObject {
         QCOMPARE(order, QString("ABBAAB"));
         // The same wires under two names: no difference that is worth anything.
         const QString result = w.child<QLabel>("trial-result")->text();
-        QVERIFY2(result.contains("forward") && result.contains("alike"), qPrintable(result));
+        QVERIFY2(result.contains("Forward: ") && result.contains("alike"), qPrintable(result));
+        // Each has its range, both ways.
+        auto* ranges = w.child<RangeList>("trial-places");
+        QVERIFY(ranges->isVisible());
+        QCOMPARE(ranges->rows().size(), std::size_t(2));
+        for (const RangeRow& row : ranges->rows())
+            QVERIFY(row.forward && row.backward && row.note == "3 runs each way");
         w.picture("compared");
         w.click("remove-trial");
         QVERIFY(job::readJob(w.file).value().house.trials.empty());
         QCOMPARE(w.runs().size(), std::size_t(24)); // the runs stay
+    }
+    // Order, directions, streams and pause are those that were chosen; what is not settled can have one more
+    // turn.
+    void howATrialIsMadeIsChosen() {
+        MeasureWindow w(true);
+        w.click("plan-trial");
+        w.child<QCheckBox>("trial-baseline")->setChecked(false);
+        w.child<QCheckBox>("trial-bench")->setChecked(false);
+        for (QCheckBox* box : w.child<TrialBar>("trial")->findChildren<QCheckBox*>())
+            if (box->text() == "Dome to loft" || box->text() == "The other way") box->setChecked(true);
+        w.child<QSpinBox>("trial-repeats")->setValue(2);
+        w.pick("trial-seconds", "1 s");
+        w.pick("trial-order", "Rotating: A B C, B C A, C A B");
+        w.pick("trial-directions", "Forward");
+        w.pick("trial-streams", "8 streams");
+        w.pick("trial-pause", "5 s");
+        // Four steps of one run of 1 s, 5 s of quiet and 3 s to open and close.
+        QVERIFY2(w.child<QLabel>("trial-size")->text() == "4 steps, about 36 s",
+                 qPrintable(w.child<QLabel>("trial-size")->text()));
+        w.pick("trial-pause", "none");
+        w.picture("trial-plan");
+        w.click("begin-trial");
+        QString order;
+        for (int i = 0; i < 4; ++i) {
+            order += w.child<QLabel>("trial-instruction")->text().contains("other way") ? 'B' : 'A';
+            QVERIFY2(w.run(), qPrintable(w.status()));
+        }
+        QCOMPARE(order, QString("ABBA"));
+        for (const benchmark::Run& run : w.runs())
+            if (!run.id.starts_with("past-")) {
+                QCOMPARE(run.config.streams, 8);
+                QCOMPARE(run.config.direction, benchmark::Direction::forward);
+            }
+        // Two of each say nothing of how much they vary.
+        auto* more = w.child<QAbstractButton>("more-turns");
+        QVERIFY(more->isVisible());
+        QVERIFY2(more->text().contains("would settle it"), qPrintable(more->text()));
+        w.click("more-turns");
+        QVERIFY2(w.child<QLabel>("trial-where")->text().startsWith("step 5 of 6"),
+                 qPrintable(w.child<QLabel>("trial-where")->text()));
+        for (int i = 0; i < 2; ++i)
+            QVERIFY2(w.run(), qPrintable(w.status()));
+        // It stays as long as something is open.
+        const QString words = w.child<QLabel>("trial-result")->text();
+        QCOMPARE(more->isVisible(), words.contains("more pair"));
+        w.picture("trial-ranked");
+        QTest::keySequence(&w.window, QKeySequence::Undo); // the turn is a step of the house
+    }
+    void thePauseIsQuietAndCanBeStopped() {
+        MeasureWindow w(true);
+        w.click("plan-trial");
+        w.child<QCheckBox>("trial-baseline")->setChecked(false);
+        w.child<QCheckBox>("trial-bench")->setChecked(false);
+        w.child<QSpinBox>("trial-repeats")->setValue(1);
+        w.pick("trial-seconds", "1 s");
+        w.pick("trial-pause", "300 s");
+        w.click("begin-trial");
+        w.space();
+        QTRY_VERIFY2_WITH_TIMEOUT(w.status().startsWith("Quiet for 300 s"), qPrintable(w.status()), 5000);
+        QElapsedTimer timer;
+        timer.start();
+        w.space();
+        QTRY_VERIFY_WITH_TIMEOUT(w.child<QAbstractButton>("run")->text().startsWith("Run"), 3000);
+        QVERIFY(timer.elapsed() < 2000);
+        QCOMPARE(w.child<QLabel>("trial-where")->text().left(11), QString("step 1 of 1"));
     }
     void aPlanWithoutARouteSaysWhatIsMissing() {
         MeasureWindow w;

@@ -8,6 +8,7 @@
 #include "support/tested_window.h"
 #include <nlohmann/json.hpp>
 
+#include <QFileDialog>
 #include <QLineEdit>
 #include <QTableWidget>
 
@@ -67,6 +68,128 @@ class TestWeigh : public QObject {
             w.open(Stage::weigh);
             QTest::qWait(20 * round);
         }
+    }
+    // C lists each class of adapter, P pins the class that is meant, and both are steps of undo by keyboard.
+    void aClassIsPinned() {
+        WeighWindow w;
+        w.choose(w.spots(), "desk in the study");
+        const qsizetype before = w.ways()->texts().size();
+        w.ways()->setFocus();
+        QTest::keyClick(w.ways(), Qt::Key_C);
+        QVERIFY(w.child<QAbstractButton>("each-class")->isChecked());
+        QVERIFY(w.ways()->texts().size() > before);
+        w.picture("weigh-classes");
+        const QStringList rows = w.ways()->texts();
+        int row = -1;
+        for (int i = 0; i < rows.size() && row < 0; ++i)
+            if (rows[i].startsWith("Mains") && w.ways()->rows()[static_cast<std::size_t>(i)].forward &&
+                !rows[i].contains("in the plan"))
+                row = i;
+        QVERIFY2(row >= 0, qPrintable(rows.join("\n")));
+        const QString key = w.ways()->rows()[static_cast<std::size_t>(row)].id;
+        QVERIFY(key.startsWith("mains:"));
+        w.ways()->setCurrent(row);
+        w.ways()->setFocus();
+        QTest::keyClick(w.ways(), Qt::Key_P);
+        const auto pin = [&] {
+            for (const house::Spot& s : w.saved().spots)
+                if (s.label == "desk in the study") return QString::fromStdString(s.pin);
+            return QString();
+        };
+        QCOMPARE(pin(), key);
+        w.settle();
+        QVERIFY2(!w.ways()->texts().filter(" – pinned").isEmpty(), qPrintable(w.ways()->texts().join("\n")));
+        QTest::keySequence(&w.window, QKeySequence::Undo);
+        QCOMPARE(pin(), QString());
+    }
+    void thePartsOfOneWayAreListed() {
+        WeighWindow w;
+        w.choose(w.spots(), "desk in the study");
+        w.choose(w.ways(), "Mains");
+        w.window.setPage(Page::parts);
+        auto* of = w.child<QComboBox>("partsOf");
+        QCOMPARE(of->count(), 2);
+        auto* table = w.child<QTableWidget>("parts");
+        const int whole = table->rowCount();
+        of->setFocus();
+        QTest::keyClick(of, Qt::Key_Down);
+        QVERIFY2(of->currentText().contains("desk in the study"), qPrintable(of->currentText()));
+        QVERIFY(table->rowCount() > 0 && table->rowCount() != whole);
+        w.picture("weigh-way-parts");
+        QTest::keyClick(of, Qt::Key_Up);
+        QCOMPARE(table->rowCount(), whole);
+    }
+    void aQuoteStandsAgainstThePlan() {
+        WeighWindow w;
+        w.window.setPage(Page::compare);
+        auto* field = w.child<QLineEdit>("quote");
+        field->setFocus();
+        QTest::keyClicks(field, "a lot of money");
+        QTest::keyClick(field, Qt::Key_Return);
+        QVERIFY2(w.status().contains("is no quote"), qPrintable(w.status()));
+        QCOMPARE(field->text(), QString("a lot of money")); // nothing that was typed is lost
+        field->setText("1850 for 5 runs from <b>Example</b> Cabling");
+        QTest::keyClick(field, Qt::Key_Return);
+        QCOMPARE(w.saved().weighing.quote->runs, 5);
+        auto* words = w.child<QLabel>("quoteWords");
+        QTRY_VERIFY2(
+            words->text().startsWith("The quote of <b>Example</b> Cabling is ¤ 1850 for 5 runs, ¤ 370 each."),
+            qPrintable(words->text()));
+        QCOMPARE(words->textFormat(), Qt::PlainText);
+        w.settle();
+        w.picture("weigh-quote");
+        QTest::keySequence(&w.window, QKeySequence::Undo);
+        QVERIFY(!w.saved().weighing.quote);
+        QTRY_VERIFY(words->text().isEmpty());
+    }
+    void thePlanIsSaved() {
+        WeighWindow w;
+        const auto save = [&](const QString& name) {
+            w.ways()->setFocus();
+            QTest::keySequence(w.ways(), QKeySequence(Qt::CTRL | Qt::Key_E));
+            auto* dialog = w.window.findChild<QFileDialog*>();
+            if (dialog == nullptr) return QByteArray("no dialog");
+            const QString path = w.folder.filePath(name);
+            Q_EMIT dialog->fileSelected(path);
+            dialog->close();
+            QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+            QFile file(path);
+            return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+        };
+        const auto plans = nlohmann::json::parse(save("plan.json").toStdString());
+        QVERIFY(plans.at("format") == "metrodos-plans");
+        QVERIFY(!plans.at("plans").empty());
+        QVERIFY(save("plan.html").startsWith("<!DOCTYPE html>"));
+        QVERIFY(save("plan.pdf").startsWith("%PDF-"));
+        QVERIFY(save("plan.md").startsWith("# "));
+        QVERIFY(save("plan.txt").isEmpty());
+        QVERIFY2(w.status().contains("choose .pdf, .html, .md or .json"), qPrintable(w.status()));
+    }
+    // Needs and what was measured stand on the bar of their own direction.
+    void bothDirectionsHaveTheirMarks() {
+        WeighWindow w([](house::House& h) {
+            for (house::Spot& s : h.spots)
+                if (s.label == "desk in the study") {
+                    s.uses.clear();
+                    s.needDown = quantity::BitRate::megabits(200);
+                    s.needUp = quantity::BitRate::megabits(40);
+                }
+        });
+        w.choose(w.spots(), "desk in the study");
+        bool any = false;
+        for (const RangeRow& row : w.ways()->rows()) {
+            if (!row.forward) continue;
+            any = true;
+            QCOMPARE(row.need->bps(), 200e6);
+            QCOMPARE(row.needBackward->bps(), 40e6);
+            QVERIFY(RangeList::hasTwoBars(row));
+            const QString tip = RangeList::tipOf(row);
+            QVERIFY2(tip.contains("Towards the spot: ") && tip.contains("need 200 Mbit/s · 25.0 MB/s") &&
+                         tip.contains("need 40.0 Mbit/s · 5.00 MB/s"),
+                     qPrintable(tip));
+        }
+        QVERIFY(any);
+        w.picture("weigh-both-needs");
     }
     void thePlanStandsAtOnce() {
         WeighWindow w;
