@@ -144,6 +144,9 @@ std::optional<Summary> summarise(const std::vector<Run>& runs, Direction directi
     Summary out;
     out.rule = rule;
     out.runs = static_cast<int>(rates.size());
+    const auto [least, most] = std::minmax_element(rates.begin(), rates.end());
+    out.least = BitRate::bitsPerSecond(*least);
+    out.most = BitRate::bitsPerSecond(*most);
     out.streams = streams;
     std::optional<Interval> interval = rates.size() == 1 ? withinRun(*last) : meanInterval(rates);
     double centre = rates.front();

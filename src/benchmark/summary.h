@@ -20,6 +20,8 @@ struct Summary {
     BitRate goodput;
     std::optional<BitRate> low; ///< 95 % interval; nothing where the runs are too few to tell
     std::optional<BitRate> high;
+    BitRate least; ///< of the slowest run that counts
+    BitRate most;  ///< of the fastest
     int runs = 0;
     int streams = 0; ///< that all of them had; 0: they differ
     int leftOut = 0; ///< runs of the direction that do not speak for its capacity: fewer streams, too short

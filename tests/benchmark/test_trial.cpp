@@ -300,6 +300,8 @@ class TestTrial : public QObject {
         for (const double mbps : {100.0, 110.0, 90.0, 100.0})
             runs.push_back(steadyRun(Direction::forward, mbps, 1));
         const Summary s = summarise(runs, Direction::forward, Rule::mean).value();
+        QCOMPARE(std::round(s.least.inMegabits()), 90.0);
+        QCOMPARE(std::round(s.most.inMegabits()), 110.0);
         QCOMPARE(runsToSettle(s, BitRate::megabits(80)), std::optional(0));
         QCOMPARE(runsToSettle(s, BitRate::megabits(114)), std::optional(0));
         // 8 apart: t(5) · 8.165 / √6 = 8.57 is not enough, t(6) · 8.165 / √7 = 7.55 is.
