@@ -126,6 +126,9 @@ std::vector<std::string> sentences(const TransferReport& r) {
                                                  : "From memory to the disk of " + r.to + " ") +
                               plainBoth(pass->rate) + ".");
     }
+    constexpr double tooShort = 1; // s: read-ahead and the caches of disks are not filled yet
+    if (whole != nullptr && whole->seconds < tooShort)
+        out.push_back("A copy that takes less than a second says little of the disks: choose a larger file.");
     for (const TransferPass* pass : {reading, whole})
         if (pass != nullptr && pass->cachedAtStart.value_or(1) >= coldBelow) {
             out.push_back(

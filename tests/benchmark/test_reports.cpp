@@ -209,6 +209,15 @@ class TestReports : public QObject {
         // Of a reading that its cache makes faster the second figure is said.
         r.passes[1].rate = BitRate::megabits(500);
         QVERIFY(sentences(r).back().find("Read a second time, from memory, it carries 938 Mbit/s") == 0);
+        const auto saysMore = [&] {
+            const auto all = sentences(r);
+            return std::any_of(all.begin(), all.end(), [](const std::string& s) {
+                return s.find("choose a larger file") != std::string::npos;
+            });
+        };
+        QVERIFY(!saysMore());
+        r.passes[4].seconds = 0.9;
+        QVERIFY(saysMore());
         // What was stopped halfway says what it has.
         r.passes.resize(1);
         QCOMPARE(sentences(r), std::vector<std::string>{"From memory to memory 940 Mbit/s · 118 MB/s."});
