@@ -75,6 +75,32 @@ class TestRateSearch : public QObject {
         settings.resolution = 1e-9;
         QCOMPARE(search(123'456'789, settings).trials.size(), std::size_t(4));
     }
+    // 1M to 1G with a hundredth of resolution: half of the decades are half of the work.
+    void howMuchIsDoneIsTold() {
+        SearchSettings settings;
+        QCOMPARE(doneOf(settings, {}), 0.0);
+        std::vector<Run> trials;
+        RunConfig config;
+        config.protocol = Protocol::udp;
+        config.rate = BitRate::megabits(1000);
+        trials.push_back(trial(config, 30e6)); // failed: only what was tried counts
+        QCOMPARE(doneOf(settings, trials), 1.0 / 16);
+        config.rate = BitRate::megabits(30);
+        trials.push_back(trial(config, 30e6)); // passed: log 33 of log 1000 is left
+        QVERIFY(std::fabs(doneOf(settings, trials) - 0.49) < 0.01);
+        config.rate = BitRate::megabits(30.2);
+        trials.push_back(trial(config, 30e6)); // failed, within the resolution
+        QCOMPARE(doneOf(settings, trials), 1.0);
+        double before = 0;
+        std::vector<Run> soFar;
+        for (const Run& one : search(123'456'789, settings).trials) {
+            soFar.push_back(one);
+            const double done = doneOf(settings, soFar);
+            QVERIFY(done >= before - 1e-9 && done <= 1);
+            before = done;
+        }
+        QVERIFY(before > 0.99);
+    }
     void aStoppedTrialEndsIt() {
         int asked = 0;
         const auto found = searchRate({}, {}, [&](const RunConfig& config) {

@@ -203,6 +203,23 @@ class TestCauses : public QObject {
         QCOMPARE(QString::fromStdString(first(d).element), QString("service"));
         QVERIFY2(first(d).state.find("own port") != std::string::npos, all(d).c_str());
     }
+    // Inside the house first, unless the job goes by the service.
+    void theServiceIsTestedFirstWhereTheJobSaysSo() {
+        auto h = soldHouse(1000);
+        const auto service = [&] {
+            const auto d = judged(h, fromService([](Run&) {}, 300, 0.2));
+            const auto at =
+                std::find_if(d.nextTests.begin(), d.nextTests.end(),
+                             [](const trace::NextTest& t) { return t.kind == trace::TestKind::service; });
+            return at == d.nextTests.end()
+                       ? std::pair(-1L, false)
+                       : std::pair(static_cast<long>(at - d.nextTests.begin()), at->isFirst);
+        };
+        QVERIFY(service().first >= 0);
+        QVERIFY(!service().second);
+        h.practices.testPlace = house::TestPlace::service;
+        QCOMPARE(service(), std::pair(0L, true));
+    }
     void aServiceThatIsShapedIsFlatWithLittleDelay() {
         const auto d = judged(soldHouse(1000), fromService(
                                                    [](Run& run) {

@@ -69,6 +69,14 @@ void WeighModel::stop() {
     m_stop.request_stop();
 }
 
+std::optional<double> WeighModel::secondsLeft() const {
+    constexpr double little = 0.02;
+    constexpr double longEnough = 1; // s
+    const double passed = static_cast<double>(m_begun.isValid() ? m_begun.elapsed() : 0) / 1000;
+    if (!isWeighing() || m_done < little || m_done >= 1 || passed < longEnough) return std::nullopt;
+    return passed / m_done * (1 - m_done);
+}
+
 weigh::Objective WeighModel::objective() const {
     return m_job.house().weighing.objective;
 }
@@ -100,6 +108,7 @@ void WeighModel::ask() {
     m_stop.request_stop();
     m_stop = {};
     m_done = 0;
+    m_begun.start();
     Question question;
     question.house = std::move(about);
     question.book = book();

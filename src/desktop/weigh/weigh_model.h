@@ -5,6 +5,7 @@
 #include "desktop/model/route_model.h"
 #include "weigh/objectives.h"
 
+#include <QElapsedTimer>
 #include <memory>
 
 namespace metrodos::desktop {
@@ -22,6 +23,8 @@ class WeighModel : public QObject {
     void stop();
     [[nodiscard]] bool isWeighing() const { return m_awaited != m_answered; }
     [[nodiscard]] double done() const { return m_done; }
+    /// Seconds, as the time so far was for what is done; nothing where neither says much yet.
+    [[nodiscard]] std::optional<double> secondsLeft() const;
 
     [[nodiscard]] JobModel& job() const { return m_job; }
     [[nodiscard]] RouteModel& route() const { return m_route; }
@@ -91,6 +94,7 @@ class WeighModel : public QObject {
     std::uint64_t m_awaited = 0;
     std::uint64_t m_answered = 0;
     double m_done = 0;
+    QElapsedTimer m_begun; ///< when the last question was asked
     std::optional<weigh::Options> m_options;
     weigh::Weighed m_weighed;
     QString m_problem;

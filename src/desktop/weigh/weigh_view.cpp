@@ -26,6 +26,7 @@
 #include <QTabWidget>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <cmath>
 
 namespace metrodos::desktop {
 namespace {
@@ -58,6 +59,7 @@ WeighView::WeighView(WeighModel& model)
     , m_headline(plainLabel())
     , m_notes(plainLabel())
     , m_progress(new QProgressBar)
+    , m_left(plainLabel())
     , m_stop(tool(QStringLiteral("weighStop"), tr("Stop"), tr("Stop weighing")))
     , m_spots(new RangeList)
     , m_needWords(plainLabel())
@@ -101,6 +103,7 @@ WeighView::WeighView(WeighModel& model)
     m_headline->setWordWrap(true);
     m_notes->setWordWrap(true);
     m_notes->setObjectName(QStringLiteral("quiet"));
+    m_left->setObjectName(QStringLiteral("weighLeft"));
     m_progress->setRange(0, 100);
     m_progress->setTextVisible(false);
     m_progress->setFixedSize(110, 8);
@@ -127,6 +130,7 @@ WeighView::WeighView(WeighModel& model)
     column->setSpacing(4);
     auto* head = new QHBoxLayout;
     head->addWidget(m_headline, 1);
+    head->addWidget(m_left);
     head->addWidget(m_progress);
     head->addWidget(m_stop);
     head->addWidget(m_save, 0, Qt::AlignTop);
@@ -292,6 +296,9 @@ void WeighView::showProgress() {
     m_progress->setVisible(on);
     m_stop->setVisible(on);
     m_progress->setValue(static_cast<int>(m_model.done() * 100));
+    const auto left = m_model.secondsLeft();
+    m_left->setText(left ? tr("%1 s left").arg(QLocale().toString(std::ceil(*left), 'f', 0)) : QString());
+    m_left->setVisible(left.has_value());
     for (QToolButton* button : {m_apply, m_save})
         button->setEnabled(!on && m_model.plan() != nullptr);
 }

@@ -59,6 +59,7 @@ class WeighView : public QWidget {
     QLabel* m_headline;
     QLabel* m_notes;
     QProgressBar* m_progress;
+    QLabel* m_left; ///< time
     QToolButton* m_stop;
     RangeList* m_spots;
     QLabel* m_needWords;

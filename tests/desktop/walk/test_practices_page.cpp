@@ -43,6 +43,24 @@ class TestPracticesPage : public QObject {
         QCoreApplication::processEvents();
         w.picture("practices-small");
     }
+    void aNewAddressBeginsAsChosen() {
+        testing::TestedWindow w;
+        w.create(testing::demoHouse());
+        w.open(Stage::walk);
+        for (const house::AddressKind kind : {house::AddressKind::reserved, house::AddressKind::fixed}) {
+            w.window.setPage(Page::practices);
+            auto* addresses = w.child<QComboBox>("practice-addresses");
+            addresses->setFocus();
+            QTest::keyClick(addresses, kind == house::AddressKind::fixed ? Qt::Key_Down : Qt::Key_Up);
+            w.window.setPage(Page::addresses);
+            const std::size_t before = w.saved().addressing.ports.size();
+            if (w.saved().addressing.networks.empty()) w.click("add-network");
+            w.click("add-address");
+            const auto after = w.saved().addressing.ports;
+            QVERIFY2(after.size() == before + 1, qPrintable(w.status()));
+            QCOMPARE(after.back().kind, kind);
+        }
+    }
     void weighFollowsThem() {
         testing::TestedWindow w;
         w.create(testing::demoHouse());

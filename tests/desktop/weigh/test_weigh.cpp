@@ -69,6 +69,29 @@ class TestWeigh : public QObject {
             QTest::qWait(20 * round);
         }
     }
+    // Long weighing says how long it still takes, and stops at once.
+    void weighingShowsTimeLeftAndStops() {
+        house::House h = testing::demoHouse();
+        for (int i = 0; i < 40; ++i)
+            h.spots.push_back({"more-" + std::to_string(i),
+                               "More",
+                               h.rooms[static_cast<std::size_t>(i) % h.rooms.size()].id,
+                               "",
+                               quantity::BitRate::megabits(50),
+                               {}});
+        testing::TestedWindow w;
+        w.create(h);
+        w.open(Stage::weigh);
+        auto* stop = w.child<QAbstractButton>("weighStop");
+        QTRY_VERIFY_WITH_TIMEOUT(stop->isVisible(), 10'000);
+        auto* left = w.child<QLabel>("weighLeft");
+        // Where the machine is done before, there was nothing to say.
+        (void)QTest::qWaitFor([&] { return left->isVisible() || !stop->isVisible(); }, 30'000);
+        if (left->isVisible()) QVERIFY2(left->text().endsWith(" s left"), qPrintable(left->text()));
+        stop->click();
+        QTRY_VERIFY_WITH_TIMEOUT(!stop->isVisible(), 2000);
+        QVERIFY(!left->isVisible());
+    }
     // C lists each class of adapter, P pins the class that is meant, and both are steps of undo by keyboard.
     void aClassIsPinned() {
         WeighWindow w;
