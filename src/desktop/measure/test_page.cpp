@@ -146,13 +146,9 @@ void TestPage::addField(const QString& label, QWidget* field) {
     m_row->addWidget(field);
 }
 
-// As the time so far was for what is done; nothing where neither says much yet.
 QString TestPage::timeLeft(double done) const {
-    constexpr double little = 0.02;
-    constexpr double longEnough = 2; // s
-    const double passed = static_cast<double>(m_begun.isValid() ? m_begun.elapsed() : 0) / 1000;
-    if (done < little || done >= 1 || passed < longEnough) return {};
-    return tr(", %1 left").arg(QString::fromStdString(benchmark::spanWords(passed / done * (1 - done))));
+    const auto left = secondsLeft(m_begun, done);
+    return left ? tr(", %1 left").arg(QString::fromStdString(benchmark::spanWords(*left))) : QString();
 }
 
 void TestPage::setRunning(bool running, const QString& words) {

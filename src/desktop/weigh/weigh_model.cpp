@@ -3,6 +3,7 @@
 #include "benchmark/statements.h"
 #include "desktop/model/config_file.h"
 #include "desktop/widgets/rate_text.h"
+#include "desktop/widgets/time_text.h"
 #include "fit/steps.h"
 #include "job/price_book_csv.h"
 #include "quantity/moment.h"
@@ -69,12 +70,8 @@ void WeighModel::stop() {
     m_stop.request_stop();
 }
 
-std::optional<double> WeighModel::secondsLeft() const {
-    constexpr double little = 0.02;
-    constexpr double longEnough = 1; // s
-    const double passed = static_cast<double>(m_begun.isValid() ? m_begun.elapsed() : 0) / 1000;
-    if (!isWeighing() || m_done < little || m_done >= 1 || passed < longEnough) return std::nullopt;
-    return passed / m_done * (1 - m_done);
+std::optional<double> WeighModel::timeLeft() const {
+    return isWeighing() ? secondsLeft(m_begun, m_done) : std::nullopt;
 }
 
 weigh::Objective WeighModel::objective() const {

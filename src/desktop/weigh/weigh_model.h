@@ -23,8 +23,8 @@ class WeighModel : public QObject {
     void stop();
     [[nodiscard]] bool isWeighing() const { return m_awaited != m_answered; }
     [[nodiscard]] double done() const { return m_done; }
-    /// Seconds, as the time so far was for what is done; nothing where neither says much yet.
-    [[nodiscard]] std::optional<double> secondsLeft() const;
+    /// Seconds; nothing where it cannot be said yet.
+    [[nodiscard]] std::optional<double> timeLeft() const;
 
     [[nodiscard]] JobModel& job() const { return m_job; }
     [[nodiscard]] RouteModel& route() const { return m_route; }

@@ -296,7 +296,7 @@ void WeighView::showProgress() {
     m_progress->setVisible(on);
     m_stop->setVisible(on);
     m_progress->setValue(static_cast<int>(m_model.done() * 100));
-    const auto left = m_model.secondsLeft();
+    const auto left = m_model.timeLeft();
     m_left->setText(left ? tr("%1 s left").arg(QLocale().toString(std::ceil(*left), 'f', 0)) : QString());
     m_left->setVisible(left.has_value());
     for (QToolButton* button : {m_apply, m_save})

@@ -21,6 +21,14 @@ QString momentText(const std::string& iso) {
     return isReal ? momentText(time) : QStringLiteral("–");
 }
 
+std::optional<double> secondsLeft(const QElapsedTimer& begun, double done) {
+    constexpr double little = 0.02;
+    constexpr double longEnough = 1; // s
+    const double passed = static_cast<double>(begun.isValid() ? begun.elapsed() : 0) / 1000;
+    if (done < little || done >= 1 || passed < longEnough) return std::nullopt;
+    return passed / done * (1 - done);
+}
+
 std::string utcNow() {
     return QDateTime::currentDateTimeUtc().toString(Qt::ISODate).toStdString();
 }

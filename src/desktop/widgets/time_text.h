@@ -2,7 +2,9 @@
 #pragma once
 
 #include <QDateTime>
+#include <QElapsedTimer>
 #include <QString>
+#include <optional>
 #include <string>
 
 namespace metrodos::desktop {
@@ -13,6 +15,10 @@ namespace metrodos::desktop {
 
 /// The same of ISO 8601 in UTC; "–" where it is no time, or that of a simulation outside time.
 [[nodiscard]] QString momentText(const std::string& iso);
+
+/// Seconds that work still takes, as the time since `begun` was for the share of it that is done, 0–1;
+/// nothing where neither says much yet.
+[[nodiscard]] std::optional<double> secondsLeft(const QElapsedTimer& begun, double done);
 
 /// This moment as records have it: ISO 8601, UTC.
 [[nodiscard]] std::string utcNow();
