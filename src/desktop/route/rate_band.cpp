@@ -45,7 +45,8 @@ QString RateBand::summaryText(const benchmark::Summary& summary) {
                    .arg(summary.runs);
         if (summary.low && summary.high)
             out << tr("%1 to %2").arg(shortRate(*summary.low), shortRate(*summary.high));
-        out << tr("single runs %1 to %2").arg(shortRate(summary.least), shortRate(summary.most));
+        if (const QString least = shortRate(summary.least), most = shortRate(summary.most); least != most)
+            out << tr("single runs %1 to %2").arg(least, most);
     }
     if (summary.leftOut > 0 && summary.streams > 0)
         out << counted(summary.streams, tr("%1 stream"), tr("%1 streams")) +

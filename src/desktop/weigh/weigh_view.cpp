@@ -80,8 +80,8 @@ WeighView::WeighView(WeighModel& model)
     , m_years(new QComboBox)
     , m_classes(tool(QStringLiteral("each-class"), tr("Each class of adapter  (C)"),
                      tr("Lists a way once for each class of adapter; P then pins the class")))
-    , m_save(tool(QStringLiteral("save-plan"), tr("Save…  (Ctrl+E)"),
-                  tr("As a report (PDF, HTML, Markdown) or, with all plans, as JSON")))
+    , m_save(tool(QStringLiteral("save-plan"), tr("Save…"),
+                  tr("The plan as a report (PDF, HTML, Markdown) or, with all plans, as JSON: Ctrl+E")))
     , m_wayWords(plainLabel()) {
     setObjectName(QStringLiteral("weigh"));
     auto* objectives = new QHBoxLayout;
@@ -133,7 +133,6 @@ WeighView::WeighView(WeighModel& model)
     head->addWidget(m_left);
     head->addWidget(m_progress);
     head->addWidget(m_stop);
-    head->addWidget(m_save, 0, Qt::AlignTop);
     column->addLayout(head);
     column->addWidget(m_notes);
     column->addWidget(m_spots, 1);
@@ -142,6 +141,7 @@ WeighView::WeighView(WeighModel& model)
     auto* buttons = new QHBoxLayout;
     buttons->addWidget(m_apply);
     buttons->addWidget(m_drilling);
+    buttons->addWidget(m_save);
     buttons->addStretch();
     column->addLayout(buttons);
     buttons = new QHBoxLayout; // under it: so they fit beside the pages of the smallest window
