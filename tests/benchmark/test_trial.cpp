@@ -219,6 +219,17 @@ class TestTrial : public QObject {
         QVERIFY2(ranking.words.find("The other way” is faster by") != std::string::npos,
                  ranking.words.c_str());
         QVERIFY2(ranking.words.find("not settled") != std::string::npos, ranking.words.c_str());
+        // Three arms are three comparisons, which share one risk.
+        std::map<std::string, std::vector<double>> rates;
+        for (const house::TrialStep& step : trial.steps)
+            for (const RouteRun& r : runs)
+                if (r.run.step == step.id && r.run.config.streams == 4 &&
+                    r.run.config.direction == Direction::forward)
+                    rates[step.arm].push_back(r.run.goodput.bps());
+        const Comparison shared =
+            compare(rates["B"], rates[ranking.arms[1].arm], "", "", h.measuring.summary, 3);
+        QCOMPARE(ranking.neighbours[0].low, shared.low);
+        QCOMPARE(ranking.neighbours[0].high, shared.high);
         // Backward the same, by runs of its own; nothing is known before there are two arms.
         QCOMPARE(rankArms(h, trial, runs, Direction::backward)->arms[0].arm, std::string("B"));
         std::erase_if(runs, [&](const RouteRun& r) { return r.run.step != trial.steps[0].id; });
