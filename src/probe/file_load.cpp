@@ -111,8 +111,12 @@ void FileLoad::receive() {
         for (std::size_t written = 0; written < kept;) {
             const auto w = ::pwrite(m_file->fd(), piece.data() + written, kept - written,
                                     static_cast<off_t>(done + written));
-            if (w <= 0 && errno != EINTR) return; // the disk is full
-            if (w > 0) written += static_cast<std::size_t>(w);
+            if (w < 0 && errno == EINTR) continue;
+            if (w <= 0) {
+                ::shutdown(fd, SHUT_RDWR); // the disk is full: the sender shall not wait for it
+                return;
+            }
+            written += static_cast<std::size_t>(w);
         }
         m_bytes.store(done += kept, std::memory_order_relaxed);
     }

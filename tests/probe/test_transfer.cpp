@@ -7,7 +7,9 @@
 #include <QElapsedTimer>
 #include <QTemporaryDir>
 #include <QTest>
+#include <csignal>
 #include <nlohmann/json.hpp>
+#include <sys/resource.h>
 
 using namespace metrodos;
 using namespace metrodos::probe;
@@ -155,6 +157,28 @@ class TestTransfer : public QObject {
         QVERIFY(!report && report.error().sentence().find("stopped") != std::string::npos);
         QVERIFY2(timer.elapsed() < 1000, qPrintable(QString::number(timer.elapsed())));
         QTRY_VERIFY_WITH_TIMEOUT(isEmpty(ends.fromFolder) && isEmpty(ends.toFolder), 10'000);
+    }
+    // A disk that takes no more ends the run at once, and the sender does not wait for it.
+    void aFullDiskEndsTheRun() {
+        const Ends ends;
+        auto from = ends.from();
+        auto to = ends.to();
+        rlimit before{};
+        QCOMPARE(::getrlimit(RLIMIT_FSIZE, &before), 0);
+        (void)::signal(SIGXFSZ, SIG_IGN);
+        const rlimit little{5'000'000, before.rlim_max};
+        QCOMPARE(::setrlimit(RLIMIT_FSIZE, &little), 0);
+        benchmark::RunConfig config;
+        config.streams = 1;
+        config.maxBytes = 200'000'000;
+        config.seconds = 30;
+        QElapsedTimer timer;
+        timer.start();
+        const auto done = conductFile(from, to, config, {false, true}, {}, {});
+        const auto elapsed = timer.elapsed();
+        (void)::setrlimit(RLIMIT_FSIZE, &before);
+        QVERIFY2(elapsed < 10'000, qPrintable(QString::number(elapsed)));
+        QVERIFY(!done || (!done->syncSeconds && done->received < config.maxBytes));
     }
     // Whoever may only take part has no file written, neither by the order nor by a run.
     void whoOnlyTakesPartWritesNothing() {
