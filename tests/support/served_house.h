@@ -53,6 +53,20 @@ inline house::House servedHouse(double downMbps, double upMbps, int rooms, const
     return h;
 }
 
+/// An outlet in the hall and one in the first room, on one ring.
+inline void addRing(house::House& h) {
+    using namespace metrodos::house;
+    h.panels = {{"panel", "Panel", "hall", ""}};
+    h.jacks = {{"hall-outlet", "Hall outlet", "hall", JackKind::mains},
+               {"room-outlet", "Room outlet", "room-1", JackKind::mains}};
+    Circuit ring;
+    ring.id = ring.label = "ring";
+    ring.panel = "panel";
+    ring.outlets = {{"hall-outlet", quantity::Length::metres(4)},
+                    {"room-outlet", quantity::Length::metres(6)}};
+    h.circuits = {ring};
+}
+
 /// A store with a port of 1 Gbit/s on the router's last port.
 inline void addStore(house::House& h) {
     using namespace metrodos::house;

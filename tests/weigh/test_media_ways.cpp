@@ -16,15 +16,7 @@ namespace {
 // A call in the room, and an outlet there and in the hall, on one ring.
 house::House mainsHouse() {
     house::House h = servedHouse(900, 300, 1, "call");
-    h.panels = {{"panel", "Panel", "hall", ""}};
-    h.jacks = {{"hall-outlet", "Hall outlet", "hall", house::JackKind::mains},
-               {"room-outlet", "Room outlet", "room-1", house::JackKind::mains}};
-    house::Circuit ring;
-    ring.id = ring.label = "ring";
-    ring.panel = "panel";
-    ring.outlets = {{"hall-outlet", quantity::Length::metres(4)},
-                    {"room-outlet", quantity::Length::metres(6)}};
-    h.circuits = {ring};
+    addRing(h);
     return h;
 }
 

@@ -23,20 +23,13 @@ namespace {
 house::House mainsHouse() {
     house::House h = servedHouse(900, 300, 1, "call");
     h.connections.clear();
-    h.panels = {{"panel", "Panel", "hall", ""}};
-    h.jacks = {{"hall-outlet", "Hall outlet", "hall", house::JackKind::mains},
-               {"room-outlet", "Room outlet", "room-1", house::JackKind::mains},
-               {"other-outlet", "Other outlet", "room-1", house::JackKind::mains}};
-    house::Circuit ring;
-    ring.id = ring.label = "ring";
-    ring.panel = "panel";
-    ring.outlets = {{"hall-outlet", quantity::Length::metres(4)},
-                    {"room-outlet", quantity::Length::metres(6)}};
+    addRing(h);
+    h.jacks.push_back({"other-outlet", "Other outlet", "room-1", house::JackKind::mains});
     house::Circuit other;
     other.id = other.label = "other";
     other.panel = "panel";
     other.outlets = {{"other-outlet", quantity::Length::metres(3)}};
-    h.circuits = {ring, other};
+    h.circuits.push_back(other);
     return h;
 }
 
