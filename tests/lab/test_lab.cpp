@@ -98,6 +98,16 @@ class TestLab : public QObject {
         QCOMPARE(QString::fromStdString(found.at(0).at("name").get<std::string>()), QStringLiteral("Küche"));
         QCOMPARE(found.at(0).at("address").get<std::string>(), std::string("10.77.0.1:47710"));
     }
+    // Frames as a system's own network manager sends and keeps them, not as this project would write them.
+    void theBoxAtTheOtherEndIsReadFromTheSystemsFiles() {
+        const auto out = run(script("neighbour"), {programs()});
+        if (out.code == 77) QSKIP(out.err.c_str());
+        QVERIFY2(out.code == 0, out.err.c_str());
+        const auto port = out.json().at("endpoints").at(0).at("ports").at(0);
+        QCOMPARE(port.at("name").get<std::string>(), std::string("here"));
+        QCOMPARE(port.at("neighbour").at("system").get<std::string>(), std::string("hall-switch"));
+        QCOMPARE(port.at("neighbour").at("port").get<std::string>(), std::string("port7"));
+    }
     void aStepOfTheRateIsFoundAtItsTime() {
         const Small bucket("measure", "4 rate=20mbit");
         // Processors that are withheld for a second are a step of their own.
