@@ -1,5 +1,6 @@
 // A device with a browser as the other end: what it is told, what counts, and what a stranger gets.
 #include "benchmark/run.h"
+#include "probe/counters.h"
 #include "probe/guest_server.h"
 #include "probe/http_connection.h"
 #include "support/agents.h"
@@ -178,9 +179,16 @@ class TestGuest : public QObject {
             int samples = 0;
             RunObserver observer;
             observer.sample = [&](const benchmark::Sample&) { ++samples; };
+            const double usedBefore = processSeconds();
             const auto run = server->run(shortRun(d), observer, {});
+            const double used = processSeconds() - usedBefore;
             QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
             QVERIFY(run->complete && !run->simulated);
+            // Of a second each second; this program has used no more, the device's part included.
+            const auto& mine =
+                d == benchmark::Direction::forward ? run->cpuProcessSender : run->cpuProcessReceiver;
+            QVERIFY2(mine && *mine > 0 && *mine * run->seconds <= used * 1.1,
+                     qPrintable(QString("%1 of %2 s").arg(mine.value_or(-1)).arg(used)));
             QCOMPARE(run->samples.size(), std::size_t(10));
             QCOMPARE(samples, 10);
             QVERIFY2(run->goodput.inMegabits() > 200, qPrintable(QString::number(run->goodput.inMegabits())));

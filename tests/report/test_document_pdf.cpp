@@ -360,6 +360,13 @@ class TestDocumentPdf : public QObject {
         QVERIFY2(svg.find(">121 Mbit/s<") != std::string::npos &&
                      svg.find(">18.0 Mbit/s<") != std::string::npos,
                  svg.c_str());
+        // The scale stands beside the hours, not on them.
+        const auto numbers = [&](const char* pattern) {
+            const auto m = QRegularExpression(pattern).match(QString::fromStdString(svg));
+            return std::pair(m.captured(1).toDouble(), m.captured(2).toDouble());
+        };
+        const auto [left, wide] = numbers("<rect x=\"([\\d.]+)\" y=\"[\\d.]+\" width=\"([\\d.]+)\"");
+        QVERIFY(wide > 0 && numbers("<text x=\"([\\d.]+)\"[^>]*>(121) Mbit/s<").first > left + wide);
         WeekHours even{"Even", {}};
         even.week[0][0] = {4, BitRate::megabits(100), BitRate::megabits(100), BitRate::megabits(100), 0, 0,
                            0};

@@ -87,6 +87,24 @@ class TestPosterior : public QObject {
         const auto particles = infer(all, {seen({0}, 600, true)}, 2000, 1);
         QVERIFY(share(particles, 0, 1) > 0.98);
     }
+    // Something was lifted for the run in states 1 and 2 of a, and b speaks in its place: it alone can be as
+    // slow as 94, so that a is in one of the two, by 0.2 to 0.3. At 941 it cannot have been lifted.
+    void theOneThatSpokeTellsTheState() {
+        const std::vector<Unknown> all{
+            unknown("a", {state(0.5, Curve::at(ln(941))), state(0.2, Curve::at(ln(941))),
+                          state(0.3, Curve::at(ln(941)))}),
+            unknown("b", {state(1, Curve::at(ln(94)))})};
+        const auto run = [](double mbps) {
+            Observation o = seen({0}, mbps);
+            o.terms[0].lifted = 0b110;
+            o.terms[0].twin = 1;
+            return o;
+        };
+        const auto slow = infer(all, {run(94)}, 4000, 1);
+        QVERIFY(share(slow, 0, 0) < 0.001);
+        QVERIFY2(std::fabs(share(slow, 0, 1) - 0.4) < 0.02, qPrintable(QString::number(share(slow, 0, 1))));
+        QVERIFY(share(infer(all, {run(941)}, 4000, 1), 0, 0) > 0.999);
+    }
     void aMediumIsFoundWhereItWasMeasured() {
         const std::vector<Unknown> all{unknown("medium", {state(1, Curve::of(spread(100, 300, 900)))}),
                                        unknown("port", {state(1, Curve::at(ln(941)))})};

@@ -1,0 +1,77 @@
+// What is said of shipped and random houses after the same runs, as it was kept. Probabilities come from
+// draws: a difference in the last digit of a processor's arithmetic may move one of them, by far less than a
+// hundredth.
+#include "capacity/predict.h"
+#include "support/classes.h"
+#include "support/kept.h"
+#include "support/random_house.h"
+#include "trace/diagnose.h"
+#include "trace/trace_json.h"
+
+#include <QTest>
+
+using namespace metrodos;
+using nlohmann::json;
+using testing::classes;
+
+namespace {
+
+// As fast as the middle of what is predicted in one direction, and in the other a little more than half of
+// it.
+benchmark::RouteRuns runsLike(const capacity::RoutePrediction& p, const house::Id& route) {
+    benchmark::RouteRuns out;
+    for (int n = 0; n < 4; ++n) {
+        const bool forward = n % 2 == 0;
+        const double mbps = (forward ? p.forward.p50 : p.backward.p50).inMegabits();
+        benchmark::Run run =
+            testing::steadyRun(forward ? benchmark::Direction::forward : benchmark::Direction::backward,
+                               mbps * (forward ? 1 : 0.6) * (1 + 0.005 * n), 4, forward ? 0.003 : 0.08,
+                               route + std::to_string(n));
+        run.rttIdleUs = benchmark::Percentiles{900, 1300};
+        run.rttLoadedUs = benchmark::Percentiles{forward ? 6000.0 : 1000.0, 9000};
+        run.senderLimited = benchmark::SenderLimited{forward ? 0.0 : 0.7, 0};
+        run.retransmits = forward ? 5 : 900;
+        out.push_back({route, std::move(run)});
+    }
+    return out;
+}
+
+json verdictOn(const house::House& house, const house::Route& route, const benchmark::RouteRuns& runs) {
+    const auto verdict = trace::diagnoseRoute(house, classes(), route, runs);
+    return verdict ? trace::toJson(*verdict) : json(verdict.error().sentence());
+}
+
+} // namespace
+
+class TestKeptVerdicts : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void ofShippedHouses() {
+        json all;
+        for (const auto& [name, house] : testing::shippedHouses()) {
+            const benchmark::RouteRuns runs = testing::visited(house);
+            for (const house::Route& route : house.routes) {
+                all[name][route.id]["visited"] = verdictOn(house, route, runs);
+                if (const auto p = capacity::predict(house, classes(), route))
+                    all[name][route.id]["predicted"] = verdictOn(house, route, runsLike(*p, route.id));
+            }
+        }
+        QVERIFY_KEPT("verdicts", all, 0.01);
+    }
+    void ofRandomHouses() {
+        json all;
+        for (std::uint32_t seed = 1; seed <= 8; ++seed) {
+            house::House house = testing::RandomHouse(seed).make({});
+            house.routes = testing::allRoutes(house);
+            for (std::size_t i = 0; i < house.routes.size(); i += 4)
+                if (const auto p = capacity::predict(house, classes(), house.routes[i]))
+                    all[std::to_string(seed)][house.routes[i].id] =
+                        verdictOn(house, house.routes[i], runsLike(*p, house.routes[i].id));
+        }
+        QVERIFY_KEPT("verdicts-random", all, 0.01);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestKeptVerdicts)
+#include "test_kept_verdicts.moc"

@@ -1,0 +1,70 @@
+// The plans for a shipped house and for random ones, as they were kept.
+#include "support/classes.h"
+#include "support/kept.h"
+#include "support/planned.h"
+#include "support/served_house.h"
+#include "support/weigh_cases.h"
+#include "weigh/compare.h"
+#include "weigh/growth.h"
+#include "weigh/weigh_json.h"
+
+#include <QTest>
+
+using namespace metrodos;
+using namespace metrodos::weigh;
+using nlohmann::json;
+
+namespace {
+
+json planned(const Options& options) {
+    const auto weighed = weigh::weigh(options, testing::prices(), Objective::cheapest);
+    if (!weighed) return weighed.error().sentence();
+    json out = toJson(options, testing::prices(), *weighed, Objective::cheapest);
+    for (const Plan& plan : weighed->plans) {
+        json& of = out["more"][plan.id];
+        of = {plan.minutes,  plan.holes, plan.years,        plan.unsteady,   plan.load,
+              plan.headroom, plan.notes, plan.carriedShare, plan.soundShare, verdictOf(plan)};
+        for (const SpotResult& s : plan.spots)
+            of.push_back({s.spot, s.wayId, s.carried, s.isFed, s.p10.bps(), s.p50.bps(), s.need.bps(),
+                          s.headroom, s.houseHeadroom, s.carriedShare, s.soundShare, s.limitId});
+    }
+    const Growth growth = growthOf(options, testing::prices(), 3, 10);
+    for (const GrowthLine& line : growth.lines) {
+        json& of = out["growth"][line.way];
+        of = {line.label, line.everywhere, line.years};
+        for (const auto* moneys : {&line.byRooms, &line.byYears})
+            for (const Money& m : *moneys)
+                of.push_back(m.inUnits());
+    }
+    for (const auto* crossings : {&growth.overRooms, &growth.overYears})
+        for (const Crossing& c : *crossings)
+            out["crossings"].push_back({c.before, c.after, c.at});
+    return out;
+}
+
+} // namespace
+
+class TestKeptPlans : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void ofShippedHouses() {
+        json all;
+        for (const auto& [name, house] : testing::shippedHouses())
+            if (!house.spots.empty()) all[name] = planned(testing::optionsFor(house));
+        all["served"] =
+            planned(testing::optionsFor(testing::servedHouse(900, 90, 5, "2 4K streams + 1 call")));
+        QVERIFY_KEPT("plans", all, 0.01);
+    }
+    void ofRandomHouses() {
+        json all;
+        for (std::uint32_t seed = 1; seed <= 6; ++seed) {
+            testing::Random random(seed);
+            all[std::to_string(seed)] = planned(testing::randomOptions(random, 3, testing::allKinds, false));
+        }
+        QVERIFY_KEPT("plans-random", all, 0.01);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestKeptPlans)
+#include "test_kept_plans.moc"
