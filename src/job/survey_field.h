@@ -253,6 +253,7 @@ Field<Item> stripField(const char* key, house::Strip Item::*member, bool (*has)(
         return has(i) ? shown(h, i) : std::string();
     };
     out.set = [set = out.set, has](House& h, Item& i, const std::string& typed) -> Result<void> {
+        if (!has(i) && typed.empty()) return {}; // as it is shown
         if (!has(i)) return problem("only an outlet has a strip", "", "choose a mains outlet");
         return set(h, i, typed);
     };

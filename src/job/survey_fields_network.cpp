@@ -312,6 +312,7 @@ std::vector<Field<Device>> fieldsOf(const Catalog* catalog) {
             return d.storage ? f.show(h, *d.storage) : std::string();
         };
         own.set = [f, isClass](House& h, Device& d, const std::string& typed) -> Result<void> {
+            if (!d.storage && typed.empty()) return {}; // as it is shown
             if (d.kind != DeviceKind::host)
                 return problem("only a machine has disks", "", "choose a machine");
             if (isClass && typed.empty()) {

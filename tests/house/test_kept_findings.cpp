@@ -1,7 +1,13 @@
-// What is found in shipped and random houses, and what is refused in damaged ones, as it was kept.
+// What is found in shipped and random houses, what is refused in damaged ones, and what edits leave, as it
+// was kept.
 #include "house/addressing.h"
+#include "house/dated_changes.h"
+#include "house/edit.h"
 #include "house/findings.h"
+#include "house/machine_ports.h"
 #include "house/propose.h"
+#include "house/remove.h"
+#include "house/route.h"
 #include "house/validate.h"
 #include "support/kept.h"
 #include "support/random_house.h"
@@ -59,6 +65,44 @@ house::House damaged(house::House h, int kind) {
     return h;
 }
 
+// How many there are of each kind of thing, and whether they hold together.
+json countsOf(const quantity::Result<house::House>& done) {
+    if (!done) return done.error().sentence();
+    const house::House& h = *done;
+    return {h.rooms.size(),     h.devices.size(), h.connections.size(), h.endpoints.size(),
+            h.routes.size(),    h.jacks.size(),   h.panels.size(),      h.circuits.size(),
+            h.coaxParts.size(), h.spots.size(),   h.service ? 1 : 0,    house::validate(h).size()};
+}
+
+// What a route passes.
+json wayOf(const quantity::Result<house::House>& done, const house::Route& route) {
+    if (!done) return done.error().sentence();
+    json out;
+    const auto elements = house::findRoute(*done, route.from, route.to);
+    for (const house::Element& e : elements ? *elements : std::vector<house::Element>())
+        out.push_back(e.id);
+    return out;
+}
+
+std::vector<house::Id> thingsOf(const house::House& h) {
+    std::vector<house::Id> out;
+    const auto add = [&](const auto& list) {
+        for (const auto& thing : list)
+            out.push_back(thing.id);
+    };
+    add(h.rooms);
+    add(h.devices);
+    add(h.connections);
+    add(h.endpoints);
+    add(h.jacks);
+    add(h.panels);
+    add(h.circuits);
+    add(h.coaxParts);
+    add(h.spots);
+    add(h.routes);
+    return out;
+}
+
 } // namespace
 
 class TestKeptFindings : public QObject {
@@ -86,6 +130,51 @@ class TestKeptFindings : public QObject {
                 of["damaged"].push_back(p.sentence());
         }
         QVERIFY_KEPT("findings-random", all);
+    }
+    void ofEdits() {
+        json all;
+        for (const auto& [name, house] : testing::shippedHouses()) {
+            json& of = all[name];
+            for (const house::Id& thing : thingsOf(house))
+                of["without"][thing] = countsOf(house::without(house, thing));
+            for (const house::Route& r : house::proposedRoutes(house))
+                of["proposed"].push_back({r.id, r.label, r.from, r.to});
+            for (const house::Device& d : house.devices) {
+                for (const auto& ports : {house::ethernetPorts(house, d), house::machinePorts(house, d)})
+                    of["ports"][d.id].push_back(ports.size());
+                for (const house::Port& p : d.ports) {
+                    const std::string place = d.id + "." + p.id;
+                    of["places"].push_back(
+                        {house::labelOfPlace(house, place), house::portOfPlace(place).port});
+                }
+            }
+            for (const house::Jack& jack : house.jacks)
+                of["places"].push_back(house::labelOfPlace(house, jack.id));
+            for (const house::Route& route : house.routes) {
+                const auto elements = house::findRoute(house, route.from, route.to);
+                if (!elements) continue;
+                const house::RouteShape shape = house::shapeOf(*elements);
+                json& way = of["routes"][route.id];
+                way.push_back(shape.lastUnit());
+                for (std::size_t i = 0; i < elements->size(); ++i) {
+                    const house::Element& e = (*elements)[i];
+                    const auto moved = house::moveUnit(house, route, e.id, i % 2 == 0 ? 1 : -1);
+                    const auto more =
+                        house::insertUnit(house, route, e.id,
+                                          {"Pair", "coax-2500", "1000base-t", house::DeviceKind::adapter,
+                                           house::Medium::coax, "cat6"});
+                    way.push_back({e.id, e.label, house::name(e.kind), shape.isAtEnd(i),
+                                   countsOf(house::removeUnit(house, route, e.id)), countsOf(more),
+                                   wayOf(moved, route)});
+                }
+            }
+            for (const house::Device& d : house.devices)
+                if (const auto less = house::without(house, d.id))
+                    for (const house::DatedChange& c :
+                         house::withChangesNoted(house, *less, "2026-05-04T10:00:00Z").changes)
+                        of["noted"].push_back({d.id, c.thing, c.text, c.at});
+        }
+        QVERIFY_KEPT("edits", all);
     }
 };
 
