@@ -26,9 +26,10 @@ inline json read(const std::filesystem::path& file) {
     std::ifstream stream(file);
     if (!stream) fail(file.string(), "the catalog file cannot be read");
     json document = json::parse(stream, nullptr, false);
-    if (!document.is_object() || document.value("format", "") != "metrodos-catalog")
+    if (!document.is_object() || !document.contains("format") || document.at("format") != "metrodos-catalog")
         fail(file.string(), "it is not a catalog file");
-    if (document.value("version", 0) != 1) fail(file.string(), "its version is not 1");
+    if (!document.contains("version") || document.at("version") != 1)
+        fail(file.string(), "its version is not 1");
     return document;
 }
 

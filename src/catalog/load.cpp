@@ -170,8 +170,9 @@ quantity::Result<Catalog> load(const std::filesystem::path& folder) {
                 if (out.bus(bus) == nullptr) fail(fault.id, "the bus “" + bus + "” is unknown");
     } catch (Problem& fault) {
         return tl::unexpected(std::move(fault));
-    } catch (const json::exception& fault) {
-        return quantity::problem(fault.what(), folder.string(), "correct the catalog file");
+    } catch (const json::exception&) {
+        return quantity::problem("one of the catalog files holds a value of the wrong kind", folder.string(),
+                                 "correct the file or install the program again");
     }
     return out;
 }

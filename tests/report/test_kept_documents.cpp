@@ -2,6 +2,7 @@
 #include "fit/labels.h"
 #include "report/handover.h"
 #include "report/label_sheet.h"
+#include "report/run_svg.h"
 #include "report/section.h"
 #include "support/classes.h"
 #include "support/kept.h"
@@ -45,6 +46,47 @@ class TestKeptDocuments : public QObject {
             of["labels"] = numbersOf(report::labelSheet(house, fit::labelsOf(house), report::Paper::a4));
         }
         QVERIFY_KEPT("documents", all, 0.01);
+    }
+    void drawings() {
+        using quantity::BitRate;
+        json all;
+        report::WeekHours hours{"Week", {}};
+        for (std::size_t day = 0; day < hours.week.size(); ++day)
+            for (std::size_t hour = 0; hour < hours.week[day].size(); hour += day + 1) {
+                const double mbps = 20 + 10 * static_cast<double>(day) + static_cast<double>(hour);
+                hours.week[day][hour] = {3,
+                                         BitRate::megabits(mbps * 0.8),
+                                         BitRate::megabits(mbps),
+                                         BitRate::megabits(mbps * 1.3),
+                                         600,
+                                         static_cast<int>(hour % 5 == 4),
+                                         0.5};
+            }
+        all["week"] = testing::linesOf(toSvg(hours));
+        report::WayStrip strip{"Way", {}, BitRate::megabits(90), BitRate::megabits(40)};
+        for (int i = 0; i < 5; ++i)
+            strip.elements.push_back({"element " + std::to_string(i), BitRate::megabits(100.0 * (5 - i)),
+                                      BitRate::megabits(50.0 * (i + 1)), i == 3});
+        all["strip"] = testing::linesOf(toSvg(strip));
+        report::Ranges ranges;
+        const auto spread = [](double low, double middle, double high) {
+            return catalog::RateSpread{BitRate::megabits(low), BitRate::megabits(middle),
+                                       BitRate::megabits(high)};
+        };
+        for (int i = 0; i < 6; ++i) {
+            const double mbps = std::pow(10.0, 0.5 * i);
+            report::Ranges::Row row{"row " + std::to_string(i), spread(mbps, 1.5 * mbps, 2 * mbps), {}, {}};
+            if (i % 2 == 1) row.after = spread(3 * mbps, 4 * mbps, 9 * mbps);
+            if (i % 3 != 0) row.need = BitRate::megabits(2.2 * mbps);
+            ranges.rows.push_back(row);
+        }
+        all["ranges"] = testing::linesOf(toSvg(ranges));
+        for (const report::Ranges& part : partsOf(ranges, 4))
+            all["parts"].push_back({testing::linesOf(toSvg(part)), wordsOf(part)});
+        benchmark::Run run = testing::steadyRun(benchmark::Direction::forward, 94, 4, 0.1);
+        run.warmupSeconds = 1.5;
+        all["run"] = testing::linesOf(report::toSvg(run, "A run"));
+        QVERIFY_KEPT("drawings", all);
     }
     void theOfferOfAHouse() {
         const auto houses = testing::shippedHouses();

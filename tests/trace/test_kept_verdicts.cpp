@@ -1,12 +1,14 @@
 // What is said of shipped and random houses after the same runs, as it was kept. Probabilities come from
 // draws: a difference in the last digit of a processor's arithmetic may move one of them, by far less than a
 // hundredth.
+#include "benchmark/summary.h"
 #include "capacity/predict.h"
 #include "support/classes.h"
 #include "support/kept.h"
 #include "support/random_house.h"
 #include "trace/diagnose.h"
 #include "trace/trace_json.h"
+#include "trace/what_if.h"
 
 #include <QTest>
 
@@ -58,6 +60,43 @@ class TestKeptVerdicts : public QObject {
             }
         }
         QVERIFY_KEPT("verdicts", all, 0.01);
+    }
+    // Runs in which something was left out, exchanged or set up on a bench, and what would be with other
+    // parts.
+    void ofOtherArrangements() {
+        json all;
+        for (const auto& [name, house] : testing::shippedHouses()) {
+            const house::Route& route = house.routes.front();
+            const auto p = capacity::predict(house, classes(), route);
+            if (!p) continue;
+            const benchmark::RouteRuns usual = runsLike(*p, route.id);
+            for (std::size_t i = 0; i < p->elements.size(); ++i) {
+                const house::Id& element = p->elements[i].element.id;
+                benchmark::RouteRuns runs = usual;
+                for (std::size_t n = 0; n < usual.size(); ++n) {
+                    benchmark::RouteRun other = usual[n];
+                    other.run.id += "-other";
+                    for (benchmark::Sample& s : other.run.samples.change())
+                        s.goodputBps *= 1.6;
+                    benchmark::finish(other.run);
+                    benchmark::Arrangement& a = other.run.config.arrangement;
+                    if (i % 3 == 0)
+                        a.bypassed = {element};
+                    else if (i % 3 == 1)
+                        a.setup = n % 2 == 0 ? house::Setup::baseline : house::Setup::bench;
+                    else
+                        a.altered = {{element, house::AlterationKind::appliances_off, {}}};
+                    runs.push_back(std::move(other));
+                }
+                json& of = all[name][element];
+                of["verdict"] = verdictOn(house, route, runs);
+                for (const trace::WhatIf& w : trace::whatIfRoute(house, classes(), route, usual, element))
+                    of["what-if"].push_back({w.choice, w.now, w.label, w.forward.p50.inMegabits(),
+                                             w.backward.p50.inMegabits(), w.limiter,
+                                             w.price ? w.price->inUnits() : -1.0});
+            }
+        }
+        QVERIFY_KEPT("verdicts-arranged", all, 0.01);
     }
     void ofRandomHouses() {
         json all;
