@@ -1,4 +1,5 @@
 // The steps of the shipped houses after a visit, with all that hangs on them, as they were kept.
+#include "fit/adapter_reading.h"
 #include "fit/cautions.h"
 #include "fit/cupboard.h"
 #include "fit/labels.h"
@@ -6,6 +7,7 @@
 #include "fit/steps_json.h"
 #include "support/classes.h"
 #include "support/kept.h"
+#include "support/random_house.h"
 
 #include <QTest>
 
@@ -13,19 +15,74 @@ using namespace metrodos;
 using nlohmann::json;
 using testing::classes;
 
+namespace {
+
+// As if all that is there were to be fitted.
+house::House allPlanned(house::House house) {
+    const auto plan = [&](const auto& things) {
+        for (const auto& thing : things)
+            house.fitting.planned.push_back(thing.id);
+    };
+    plan(house.devices);
+    plan(house.connections);
+    plan(house.jacks);
+    plan(house.coaxParts);
+    return house;
+}
+
+std::vector<std::pair<std::string, house::House>> housesToFit() {
+    auto out = testing::shippedHouses();
+    house::House television = out.front().second;
+    for (house::Device& d : television.devices)
+        if (d.deviceClass.starts_with("coax-")) d.deviceClass = "coax-ghn-1700";
+    out.emplace_back("television", std::move(television));
+    for (std::uint32_t seed = 1; seed <= 2; ++seed) {
+        house::House random = testing::RandomHouse(seed).make({});
+        random.routes = testing::allRoutes(random);
+        random.routes.resize(std::min<std::size_t>(random.routes.size(), 3));
+        out.emplace_back("random-" + std::to_string(seed), std::move(random));
+    }
+    return out;
+}
+
+json readingsOf(const house::House& house) {
+    json out;
+    for (const house::Device& d : house.devices) {
+        if (d.kind != house::DeviceKind::adapter) continue;
+        house::AdapterStatus status;
+        status.name = d.label;
+        status.firmware = "1.2";
+        status.powerSaving = true;
+        status.isPrivate = false;
+        for (const house::Device& other : house.devices)
+            if (other.kind == house::DeviceKind::adapter && &other != &d)
+                status.peers.push_back(
+                    {other.label, quantity::BitRate::megabits(700), quantity::BitRate::megabits(300)});
+        std::vector<std::string> unknown;
+        const house::House read = fit::withStatus(house, d.id, status, "2026-05-04T10:00:00Z", unknown);
+        out[d.id]["unknown"] = unknown;
+        for (const fit::AdapterRates& r : fit::ratesOf(read, d.id))
+            out[d.id]["rates"].push_back({r.medium, r.other, r.to ? r.to->inMegabits() : -1.0,
+                                          r.from ? r.from->inMegabits() : -1.0, r.at});
+    }
+    for (const house::Medium medium : {house::Medium::mains, house::Medium::coax, house::Medium::air})
+        for (const double mbps : {5.0, 90.0, 600.0, 3000.0})
+            if (const auto s = fit::impliedGoodput(classes(), medium, quantity::BitRate::megabits(mbps)))
+                out["implied"].push_back({s->p10.inMegabits(), s->p50.inMegabits(), s->p90.inMegabits()});
+    return out;
+}
+
+} // namespace
+
 class TestKeptSteps : public QObject {
     Q_OBJECT
 
   private slots:
     void ofEveryHouse() {
         json all;
-        for (auto [name, house] : testing::shippedHouses()) {
+        for (const auto& [name, surveyed] : housesToFit()) {
+            const house::House house = allPlanned(surveyed);
             json& of = all[name];
-            // As if all that is there were to be fitted.
-            for (const house::Device& d : house.devices)
-                house.fitting.planned.push_back(d.id);
-            for (const house::Connection& c : house.connections)
-                house.fitting.planned.push_back(c.id);
             of["steps"] = fit::stepsDocument(house, classes(), testing::visited(house));
             for (const fit::Caution& c : fit::cautionsOf(house))
                 of["cautions"].push_back({c.where, c.what, c.why});
@@ -39,6 +96,7 @@ class TestKeptSteps : public QObject {
             for (const fit::CupboardRun& r : cupboard.runs)
                 of["cupboard"].push_back({r.connection, r.label, r.isHere, r.joinedLabel, r.joinedPort,
                                           r.farLabel, r.farRoom, r.isFarLoose, r.isWhole()});
+            of["readings"] = readingsOf(house);
         }
         QVERIFY_KEPT("steps", all, 0.01);
     }
