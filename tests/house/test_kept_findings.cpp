@@ -84,6 +84,34 @@ json wayOf(const quantity::Result<house::House>& done, const house::Route& route
     return out;
 }
 
+// Where each wire and each of its ends can be plugged in instead, and how many places do not fit.
+json pluggedIn(const house::House& house) {
+    std::vector<std::string> places;
+    for (const house::Jack& jack : house.jacks)
+        places.push_back(jack.id);
+    for (const house::Device& d : house.devices)
+        for (const house::Port& p : d.ports)
+            places.push_back(d.id + "." + p.id);
+    json out;
+    for (const house::Connection& c : house.connections)
+        for (std::size_t end = 0; end <= c.ends.size(); ++end) {
+            const std::string element =
+                end == c.ends.size() ? c.id : c.ends[end].device + "." + c.ends[end].port;
+            int unfit = 0;
+            for (const std::string& place : places) {
+                const auto done = house::pluggedAt(house, element, place);
+                if (done)
+                    out[element].push_back({place, done->connection(c.id)->ends[0].device,
+                                            done->connection(c.id)->ends[0].port,
+                                            house::validate(*done).size()});
+                else
+                    ++unfit;
+            }
+            out[element].push_back(unfit);
+        }
+    return out;
+}
+
 std::vector<house::Id> thingsOf(const house::House& h) {
     std::vector<house::Id> out;
     const auto add = [&](const auto& list) {
@@ -148,6 +176,7 @@ class TestKeptFindings : public QObject {
                         {house::labelOfPlace(house, place), house::portOfPlace(place).port});
                 }
             }
+            of["plugged"] = pluggedIn(house);
             for (const house::Jack& jack : house.jacks)
                 of["places"].push_back(house::labelOfPlace(house, jack.id));
             for (const house::Route& route : house.routes) {

@@ -72,6 +72,22 @@ class TestTextFiles : public QObject {
             QVERIFY(!plainText(none).has_value());
         QCOMPARE(plainText("a\tb\r\nc\f")->text, std::string("a\tb\r\nc\f"));
     }
+    // The ends of the ranges in the table of RFC 3629, 4, and what lies just outside.
+    void utf8EndsWhereItEnds() {
+        for (const std::string in : {"\x7F", "\xC2\x80", "\xDF\xBF", "\xE0\xA0\x80", "\xED\x9F\xBF",
+                                     "\xEE\x80\x80", "\xEF\xBF\xBF", "\xF0\x90\x80\x80", "\xF4\x8F\xBF\xBF"})
+            for (const std::string& text : {in, "a" + in, in + "a"}) {
+                QCOMPARE(plainText(text)->text, text);
+                QVERIFY2(plainText(text)->note.empty(), plainText(text)->note.c_str());
+            }
+        for (const std::string out : {"\x80", "\xBF", "\xC1\xBF", "\xC2\x7F", "\xC2\xC0", "\xE0\x9F\xBF",
+                                      "\xED\xA0\x80", "\xED\xBF\xBF", "\xF0\x8F\xBF\xBF", "\xF4\x90\x80\x80",
+                                      "\xF5\x80\x80\x80", "\xC2", "\xE1\x80", "\xF1\x80\x80"})
+            for (const std::string& text : {out, "a" + out, out + "a"}) {
+                const auto read = plainText(text);
+                QVERIFY2(!read || !read->note.empty(), text.c_str());
+            }
+    }
     void filesAreReadWithinBounds() {
         std::ofstream(path("a.csv")) << "K\xE4se";
         QCOMPARE(readTextFile(path("a.csv"), 100)->text, std::string("K\xC3\xA4se"));

@@ -1,9 +1,11 @@
 // The plans for a shipped house and for random ones, as they were kept.
+#include "house/validate.h"
 #include "support/classes.h"
 #include "support/kept.h"
 #include "support/planned.h"
 #include "support/served_house.h"
 #include "support/weigh_cases.h"
+#include "weigh/apply_plan.h"
 #include "weigh/compare.h"
 #include "weigh/growth.h"
 #include "weigh/weigh_json.h"
@@ -13,6 +15,7 @@
 using namespace metrodos;
 using namespace metrodos::weigh;
 using nlohmann::json;
+using testing::classes;
 
 namespace {
 
@@ -55,6 +58,35 @@ class TestKeptPlans : public QObject {
         all["served"] =
             planned(testing::optionsFor(testing::servedHouse(900, 90, 5, "2 4K streams + 1 call")));
         QVERIFY_KEPT("plans", all, 0.01);
+    }
+    // Each plan put into the house.
+    void fitted() {
+        json all;
+        for (const house::House& house : {testing::shippedHouses().front().second,
+                                          testing::servedHouse(900, 90, 5, "2 4K streams + 1 call")}) {
+            const Options options = testing::optionsFor(house);
+            const Weighed weighed = weigh::weigh(options, testing::prices(), Objective::cheapest).value();
+            for (const Plan& plan : weighed.plans) {
+                const auto made = applyPlan(house, classes(), options, plan);
+                QVERIFY(made.has_value());
+                json& of = all[house.name][plan.id];
+                of["planned"] = made->house.fitting.planned;
+                of["faults"] = house::validate(made->house).size();
+                for (const house::Device& d : made->house.devices)
+                    of["devices"].push_back({d.id, d.deviceClass, d.room, d.ports.size()});
+                for (const house::Connection& c : made->house.connections)
+                    if (house.connection(c.id) == nullptr)
+                        of["wires"].push_back(
+                            {c.id, c.label, c.ends.size(), c.length ? c.length->inMetres() : -1});
+                house::House less = house;
+                less.spots.pop_back();
+                QVERIFY(!applyPlan(less, classes(), options, plan).has_value());
+                Plan shorter = plan;
+                shorter.spots.pop_back();
+                QVERIFY(!applyPlan(house, classes(), options, shorter).has_value());
+            }
+        }
+        QVERIFY_KEPT("plans-fitted", all, 0.01);
     }
     void ofRandomHouses() {
         json all;
