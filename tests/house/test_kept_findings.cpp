@@ -9,6 +9,7 @@
 #include "house/remove.h"
 #include "house/route.h"
 #include "house/validate.h"
+#include "job/house_json.h"
 #include "support/kept.h"
 #include "support/random_house.h"
 
@@ -158,6 +159,19 @@ class TestKeptFindings : public QObject {
                 of["damaged"].push_back(p.sentence());
         }
         QVERIFY_KEPT("findings-random", all);
+    }
+    // What the form of a job would refuse before is let through to be judged here.
+    void ofSpoiltHouses() {
+        const json whole = job::toJson(testing::richHouse());
+        QVERIFY(house::validate(job::houseFromJson(whole).value()).empty());
+        QVERIFY_KEPT("spoilt-houses", testing::spoilt(whole, 2, [](const json& broken) {
+                         const auto read = job::houseFromJson(broken);
+                         if (!read) return read.error().sentence();
+                         std::string said;
+                         for (const quantity::Problem& p : house::validate(*read))
+                             said += p.sentence() + " ";
+                         return said;
+                     }));
     }
     void ofEdits() {
         json all;

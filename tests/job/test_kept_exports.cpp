@@ -134,6 +134,15 @@ class TestKeptExports : public QObject {
         }
         QVERIFY_KEPT("cells", all);
     }
+    void ofSpoiltJobs() {
+        const house::House house = testing::richHouse();
+        const json whole = job::toJson(job::Document{house, {}});
+        QVERIFY(job::documentFromJson(whole).has_value());
+        QVERIFY_KEPT("spoilt-jobs", testing::spoilt(whole, 3, [](const json& broken) {
+                         const auto read = job::documentFromJson(broken);
+                         return read ? std::string("taken") : read.error().sentence();
+                     }));
+    }
     void ofTypedLines() {
         json all;
         house::House house;

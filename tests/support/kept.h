@@ -4,6 +4,7 @@
 // the files is then read and explained like any other change.
 #pragma once
 
+#include "benchmark/trial.h"
 #include "job/document.h"
 #include "job/open.h"
 #include "support/paths.h"
@@ -15,6 +16,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <functional>
 #include <nlohmann/json.hpp>
 #include <utility>
 #include <vector>
@@ -29,6 +31,44 @@ inline std::vector<std::pair<std::string, house::House>> shippedHouses() {
         auto document = job::readJob(dataPath("demo/" + name + ".json"));
         if (!document) qFatal("%s", document.error().sentence().c_str());
         out.emplace_back(name.substr(name.rfind('/') + 1), std::move(document->house));
+    }
+    return out;
+}
+
+/// The first of them with something of every kind that a job can hold.
+inline house::House richHouse() {
+    house::House h = shippedHouses().front().second;
+    benchmark::TrialPlan plan;
+    plan.label = "a trial";
+    plan.routes = {h.routes[0].id, h.routes[1].id};
+    plan.repeats = 1;
+    h.trials = {benchmark::planTrial(h, plan).value()};
+    h.schedules = {{"nights", "Nights", h.routes[0].id, "2026-05-04T20:00:00Z", 30, 48, 5, 4, true, 3}};
+    h.setAside = {{"run-1", "the oven was on", "2026-05-04T11:00:00Z"}};
+    h.changes = {{"c1", "2026-05-04T12:00:00Z", h.devices[0].id, "exchanged", 0.8, h.routes[0].id}};
+    h.chapters = {{"slow", false, "a note"}};
+    h.fitting.codes = {{h.devices[0].id, "D1"}};
+    return h;
+}
+
+/// A form with one value out of place: every `step`-th once, a number by turns negative, huge or a text, a
+/// text by turns of nothing that is there, too long, empty or null, with what `judge` says of the form.
+inline nlohmann::json spoilt(const nlohmann::json& whole, int step,
+                             const std::function<std::string(const nlohmann::json&)>& judge) {
+    using nlohmann::json;
+    const std::array<json, 3> numbers{json(-1), json(1e9), json("many")};
+    const std::array<json, 4> texts{json("nowhere"), json(std::string(300, 'x')), json(""), json()};
+    const json flat = whole.flatten();
+    json out;
+    std::size_t n = 0;
+    std::size_t turn = 0;
+    for (const auto& [pointer, value] : flat.items()) {
+        if (n++ % static_cast<std::size_t>(step) != 0) continue;
+        json broken = whole;
+        broken[json::json_pointer(pointer)] =
+            value.is_number() ? numbers[turn % numbers.size()] : texts[turn % texts.size()];
+        ++turn;
+        out[pointer] = judge(broken);
     }
     return out;
 }
