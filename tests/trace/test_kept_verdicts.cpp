@@ -31,7 +31,7 @@ benchmark::RouteRuns runsLike(const capacity::RoutePrediction& p, const house::I
                                route + std::to_string(n));
         run.rttIdleUs = benchmark::Percentiles{900, 1300};
         run.rttLoadedUs = benchmark::Percentiles{forward ? 6000.0 : 1000.0, 9000};
-        run.senderLimited = benchmark::SenderLimited{forward ? 0.0 : 0.7, 0};
+        run.senderLimited = benchmark::SenderLimited{0.3, forward ? 0.0 : 0.7, 0.0};
         run.retransmits = forward ? 5 : 900;
         out.push_back({route, std::move(run)});
     }

@@ -1,0 +1,117 @@
+// What the shape of single runs says, with figures worked out by hand: 100BASE-TX leaves 1448 of 1538 bytes
+// of each frame (IEEE 802.3, RFC 894 with time stamps), 94.15 Mbit/s.
+#include "capacity/predict.h"
+#include "support/classes.h"
+#include "support/houses.h"
+#include "support/runs.h"
+#include "trace/signatures.h"
+
+#include <QTest>
+#include <algorithm>
+
+using namespace metrodos;
+using benchmark::Direction;
+using benchmark::Run;
+using testing::classes;
+
+namespace {
+
+constexpr double fastEthernet = 100.0 * 1448 / 1538; // Mbit/s
+
+benchmark::SenderLimited heldBy(double window, double buffer) {
+    benchmark::SenderLimited out;
+    out.receiverWindow = window;
+    out.sendBuffer = buffer;
+    return out;
+}
+
+// Every tenth of a second the same.
+Run even(Direction d, double mbps, int streams = 4) {
+    return testing::steadyRun(d, mbps, streams, 0);
+}
+
+std::vector<std::string> said(const std::vector<Run>& runs, const house::House& h = testing::coaxHouse()) {
+    std::vector<std::string> out;
+    for (const trace::Reading& r :
+         trace::readSignatures(capacity::predict(h, classes(), h.routes[0]).value(), classes(), runs))
+        out.push_back(r.text);
+    return out;
+}
+
+int count(const std::vector<std::string>& texts, const char* words) {
+    return static_cast<int>(std::count_if(texts.begin(), texts.end(), [&](const std::string& t) {
+        return t.find(words) != std::string::npos;
+    }));
+}
+
+} // namespace
+
+class TestSignatures : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void flatAtARateWithinTwoPerCent() {
+        for (const double share : {0.981, 1.0, 1.019})
+            QCOMPARE(count(said({even(Direction::forward, fastEthernet * share)}), "flat at"), 1);
+        for (const double share : {0.979, 1.021})
+            QCOMPARE(count(said({even(Direction::forward, fastEthernet * share)}), "flat at"), 0);
+        // As uneven as a medium is: three per cent from second to second.
+        Run uneven = even(Direction::forward, fastEthernet);
+        int n = 0;
+        for (benchmark::Sample& s : uneven.samples.change())
+            s.goodputBps *= n++ / 10 % 2 == 0 ? 1.04 : 0.96;
+        QCOMPARE(count(said({uneven}), "flat at"), 0);
+    }
+    void theNewestFlatRunOfADirectionSpeaks() {
+        const Run slow = even(Direction::forward, fastEthernet);
+        const Run fast = even(Direction::forward, 500);
+        const Run back = even(Direction::backward, fastEthernet);
+        QCOMPARE(count(said({fast, slow}), "flat at"), 1);
+        QCOMPARE(count(said({slow, fast}), "flat at"), 0);       // it was so, and is not any more
+        QCOMPARE(count(said({back, fast}), "flat at"), 1);       // the other direction still is
+        QCOMPARE(count(said({slow, slow, back}), "flat at"), 1); // the same words once
+    }
+    void windowsAndBuffersAboveHalfOfTheTime() {
+        Run run = even(Direction::forward, 500);
+        for (const double share : {0.49, 0.51}) {
+            run.senderLimited = heldBy(share, 0);
+            QCOMPARE(count(said({run}), "its receive window was closed"), share > 0.5 ? 1 : 0);
+            run.senderLimited = heldBy(0, share);
+            QCOMPARE(count(said({run}), "its send buffer ran empty"), share > 0.5 ? 1 : 0);
+        }
+        run.senderLimited = heldBy(0.62, 0);
+        QCOMPARE(count(said({run}), "closed 62 % of the time with 4 streams"), 1);
+        run.config.streams = 1;
+        QCOMPARE(count(said({run}), "with 1 stream"), 1);
+        run.cpuSender = 0.95 - 0.01;
+        run.cpuReceiver = 0.95;
+        QCOMPARE(count(said({run}), "one core was full while it sent"), 0);
+        QCOMPARE(count(said({run}), "one core was full while it received"), 1);
+    }
+    void manyStreamsAgainstOne() {
+        const Run many = even(Direction::forward, 500);
+        Run one = even(Direction::forward, 500 / 1.31, 1);
+        QCOMPARE(count(said({many, one}), "does not fill the way, and its figures do not say why"), 1);
+        QCOMPARE(count(said({many, even(Direction::forward, 500 / 1.29, 1)}), "several streams"), 0);
+        one.senderLimited = heldBy(0.6, 0);
+        QCOMPARE(count(said({many, one}), "held by its window over the delay"), 1);
+        one.senderLimited = heldBy(0.4, 0);
+        one.retransmits = 9000; // of 10 s at 382 Mbit/s in segments of 1448 bytes: 329,000
+        QCOMPARE(count(said({many, one}), "segments are lost on the way (2.7 %"), 1);
+        one.retransmits = 3;
+        QCOMPARE(count(said({many, one}), "figures do not say why"), 1);
+        // The other direction is no comparison.
+        QCOMPARE(count(said({even(Direction::backward, 500), one}), "several streams"), 0);
+    }
+    void farBelowIsBelowHalf() {
+        const house::House h = testing::coaxHouse();
+        const double least = capacity::predict(h, classes(), h.routes[0])->forward.p10.inMegabits();
+        QCOMPARE(count(said({even(Direction::forward, least * 0.49)}), "far below every ceiling forward"), 1);
+        QCOMPARE(count(said({even(Direction::forward, least * 0.51)}), "far below"), 0);
+        QCOMPARE(count(said({even(Direction::backward, least * 0.3)}), "far below every ceiling backward"),
+                 1);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestSignatures)
+#include "test_signatures.moc"
