@@ -126,6 +126,43 @@ class TestConduct : public QObject {
         QVERIFY(!run->interfaceSender.has_value());
         QVERIFY(run->simulated);
     }
+    // What an end says at the end is said of the side that it was on; the delay is that of the first.
+    void eachEndsFiguresStayOnItsSide() {
+        const auto saying = [](double cpu, unsigned bytes, const json& more) {
+            return [=](const std::string& run) {
+                std::vector<json> events = goodRun(run);
+                json& end = events.back();
+                end["cpu"] = cpu;
+                end["interface"] = {{"name", "lan0"}, {"bytes", bytes}, {"errors", 0U}};
+                end.update(more);
+                return events;
+            };
+        };
+        const json sent{
+            {"retransmits", 7U},
+            {"sender_limited", {{"network", 0.5}, {"receiver_window", 0.25}, {"send_buffer", 0.1}}}};
+        const json none = json::object();
+        for (const auto direction : {benchmark::Direction::forward, benchmark::Direction::backward}) {
+            const bool forward = direction == benchmark::Direction::forward;
+            json first = forward ? sent : none;
+            first["rtt_loaded_us"] = {{"p50", 300}, {"p95", 900}};
+            json second = forward ? none : sent;
+            second["rtt_loaded_us"] = {{"p50", 1}, {"p95", 2}};
+            Puppet from(wellBehaved(saying(0.3, 1111U, first)));
+            Puppet to(wellBehaved(saying(0.6, 2222U, second)));
+            benchmark::RunConfig config = oneSecond();
+            config.direction = direction;
+            const auto run = conduct(from.link->value(), to.link->value(), config, {}, {});
+            QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
+            QCOMPARE(run->cpuSender.value(), forward ? 0.3 : 0.6);
+            QCOMPARE(run->cpuReceiver.value(), forward ? 0.6 : 0.3);
+            QCOMPARE(run->interfaceSender.value().bytes, std::uint64_t(forward ? 1111 : 2222));
+            QCOMPARE(run->interfaceReceiver.value().bytes, std::uint64_t(forward ? 2222 : 1111));
+            QCOMPARE(run->retransmits.value(), std::uint64_t(7));
+            QCOMPARE(run->senderLimited.value().receiverWindow, 0.25);
+            QCOMPARE(run->rttLoadedUs.value().p50, 300.0);
+        }
+    }
     void malformedEventsEndTheRun_data() {
         QTest::addColumn<QString>("field");
         QTest::addColumn<QString>("value");
