@@ -8,6 +8,7 @@
 #include "weigh/apply_plan.h"
 #include "weigh/compare.h"
 #include "weigh/growth.h"
+#include "weigh/measured.h"
 #include "weigh/weigh_json.h"
 
 #include <QTest>
@@ -58,6 +59,86 @@ class TestKeptPlans : public QObject {
         all["served"] =
             planned(testing::optionsFor(testing::servedHouse(900, 90, 5, "2 4K streams + 1 call")));
         QVERIFY_KEPT("plans", all, 0.01);
+    }
+    // The same with what was measured and watched of the ways.
+    void withRuns() {
+        const house::House house = testing::shippedHouses().front().second;
+        const benchmark::RouteRuns runs = testing::visited(house);
+        benchmark::WatchReport watch;
+        watch.head.route = house.routes.front().id;
+        watch.seconds = watch.measuredSeconds = 7200;
+        watch.dropOutCount = 3;
+        watch.dropOutSeconds = 4;
+        watch.goodputP10 = quantity::BitRate::megabits(60);
+        watch.goodputP50 = quantity::BitRate::megabits(250);
+        watch.goodputP90 = quantity::BitRate::megabits(300);
+        json all;
+        for (const Measured& m : measuredIn(house, classes(), runs, {watch}))
+            all["measured"].push_back({m.roomA, m.roomB, m.medium, m.connection,
+                                       m.forward ? m.forward->inMegabits() : -1.0,
+                                       m.backward ? m.backward->inMegabits() : -1.0, m.wasLimit, m.variation,
+                                       m.loadedUs.value_or(-1), m.watchedForward.has_value()});
+        all["planned"] = planned(optionsOf(house, classes(), runs, {watch}).value());
+        QVERIFY_KEPT("plans-measured", all, 0.01);
+    }
+    void ofUses() {
+        const house::House house = testing::shippedHouses().front().second;
+        json all;
+        for (const std::string text : {"",
+                                       "call",
+                                       "2 calls",
+                                       "8 calls + 2 4K streams",
+                                       "2 4K streams, 1 call and backup 400 GB in 3 h",
+                                       "backup 400 GB in 3 h to the service",
+                                       "backup 400 GB in 3 h to Router",
+                                       "capture 1.8G",
+                                       "access point 1200",
+                                       "0 calls",
+                                       "-1 calls",
+                                       "1000 calls",
+                                       "33 x",
+                                       "calls",
+                                       "4k",
+                                       "backup",
+                                       "backup 400 GB",
+                                       "backup 400 GB in 0 h",
+                                       "backup 4 in 3 h",
+                                       "capture",
+                                       "capture x",
+                                       "1 call from nowhere",
+                                       "1 call from",
+                                       "1 call + ",
+                                       "+",
+                                       " , ",
+                                       "game",
+                                       "camera",
+                                       "3 cameras to the service"}) {
+            const auto uses = parseUses(text, classes(), house);
+            json& of = all[text];
+            if (!uses) {
+                of = uses.error().sentence();
+                continue;
+            }
+            house::Spot spot;
+            spot.room = house.rooms.back().id;
+            spot.uses = *uses;
+            const Need need = needOf(house, spot, classes());
+            of = {usesText(*uses, classes(), house), need.down.inMegabits(), need.up.inMegabits(),
+                  need.steady, need.because};
+            for (const Traffic& t : need.traffic)
+                of.push_back({t.peer, t.down.inMegabits(), t.up.inMegabits()});
+        }
+        // As long as may be, and a letter more.
+        for (const std::size_t letters : {2000UL, 2001UL})
+            all[std::to_string(letters)] =
+                parseUses(std::string(letters - 4, ' ') + "call", classes(), house).has_value();
+        for (const int uses : {32, 33}) {
+            std::string many = "call";
+            for (int n = 1; n < uses; ++n)
+                many += " + call";
+            all["many"].push_back(parseUses(many, classes(), house).has_value());
+        }
+        QVERIFY_KEPT("uses", all, 1e-4);
     }
     // Each plan put into the house.
     void fitted() {
