@@ -83,6 +83,28 @@ class TestWatch : public QObject {
         QCOMPARE(watch.dropOuts()[0].lost, std::string("the cable is out"));
         QVERIFY(near(watch.measuredSeconds(), 20));
     }
+    // It lasts from the last byte until the watch ends, as long as nothing came back; who broke off first
+    // says why.
+    void aLostRunThatNeverCameBackIsOutToTheEnd() {
+        Watch watch = paced();
+        feed(watch, 0, 10);
+        watch.lose(10.4, "the cable was pulled");
+        watch.lose(11, "no answer");
+        watch.end(12);
+        QCOMPARE(watch.dropOutCount(), std::uint64_t(1));
+        QVERIFY(near(watch.dropOuts()[0].start, 10) && near(watch.dropOuts()[0].seconds, 2));
+        QCOMPARE(watch.dropOuts()[0].lost, std::string("the cable was pulled"));
+        QVERIFY(near(watch.dropOutSeconds(), 2) && near(watch.seconds(), 12));
+        // A run that is low, and then breaks, is one drop-out from where it became low.
+        Watch low = paced();
+        feed(low, 0, 5);
+        feed(low, 5, 6, 0);
+        low.lose(6.5, "lost");
+        feed(low, 7, 9); // the first sample of the next run began at 7
+        low.end(9);
+        QCOMPARE(low.dropOutCount(), std::uint64_t(1));
+        QVERIFY(near(low.dropOuts()[0].start, 5) && near(low.dropOuts()[0].seconds, 2));
+    }
     void betweenTwoRunsNothingIsOut() {
         Watch watch = paced();
         feed(watch, 0, 10);

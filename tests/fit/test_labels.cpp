@@ -66,6 +66,17 @@ class TestLabels : public QObject {
     Q_OBJECT
 
   private slots:
+    void aRoomIsItsFirstLetterOrR() {
+        for (const auto& [label, letter] :
+             {std::pair("a", 'A'), std::pair("z", 'Z'), std::pair("Attic", 'A'), std::pair("Zoo", 'Z'),
+              std::pair("@", 'R'), std::pair("[", 'R'), std::pair("`", 'R'), std::pair("{", 'R'),
+              std::pair("1st", 'R')}) {
+            House h;
+            h.rooms = {{"room", label, 0}};
+            h.jacks = {{"jack", "Jack", "room", JackKind::data}};
+            QCOMPARE(codesOf(h).at("jack"), std::string(1, letter) + "-D1");
+        }
+    }
     void aCodeSaysRoomKindAndNumber() {
         const auto codes = codesOf(small());
         QCOMPARE(codes.at("j1"), std::string("L-D1"));
