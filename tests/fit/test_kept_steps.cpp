@@ -98,7 +98,7 @@ class TestKeptSteps : public QObject {
                                           r.farLabel, r.farRoom, r.isFarLoose, r.isWhole()});
             of["readings"] = readingsOf(house);
         }
-        QVERIFY_KEPT("steps", all, 0.01);
+        QVERIFY_KEPT("steps", all, 1e-4);
     }
 };
 

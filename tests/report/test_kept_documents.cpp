@@ -45,7 +45,7 @@ class TestKeptDocuments : public QObject {
             of["section"] = testing::linesOf(toSvg(report::drawSection(house)));
             of["labels"] = numbersOf(report::labelSheet(house, fit::labelsOf(house), report::Paper::a4));
         }
-        QVERIFY_KEPT("documents", all, 0.01);
+        QVERIFY_KEPT("documents", all, 1e-4);
     }
     void drawings() {
         using quantity::BitRate;

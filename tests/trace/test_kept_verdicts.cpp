@@ -59,7 +59,7 @@ class TestKeptVerdicts : public QObject {
                     all[name][route.id]["predicted"] = verdictOn(house, route, runsLike(*p, route.id));
             }
         }
-        QVERIFY_KEPT("verdicts", all, 0.01);
+        QVERIFY_KEPT("verdicts", all, 1e-4);
     }
     // Runs in which something was left out, exchanged or set up on a bench, and what would be with other
     // parts.
@@ -96,7 +96,7 @@ class TestKeptVerdicts : public QObject {
                                              w.price ? w.price->inUnits() : -1.0});
             }
         }
-        QVERIFY_KEPT("verdicts-arranged", all, 0.01);
+        QVERIFY_KEPT("verdicts-arranged", all, 1e-4);
     }
     void ofRandomHouses() {
         json all;
@@ -108,7 +108,7 @@ class TestKeptVerdicts : public QObject {
                     all[std::to_string(seed)][house.routes[i].id] =
                         verdictOn(house, house.routes[i], runsLike(*p, house.routes[i].id));
         }
-        QVERIFY_KEPT("verdicts-random", all, 0.01);
+        QVERIFY_KEPT("verdicts-random", all, 1e-4);
     }
 };
 

@@ -58,7 +58,7 @@ class TestKeptPlans : public QObject {
             if (!house.spots.empty()) all[name] = planned(testing::optionsFor(house));
         all["served"] =
             planned(testing::optionsFor(testing::servedHouse(900, 90, 5, "2 4K streams + 1 call")));
-        QVERIFY_KEPT("plans", all, 0.01);
+        QVERIFY_KEPT("plans", all, 1e-4);
     }
     // The same with what was measured and watched of the ways.
     void withRuns() {
@@ -79,7 +79,7 @@ class TestKeptPlans : public QObject {
                                        m.backward ? m.backward->inMegabits() : -1.0, m.wasLimit, m.variation,
                                        m.loadedUs.value_or(-1), m.watchedForward.has_value()});
         all["planned"] = planned(optionsOf(house, classes(), runs, {watch}).value());
-        QVERIFY_KEPT("plans-measured", all, 0.01);
+        QVERIFY_KEPT("plans-measured", all, 1e-4);
     }
     void ofUses() {
         const house::House house = testing::shippedHouses().front().second;
@@ -167,7 +167,7 @@ class TestKeptPlans : public QObject {
                 QVERIFY(!applyPlan(house, classes(), options, shorter).has_value());
             }
         }
-        QVERIFY_KEPT("plans-fitted", all, 0.01);
+        QVERIFY_KEPT("plans-fitted", all, 1e-4);
     }
     void ofRandomHouses() {
         json all;
@@ -175,7 +175,7 @@ class TestKeptPlans : public QObject {
             testing::Random random(seed);
             all[std::to_string(seed)] = planned(testing::randomOptions(random, 3, testing::allKinds, false));
         }
-        QVERIFY_KEPT("plans-random", all, 0.01);
+        QVERIFY_KEPT("plans-random", all, 1e-4);
     }
 };
 
