@@ -224,6 +224,14 @@ class TestRevisit : public QObject {
         h.changes = {{"c1", "2026-01-01T00:00:00Z", std::string(planThing), "the plan was fitted", 0.95, ""}};
         QVERIFY(statementsOf(h, threeOn("2025-12-01", 200), Rule::median)[0].fate == Fate::open);
         QVERIFY(statementsOf(h, threeOn("2026-02-01", 200), Rule::median)[0].fate == Fate::held);
+        h.routes.front().needForward =
+            summarise({threeOn("2026-02-01", 200)[0].run, threeOn("2026-02-01", 200)[1].run,
+                       threeOn("2026-02-01", 200)[2].run},
+                      Direction::forward, Rule::median)
+                ->goodput;
+        QVERIFY(statementsOf(h, threeOn("2026-02-01", 200), Rule::median)[0].fate ==
+                Fate::held); // met exactly
+        h.routes.front().needForward = BitRate::megabits(150);
         const auto refuted = statementsOf(h, threeOn("2026-02-01", 100), Rule::median)[0];
         QVERIFY(refuted.fate == Fate::refuted && refuted.isPlan);
         QVERIFY2(refuted.sentence.find("forward carries 1") != std::string::npos, refuted.sentence.c_str());

@@ -317,6 +317,16 @@ class TestTrial : public QObject {
         QCOMPARE(runsToSettle(s, BitRate::megabits(114)), std::optional(0));
         // 8 apart: t(5) · 8.165 / √6 = 8.57 is not enough, t(6) · 8.165 / √7 = 7.55 is.
         QCOMPARE(runsToSettle(s, BitRate::megabits(92)), std::optional(3));
+        // Two at 90 and 110: s = 14.14, half 12.71 · 10 = 127 against 100 apart; of three 4.30 · 14.14 / √3
+        // = 35.
+        Summary two = s;
+        two.runs = 2;
+        two.goodput = BitRate::megabits(100);
+        two.low = BitRate::bitsPerSecond(100e6 - 127.062e6);
+        two.high = BitRate::bitsPerSecond(100e6 + 127.062e6);
+        QCOMPARE(runsToSettle(two, BitRate::megabits(200)), std::optional(1));
+        two.runs = 1;
+        QVERIFY(!runsToSettle(two, BitRate::megabits(200)));
         QVERIFY(!runsToSettle(s, BitRate::megabits(100)));
         runs.resize(1);
         QVERIFY(

@@ -77,6 +77,13 @@ class TestLabels : public QObject {
             QCOMPARE(codesOf(h).at("jack"), std::string(1, letter) + "-D1");
         }
     }
+    // What RFC 3986, 2.3, lets stand; all else by its bytes.
+    void aScannedCodeKeepsLettersAndEscapesTheRest() {
+        House h;
+        h.name = "azAZ09-._~ @[`{/:%";
+        const std::string text = fit::qrTextOf(h, {"thing", "L-D1", "", "", 1});
+        QVERIFY2(text.find("azAZ09-._~%20%40%5B%60%7B%2F%3A%25") != std::string::npos, text.c_str());
+    }
     void aCodeSaysRoomKindAndNumber() {
         const auto codes = codesOf(small());
         QCOMPARE(codes.at("j1"), std::string("L-D1"));
