@@ -210,6 +210,34 @@ class TestMachine : public QObject {
                            tlv(5, "\x1b[2Jswitch");
         QCOMPARE(parse(hard)->port, std::string("02:00:5e:10:00:07"));
         QCOMPARE(parse(hard)->system.find('\x1b'), std::string::npos);
+        // Six letters that somebody has given are no hardware address, and an address of five bytes is none.
+        const auto named = [&](const std::string& id) { return parse(frame.substr(0, 14) + tlv(2, id)); };
+        QCOMPARE(named("\x07port-1")->port, std::string("port-1"));
+        QCOMPARE(named("\x05ge-0/1")->port, std::string("ge-0/1"));
+        QCOMPARE(named("\x03"
+                       "abcde")
+                     ->port,
+                 std::string("abcde"));
+    }
+    // A socket that already stands in the house as it is read is no change; another one is, once.
+    void aSocketIsNotedWhereItIsAnother() {
+        const house::House h = testing::coaxHouse("usb2");
+        const auto at = [](double bps) {
+            return readFacts({{"name", "box"},
+                              {"ports", json::array({{{"name", "usb0"},
+                                                      {"up", true},
+                                                      {"addresses", json::array({"10.0.0.2"})},
+                                                      {"bus", {{"kind", "usb"}, {"rate_bps", bps}}}}})}});
+        };
+        const auto noted = [&](const house::House& house, double bps) {
+            return noteFacts(house, classes(), h.routes[0].to, at(bps), "10.0.0.2").value();
+        };
+        const Noted same = noted(noted(h, 480e6).house, 480e6);
+        QVERIFY2(same.changes.empty(), same.changes.empty() ? "" : same.changes[0].c_str());
+        const Noted other = noted(same.house, 5e9);
+        QCOMPARE(other.changes.size(), std::size_t(1));
+        QVERIFY2(other.changes[0].find("runs as USB 3") != std::string::npos, other.changes[0].c_str());
+        QVERIFY(noted(other.house, 5e9).changes.empty());
     }
     void theSheetSaysWhatIsAndWhatCouldBe() {
         json port = portSaying({{"supported_bps", 2.5e9},

@@ -98,6 +98,37 @@ class TestKeptVerdicts : public QObject {
         }
         QVERIFY_KEPT("verdicts-arranged", all, 1e-4);
     }
+    // One direction only, one stream only, nothing yet; and a way back over the same things, which has runs
+    // of its own.
+    void ofFewRunsAndOfTheWayBack() {
+        json all;
+        for (const auto& [name, surveyed] : testing::shippedHouses()) {
+            house::House house = surveyed;
+            house::Route back = house.routes.front();
+            std::swap(back.from, back.to);
+            back.id = "back";
+            house.routes.push_back(back);
+            const house::Route& route = house.routes.front();
+            const auto p = capacity::predict(house, classes(), route);
+            const auto q = capacity::predict(house, classes(), back);
+            if (!p || !q) continue;
+            const benchmark::RouteRuns usual = runsLike(*p, route.id);
+            json& of = all[name];
+            of["none"] = verdictOn(house, route, {});
+            of["forward"] = verdictOn(house, route, {usual[0], usual[2]});
+            of["backward"] = verdictOn(house, route, {usual[1]});
+            benchmark::RouteRuns single{usual[0], usual[1]};
+            for (benchmark::RouteRun& r : single)
+                r.run.config.streams = 1;
+            of["single"] = verdictOn(house, route, single);
+            benchmark::RouteRuns both = usual;
+            for (benchmark::RouteRun& r : runsLike(*q, back.id))
+                both.push_back(r);
+            of["both"] = verdictOn(house, route, both);
+            of["back"] = verdictOn(house, back, usual);
+        }
+        QVERIFY_KEPT("verdicts-few", all, 1e-4);
+    }
     void ofRandomHouses() {
         json all;
         for (std::uint32_t seed = 1; seed <= 8; ++seed) {
