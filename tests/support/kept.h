@@ -130,12 +130,23 @@ inline QString difference(const nlohmann::json& is, const nlohmann::json& was, d
     return is == was ? QString() : told();
 }
 
+/// A line for each member of the whole and of its members: a change shows where it is.
+inline std::string keptForm(const nlohmann::json& whole, int levels = 2) {
+    if (levels == 0 || !whole.is_structured() || whole.empty()) return whole.dump();
+    std::string out;
+    for (const auto& [key, value] : whole.items())
+        out += (out.empty() ? "" : ",\n") +
+               (whole.is_object() ? nlohmann::json(key).dump() + ": " : std::string()) +
+               keptForm(value, levels - 1);
+    return (whole.is_object() ? "{\n" : "[\n") + out + (whole.is_object() ? "\n}" : "\n]");
+}
+
 /// The same against tests/kept/NAME.json.
 inline QString differsFromKept(const std::string& name, const nlohmann::json& answer,
                                double tolerance = 1e-6) {
     QFile file(QString::fromStdString(sourcePath("tests/kept/" + name + ".json")));
     if (qEnvironmentVariableIsSet("METRODOS_KEEP")) {
-        const QByteArray text = QByteArray::fromStdString(answer.dump(1)) + '\n';
+        const QByteArray text = QByteArray::fromStdString(keptForm(answer)) + '\n';
         const bool written = file.open(QIODevice::WriteOnly) && file.write(text) == text.size();
         return written ? QString() : QStringLiteral("%1 could not be written").arg(file.fileName());
     }
