@@ -97,6 +97,27 @@ class TestAdapters : public QObject {
         const auto b = probe::readAdapterStatus(adapters->pages()[1].url).value().peers[0];
         QVERIFY(a.to == b.from && a.from == b.to && a.to != a.from);
     }
+    // One that no route passes shows no rates, nor do the others of their way to it.
+    void withoutARouteNoRates() {
+        house::House h = testing::mainsRooms();
+        house::Device third = *h.device("mains-a");
+        third.id = "mains-c";
+        third.label = "Third adapter";
+        h.devices.push_back(third);
+        for (house::Connection& c : h.connections)
+            if (c.medium == house::Medium::mains) c.ends.push_back({"mains-c", c.ends[0].port});
+        const auto adapters = standin::SimulatedAdapters::start(settingsFor(h)).value();
+        QCOMPARE(adapters->pages().size(), std::size_t(3));
+        for (const standin::SimulatedPage& p : adapters->pages()) {
+            const auto status = probe::readAdapterStatus(p.url).value();
+            QCOMPARE(status.peers.size(), std::size_t(2));
+            for (const house::PeerRates& peer : status.peers) {
+                const bool passed = p.adapter != "mains-c" && peer.name != "Third adapter";
+                QCOMPARE(peer.to.has_value(), passed);
+                QCOMPARE(peer.from.has_value(), passed);
+            }
+        }
+    }
     // What the page shows stands for about what a run over the same simulated wiring gives.
     void theRateShownStandsForTheGoodput() {
         const house::House h = testing::mainsRooms();
