@@ -191,6 +191,9 @@ class TestKeptFindings : public QObject {
                 }
             }
             of["plugged"] = pluggedIn(house);
+            for (const house::Connection& c : house.connections)
+                for (const house::PortRef& end : house::portsAt(house, c))
+                    of["ends"][c.id].push_back(end.device + "." + end.port);
             for (const house::Jack& jack : house.jacks)
                 of["places"].push_back(house::labelOfPlace(house, jack.id));
             for (const house::Route& route : house.routes) {
