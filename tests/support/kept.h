@@ -16,12 +16,20 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <ctime>
 #include <functional>
 #include <nlohmann/json.hpp>
 #include <utility>
 #include <vector>
 
 namespace metrodos::testing {
+
+/// Appliances run by the clock on the wall, which shows UTC here wherever the test runs.
+inline const bool wallShowsUtc = [] {
+    qputenv("TZ", "UTC");
+    ::tzset();
+    return true;
+}();
 
 /// Every shipped house, by the name of its file.
 inline std::vector<std::pair<std::string, house::House>> shippedHouses() {
