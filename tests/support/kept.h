@@ -1,7 +1,7 @@
 // Answers that are kept as files, of houses that ship with the program. They prove nothing of an answer being
 // right, which is for tests with figures worked out by hand; they notice that one has changed which nobody
-// meant to change, wherever in the layer the cause may lie. METRODOS_KEEP=1 writes them anew; what changed in
-// the files is then read and explained like any other change.
+// meant to change, wherever in the layer the cause may lie. METRODOS_KEEP=1 writes them anew, and the test
+// fails; what changed in the files is then read and explained like any other change.
 #pragma once
 
 #include "benchmark/trial.h"
@@ -156,7 +156,11 @@ inline QString differsFromKept(const std::string& name, const nlohmann::json& an
     if (qEnvironmentVariableIsSet("METRODOS_KEEP")) {
         const QByteArray text = QByteArray::fromStdString(keptForm(answer)) + '\n';
         const bool written = file.open(QIODevice::WriteOnly) && file.write(text) == text.size();
-        return written ? QString() : QStringLiteral("%1 could not be written").arg(file.fileName());
+        // Never a pass: what was just written proves nothing.
+        return (written ? QStringLiteral(
+                              "%1 was written anew; read its difference and run again without METRODOS_KEEP")
+                        : QStringLiteral("%1 could not be written"))
+            .arg(file.fileName());
     }
     if (!file.open(QIODevice::ReadOnly)) return QStringLiteral("%1 is missing").arg(file.fileName());
     return difference(answer, nlohmann::json::parse(file.readAll().toStdString()), tolerance);
