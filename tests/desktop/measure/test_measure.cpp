@@ -215,6 +215,20 @@ class TestMeasure : public QObject {
         QVERIFY(job::readJob(w.file).value().reports.empty());
         QVERIFY(w.child<QLabel>("matrix-headline")->text().isEmpty());
     }
+    // What has lasted a second says how long it will go on.
+    void aLongTestSaysTimeLeft() {
+        MeasureWindow w;
+        w.window.setPage(Page::matrix);
+        w.child<QSpinBox>("matrix-repeats")->setValue(20);
+        const auto* progress = w.child<QLabel>("matrix-progress");
+        bool said = false;
+        QTimer timer;
+        connect(&timer, &QTimer::timeout, progress,
+                [&] { said = said || progress->text().endsWith(" left"); });
+        timer.start(10);
+        w.test("matrix");
+        QVERIFY(said);
+    }
     void theHighestPaceIsFound() {
         MeasureWindow w;
         w.window.setPage(Page::search);
