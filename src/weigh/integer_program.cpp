@@ -1,18 +1,48 @@
 #include "weigh/integer_program.h"
 
 #include <algorithm>
+#include <array>
+#include <chrono>
 #include <cmath>
-#include <coin/Cbc_C_Interface.h>
-#include <memory>
-#include <numeric>
+#include <coin/CbcEventHandler.hpp>
+#include <coin/CbcModel.hpp>
+#include <coin/CbcSolver.hpp>
+#include <coin/CoinError.hpp>
+#include <coin/CoinPackedMatrix.hpp>
+#include <coin/OsiClpSolverInterface.hpp>
 #include <string>
+#include <utility>
 
 namespace metrodos::weigh {
 namespace {
 
-struct Destroy {
-    void operator()(Cbc_Model* model) const { Cbc_deleteModel(model); }
+// Ends the search between two nodes, when the time has passed or somebody stops it. The solver's own limit of
+// time would also cut short what it does before the first node and within one, and it goes on then with what
+// it has not got: it reads address 0 or aborts.
+class End : public CbcEventHandler {
+  public:
+    End(std::chrono::steady_clock::time_point end, std::stop_token stop)
+        : m_end(end)
+        , m_stop(std::move(stop)) {}
+    CbcAction event(CbcEvent what) override {
+        const bool isBetween = what == node || what == treeStatus;
+        return isBetween && (m_stop.stop_requested() || std::chrono::steady_clock::now() >= m_end) ? stop
+                                                                                                   : noAction;
+    }
+    [[nodiscard]] CbcEventHandler* clone() const override { return new End(*this); }
+
+  private:
+    std::chrono::steady_clock::time_point m_end;
+    std::stop_token m_stop;
 };
+
+std::string columnName(std::size_t j) {
+    return "c" + std::to_string(j);
+}
+
+int goOn(CbcModel* /*unused*/, int /*unused*/) {
+    return 0;
+}
 
 } // namespace
 
@@ -34,16 +64,22 @@ double IntegerProgram::value(const Row& row) const {
     return out;
 }
 
-quantity::Result<double> IntegerProgram::minimise(const Row& objective, double seconds,
-                                                  const std::stop_token& stop) {
-    const std::unique_ptr<Cbc_Model, Destroy> model(Cbc_newModel());
-    Cbc_setLogLevel(model.get(), 0);
-    for (std::size_t j = 0; j < m_columns.size(); ++j) {
-        const auto cost = objective.find(static_cast<int>(j));
-        Cbc_addCol(model.get(), ("c" + std::to_string(j)).c_str(), m_columns[j].low, m_columns[j].high,
-                   cost == objective.end() ? 0 : cost->second, m_columns[j].whole ? 1 : 0, 0, nullptr,
-                   nullptr);
+void IntegerProgram::load(OsiSolverInterface& solver, const Row& objective) const {
+    const std::size_t n = m_columns.size();
+    std::vector<double> low(n);
+    std::vector<double> high(n);
+    std::vector<double> costs(n, 0.0);
+    for (std::size_t j = 0; j < n; ++j) {
+        low[j] = m_columns[j].low;
+        high[j] = m_columns[j].high;
     }
+    for (const auto& [j, a] : objective)
+        costs[static_cast<std::size_t>(j)] = a;
+    solver.setIntParam(OsiNameDiscipline, 1);
+    CoinPackedMatrix rows(false, 0, 0);
+    rows.setDimensions(0, static_cast<int>(n));
+    std::vector<double> least;
+    std::vector<double> most;
     for (const Bound& bound : m_rows) {
         std::vector<int> indices;
         std::vector<double> values;
@@ -52,42 +88,65 @@ quantity::Result<double> IntegerProgram::minimise(const Row& objective, double s
                 indices.push_back(j);
                 values.push_back(a);
             }
-        Cbc_addRow(model.get(), "r", static_cast<int>(indices.size()), indices.data(), values.data(),
-                   bound.sense, bound.value);
+        rows.appendRow(static_cast<int>(indices.size()), indices.data(), values.data());
+        least.push_back(bound.sense == 'E' ? bound.value : -solver.getInfinity());
+        most.push_back(bound.value);
     }
-    if (!m_values.empty()) {
-        std::vector<int> all(m_values.size());
-        std::iota(all.begin(), all.end(), 0);
-        Cbc_setMIPStartI(model.get(), static_cast<int>(all.size()), all.data(), m_values.data());
+    solver.loadProblem(rows, low.data(), high.data(), costs.data(), least.data(), most.data());
+    for (std::size_t j = 0; j < n; ++j) {
+        solver.setColName(static_cast<int>(j), columnName(j));
+        if (m_columns[j].whole) solver.setInteger(static_cast<int>(j));
     }
-    // The rows are tight and the search begins near its end: what cuts and heuristics would add takes
-    // several times as long as they save (tests/bench/weigh.cpp).
-    Cbc_setParameter(model.get(), "cuts", "off");
-    Cbc_setParameter(model.get(), "heuristicsOnOff", "off");
-    Cbc_setParameter(model.get(), "timeMode", "elapsed");
-    // Whoever stops waits for one of these at most.
-    Cbc_setMaximumSeconds(model.get(), seconds);
-    if (!stop.stop_requested()) Cbc_solve(model.get());
-    if (stop.stop_requested())
-        return quantity::problem("weighing was stopped", "", "start it again when you like");
-    const double* best = Cbc_numberSavedSolutions(model.get()) > 0 ? Cbc_bestSolution(model.get()) : nullptr;
-    if (best == nullptr && Cbc_isProvenOptimal(model.get()) != 0) best = Cbc_getColSolution(model.get());
-    // What the search began with still holds.
-    if (best == nullptr && !m_values.empty()) best = m_values.data();
-    if (best == nullptr && Cbc_isProvenInfeasible(model.get()) != 0)
-        return quantity::problem("no plan is possible", "", "take away pins, or allow holes");
-    if (best == nullptr)
-        return quantity::problem("no plan was found in time", "",
-                                 "pin the ways of some spots, or drop some needs");
-    double value = 0;
-    for (const auto& [j, a] : objective)
-        value += a * best[j];
-    m_values = std::vector<double>(best, best + m_columns.size());
-    for (std::size_t j = 0; j < m_columns.size(); ++j)
-        if (m_columns[j].whole) m_values[j] = std::round(m_values[j]);
-    if (Cbc_isProvenOptimal(model.get()) != 0) return 0.0;
-    const double bound = Cbc_getBestPossibleObjValue(model.get());
-    return std::clamp((value - bound) / std::max(std::fabs(value), 1e-9), 0.0, 1.0);
+}
+
+quantity::Result<double> IntegerProgram::minimise(const Row& objective, double seconds,
+                                                  const std::stop_token& stop) {
+    const auto end =
+        std::chrono::steady_clock::now() + std::chrono::duration_cast<std::chrono::steady_clock::duration>(
+                                               std::chrono::duration<double>(seconds));
+    const auto none = [&] {
+        return stop.stop_requested()
+                   ? quantity::problem("weighing was stopped", "", "start it again when you like")
+                   : quantity::problem("no plan was found in time", "",
+                                       "pin the ways of some spots, or drop some needs");
+    };
+    try {
+        OsiClpSolverInterface relaxed;
+        relaxed.messageHandler()->setLogLevel(0);
+        load(relaxed, objective);
+        CbcSolverUsefulData settings;
+        settings.noPrinting_ = true;
+        settings.useSignalHandler_ = false;
+        CbcModel model(relaxed);
+        CbcMain0(model, settings);
+        // What the search begins with still holds.
+        std::vector<std::pair<std::string, double>> begin;
+        for (std::size_t j = 0; j < m_values.size(); ++j)
+            begin.emplace_back(columnName(j), m_values[j]);
+        model.setMIPStart(begin);
+        const End ending(end, stop);
+        model.passInEventHandler(&ending);
+        // The rows are tight and the search begins near its end: what cuts and heuristics would add takes
+        // several times as long as they save (tests/bench/weigh.cpp).
+        std::array orders{"weigh", "-log", "0", "-cuts", "off", "-heuristicsOnOff", "off", "-solve", "-quit"};
+        if (!stop.stop_requested())
+            CbcMain1(static_cast<int>(orders.size()), orders.data(), model, goOn, settings);
+        if (stop.stop_requested()) return none();
+        const double* best = model.bestSolution();
+        if (best == nullptr && !m_values.empty()) best = m_values.data();
+        if (best == nullptr && model.isProvenInfeasible())
+            return quantity::problem("no plan is possible", "", "take away pins, or allow holes");
+        if (best == nullptr) return none();
+        m_values = std::vector<double>(best, best + m_columns.size());
+        const double reached = value(objective);
+        for (std::size_t j = 0; j < m_columns.size(); ++j)
+            if (m_columns[j].whole) m_values[j] = std::round(m_values[j]);
+        if (model.isProvenOptimal()) return 0.0;
+        return std::clamp((reached - model.getBestPossibleObjValue()) / std::max(std::fabs(reached), 1e-9),
+                          0.0, 1.0);
+    } catch (const CoinError&) {
+        return none();
+    }
 }
 
 } // namespace metrodos::weigh

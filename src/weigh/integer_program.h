@@ -7,6 +7,8 @@
 #include <stop_token>
 #include <vector>
 
+class OsiSolverInterface;
+
 namespace metrodos::weigh {
 
 /// Coefficients by column.
@@ -44,6 +46,8 @@ class IntegerProgram {
         char sense = 'L';
         double value = 0;
     };
+    void load(OsiSolverInterface& solver, const Row& objective) const;
+
     std::vector<Column> m_columns;
     std::vector<Bound> m_rows;
     std::vector<double> m_values;

@@ -47,10 +47,10 @@ class Program {
     quantity::Result<Solution> solve(const SolveRequest& request, const std::stop_token& stop) {
         Solution out;
         // The choice of another goal may have been found in other columns: then its ways are where to begin.
-        if (request.start == nullptr || !m_program.begin(request.start->values)) {
-            const std::vector<Pick>& near = request.start != nullptr ? request.start->picks : request.near;
-            if (near.size() == m_picks.size()) beginNear(near, request.seconds, stop);
-        }
+        const std::vector<Pick>& near = request.start != nullptr ? request.start->picks : request.near;
+        const bool isNear = near.size() == m_picks.size();
+        if ((request.start == nullptr || !m_program.begin(request.start->values)) && isNear)
+            beginNear(near, request.seconds, stop);
         out.carryGap = request.carryGap;
         for (const Goal goal : request.goals) {
             if (goal == Goal::carry && request.uncarried) {
@@ -59,6 +59,9 @@ class Program {
             }
             const Row& row = m_goals[goal];
             const auto gap = m_program.minimise(row, request.seconds, stop);
+            // What is near needs no search.
+            if (!gap && isNear && !stop.stop_requested())
+                return Solution{near, uncarriedOf(m_options, near), {}, 1, 1};
             if (!gap) return tl::unexpected(gap.error());
             out.gap = std::max(out.gap, *gap);
             if (goal == Goal::carry) out.carryGap = *gap;

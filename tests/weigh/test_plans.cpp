@@ -4,6 +4,7 @@
 #include "weigh/compare.h"
 #include "weigh/confidence.h"
 #include "weigh/growth.h"
+#include "weigh/local_search.h"
 #include "weigh/objectives.h"
 #include "weigh/way_choice.h"
 
@@ -441,6 +442,24 @@ class TestPlans : public QObject {
         for (SpotOptions& spot : options.spots)
             spot.ways[0].hubBox.clear();
         QVERIFY(is(cost({}, "coax", 2, 8), 100 + 0.008 * 8766 * 8 * 0.3));
+    }
+    // A machine that stands still for a moment lets any time pass, wherever the search is.
+    void anyTimeEndsInAPlan() {
+        Random random(61);
+        const Prices prices(classes(), {});
+        int ended = 0;
+        for (int n = 0; n < 30; ++n) {
+            const Options options = randomOptions(random, 8, 6);
+            SolveRequest request{{Goal::carry, Goal::cost}};
+            request.seconds = 1e-5 * std::pow(1.3, n); // up to 40 ms
+            request.near = improvedChoice(options, prices, request);
+            const auto solution = solve(options, prices, request);
+            QVERIFY2(solution.has_value(), solution ? "" : solution.error().sentence().c_str());
+            QVERIFY(planOf(options, prices, solution->picks).has_value());
+            QVERIFY(solution->uncarried <= uncarriedOf(options, request.near) + 1e-6);
+            if (solution->gap > 0) ++ended;
+        }
+        QVERIFY(ended > 0); // some before their end
     }
     void aStopIsObeyed() {
         Random random(53);
