@@ -120,6 +120,11 @@ class TestCapacity : public QObject {
         }
         QVERIFY(links(45) > 0.3 && links(45) < 0.8);
         QCOMPARE(links(100), 0.0);
+        // A link of one in a hundred is the rarest that is counted.
+        double rarest = 1;
+        for (double metres = 38; metres < 120; metres += 0.05)
+            if (links(metres) > 0) rarest = links(metres);
+        QVERIFY2(rarest >= 0.01 && rarest < 0.0105, qPrintable(QString::number(rarest)));
         // Where a standard promises it, it is sure.
         QCOMPARE(linkChances(classes(), classes().cable("cat6"), quantity::Length::metres(37), 4)
                      .front()

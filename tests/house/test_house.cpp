@@ -125,6 +125,60 @@ class TestHouse : public QObject {
         h.connections[0].medium = Medium::coax;
         QVERIFY(complains(h, "does not fit"));
     }
+    // The bound itself is allowed, and nothing beyond it.
+    void boundsAreAllowedThemselves() {
+        struct Case {
+            const char* words;
+            int low;
+            int high;
+            std::function<void(House&, int)> set;
+        };
+        const std::vector<Case> cases{
+            {"good pairs must be", 0, 4, [](House& h, int n) { h.connections[0].goodPairs = n; }},
+            {"walls must be", 0, 20, [](House& h, int n) { h.connections[0].walls = n; }},
+            {"stations must be", 1, 256, [](House& h, int n) { h.connections[0].stations = n; }},
+            {"bad connectors", 0, 2, [](House& h, int n) { h.connections[0].badConnectors = n; }},
+            {"length must be", 0, 1000,
+             [](House& h, int n) { h.connections[0].length = quantity::Length::metres(n); }},
+            {"floor must be", -10, 100, [](House& h, int n) { h.rooms.at(0).floor = n; }},
+            {"splitter has from", 2, 8,
+             [](House& h, int n) {
+                 h.coaxParts.push_back({});
+                 h.coaxParts.back().kind = CoaxPartKind::splitter;
+                 h.coaxParts.back().ways = n;
+             }},
+            {"from 1 to 64 disks", 1, 64,
+             [](House& h, int n) {
+                 h.devices[0].storage = Storage();
+                 h.devices[0].storage->disks = n;
+             }},
+            {"times at once", 1, 999,
+             [](House& h, int n) {
+                 h.spots.push_back({});
+                 h.spots.back().uses.push_back({});
+                 h.spots.back().uses.back().count = n;
+             }},
+            {"label is too long", 0, 200,
+             [](House& h, int n) {
+                 h.devices[0].label = std::string(static_cast<std::size_t>(std::max(n, 0)), 'x');
+             }},
+            {"hours go from", 0, 24,
+             [](House& h, int n) {
+                 h.appliances.push_back({});
+                 h.appliances.back().hours.push_back({});
+                 h.appliances.back().hours.back().to = n;
+             }},
+        };
+        for (const Case& c : cases)
+            for (const int n : {c.low - 1, c.low, c.high, c.high + 1}) {
+                House h = wiredHouse();
+                c.set(h, n);
+                const bool isOutside =
+                    (n < c.low && std::string(c.words) != "label is too long") || n > c.high;
+                QVERIFY2(complains(h, c.words) == isOutside,
+                         qPrintable(QString("%1 %2").arg(c.words).arg(n)));
+            }
+    }
     void seesTheRouteAsBoxesAndCables() {
         const House h = coaxHouse();
         const Chain chain = chainOf(findRoute(h, "desk-end", "shelf-end").value());

@@ -1,9 +1,11 @@
 // The file copy on this machine's own disk: figures that fit together, and nothing left behind.
 #include "probe/file_copy.h"
+#include "probe/scratch_file.h"
 
 #include <QDir>
 #include <QTemporaryDir>
 #include <QTest>
+#include <unistd.h>
 
 using namespace metrodos;
 using namespace metrodos::probe;
@@ -28,6 +30,17 @@ class TestFileCopy : public QObject {
         // A read that found a twentieth or more in memory was not cold.
         QVERIFY(!done->cold || (done->cold->cachedAtStart && *done->cold->cachedAtStart < 0.05));
         QVERIFY(QDir(folder.path()).entryList(QDir::Files | QDir::Hidden).isEmpty());
+    }
+    void theShareInMemoryCountsTheLastPage() {
+        const QTemporaryDir folder;
+        const auto file = ScratchFile::make(folder.path().toStdString(), smallestFile);
+        QVERIFY2(file.has_value(), file ? "" : file.error().sentence().c_str());
+        const auto page = static_cast<std::size_t>(::sysconf(_SC_PAGESIZE));
+        const std::string bytes(page + 1, 'x'); // two pages, both just written
+        QCOMPARE(::pwrite(file->fd(), bytes.data(), bytes.size(), 0), static_cast<ssize_t>(bytes.size()));
+        const auto share = file->cachedShare(bytes.size());
+        QVERIFY(share.has_value());
+        QCOMPARE(*share, 1.0);
     }
     void aCopyIsEvidenceLikeRuns() {
         benchmark::CopyReport copy;

@@ -161,7 +161,7 @@ class TestReception : public QObject {
         QCOMPARE(held.size(), std::size_t(16));
         // One that leaves makes room.
         held.front()->close();
-        QTRY_VERIFY(session("127.0.0.99", agent) != nullptr);
+        QTRY_VERIFY_WITH_TIMEOUT(session("127.0.0.99", agent) != nullptr, 20000);
     }
 
     void aNetworkIsOneMachine() {

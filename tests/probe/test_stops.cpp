@@ -248,7 +248,8 @@ class TestStops : public QObject {
             said.insert(answer.error().what + answer.error().where + answer.error().advice);
         }
         QCOMPARE(said.size(), std::size_t(1));
-        QVERIFY2(said.begin()->find("could not be opened") != std::string::npos, said.begin()->c_str());
+        QVERIFY2(said.begin()->find("the data connections to the other endpoint could not be opened") == 0,
+                 said.begin()->c_str());
     }
     void anAgentKnocksAtAllowedDoorsOnly() {
         const LoopbackAgent agent;

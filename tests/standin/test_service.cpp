@@ -60,6 +60,15 @@ probe::ServiceTestConfig config(const std::string& url, bool down, double second
     return out;
 }
 
+// A machine that is kept from running for a while cannot hold a pace: four tries to come near to it.
+quantity::Result<benchmark::Run> runNear(const probe::ServiceTestConfig& config, double wanted,
+                                         double tolerance) {
+    auto run = probe::testService(config, {}, {});
+    for (int i = 0; i < 3 && run && std::fabs(run->goodput.bps() / wanted - 1) > tolerance; ++i)
+        run = probe::testService(config, {}, {});
+    return run;
+}
+
 } // namespace
 
 class TestService : public QObject {
@@ -82,13 +91,7 @@ class TestService : public QObject {
         // Of what was sold 0.92 to 1.12 arrive in eight houses of ten (media.json), tails beyond.
         const double sold = down ? 100e6 : 50e6;
         QVERIFY(wanted > 0.85 * sold && wanted < 1.2 * sold);
-        const auto once = [&] {
-            return probe::testService(config(service->url() + "/desk-end", down, 2, streams), {}, {});
-        };
-        auto run = once();
-        // A machine that is kept from running for a while cannot hold a pace: four tries.
-        for (int i = 0; i < 3 && run && std::fabs(run->goodput.bps() / wanted - 1) > 0.05; ++i)
-            run = once();
+        const auto run = runNear(config(service->url() + "/desk-end", down, 2, streams), wanted, 0.05);
         QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
         QVERIFY2(std::fabs(run->goodput.bps() / wanted - 1) < 0.05,
                  qPrintable(QString::number(run->goodput.bps() / wanted)));
@@ -102,8 +105,10 @@ class TestService : public QObject {
         house::House h = served(900e6, 900e6);
         h.device("desk")->ports[0].phy = "100base-tx";
         const auto service = start(h);
-        const auto run = probe::testService(config(service->url() + "/desk-end", true, 1), {}, {});
-        QVERIFY(run && std::fabs(run->goodput.inMegabits() / 94.15 - 1) < 0.06);
+        const auto run = runNear(config(service->url() + "/desk-end", true, 1), 94.15e6, 0.06);
+        QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
+        QVERIFY2(std::fabs(run->goodput.inMegabits() / 94.15 - 1) < 0.06,
+                 qPrintable(QString::number(run->goodput.inMegabits())));
     }
     void aStopKeepsWhatWasMeasured() {
         const auto service = start(served(100e6, 100e6));

@@ -73,7 +73,7 @@ class TestSignatures : public QObject {
     }
     void windowsAndBuffersAboveHalfOfTheTime() {
         Run run = even(Direction::forward, 500);
-        for (const double share : {0.49, 0.51}) {
+        for (const double share : {0.49, 0.5, 0.51}) {
             run.senderLimited = heldBy(share, 0);
             QCOMPARE(count(said({run}), "its receive window was closed"), share > 0.5 ? 1 : 0);
             run.senderLimited = heldBy(0, share);
@@ -100,6 +100,12 @@ class TestSignatures : public QObject {
         QCOMPARE(count(said({many, one}), "segments are lost on the way (2.7 %"), 1);
         one.retransmits = 3;
         QCOMPARE(count(said({many, one}), "figures do not say why"), 1);
+        // From three tenths more on.
+        Run exactly = one;
+        exactly.goodput = many.goodput;
+        Run more = many;
+        more.goodput = many.goodput * 1.3;
+        QCOMPARE(count(said({more, exactly}), "several streams"), 1);
         // The other direction is no comparison.
         QCOMPARE(count(said({even(Direction::backward, 500), one}), "several streams"), 0);
     }
@@ -108,6 +114,9 @@ class TestSignatures : public QObject {
         const double least = capacity::predict(h, classes(), h.routes[0])->forward.p10.inMegabits();
         QCOMPARE(count(said({even(Direction::forward, least * 0.49)}), "far below every ceiling forward"), 1);
         QCOMPARE(count(said({even(Direction::forward, least * 0.51)}), "far below"), 0);
+        Run half = even(Direction::forward, least * 0.5);
+        half.goodput = capacity::predict(h, classes(), h.routes[0])->forward.p10 * 0.5;
+        QCOMPARE(count(said({half}), "far below"), 0);
         QCOMPARE(count(said({even(Direction::backward, least * 0.3)}), "far below every ceiling backward"),
                  1);
     }
