@@ -45,6 +45,12 @@ class TestRateSearch : public QObject {
             QVERIFY(*found.failed > *found.best);
         }
     }
+    void oneSimulatedTrialMakesItSimulated() {
+        SearchResult found = search(300e6);
+        QVERIFY(found.trials.size() > 2 && !reportOf(found, {}).head.simulated);
+        found.trials[1].simulated = true;
+        QVERIFY(reportOf(found, {}).head.simulated);
+    }
     void theUpperEndIsAnAnswer() {
         const SearchResult found = search(5e9);
         QCOMPARE(found.trials.size(), std::size_t(1));

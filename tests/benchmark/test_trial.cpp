@@ -7,6 +7,7 @@
 
 #include <QTest>
 #include <map>
+#include <numeric>
 #include <random>
 #include <set>
 
@@ -390,6 +391,35 @@ class TestTrial : public QObject {
                                                {0.001, 60.0, 3.460}})
             QVERIFY2(std::fabs(studentT(level, df) / value - 1) < 2e-3,
                      qPrintable(QString("%1 %2: %3").arg(level).arg(df).arg(studentT(level, df))));
+    }
+    // The mean of a series whose neighbours are alike, by the sum over all pairs of its values.
+    void theIntervalOfASeriesCountsItsPairs() {
+        const std::vector<double> values{10, 11, 13, 12, 14, 15, 13, 12, 11, 9, 8, 9, 11, 12, 12, 10};
+        const auto n = static_cast<double>(values.size());
+        const double centre = std::accumulate(values.begin(), values.end(), 0.0) / n;
+        double squares = 0;
+        double neighbours = 0;
+        for (std::size_t i = 0; i < values.size(); ++i) {
+            squares += std::pow(values[i] - centre, 2);
+            if (i > 0) neighbours += (values[i] - centre) * (values[i - 1] - centre);
+        }
+        double r = neighbours / squares;
+        r += (1 + 4 * r) / n; // its bias in a short series
+        QVERIFY(r > 0.6 && r < 0.9);
+        double pairs = 0;
+        for (std::size_t i = 0; i < values.size(); ++i)
+            for (std::size_t j = 0; j < values.size(); ++j)
+                pairs += std::pow(r, i > j ? i - j : j - i);
+        const double share = pairs / (n * n);
+        const double variance = squares / n / (1 - share);
+        const double freedom = std::max(1.5, n / 2 * (1 - r) / (1 + r));
+        const auto found = seriesInterval(values);
+        QVERIFY(found.has_value());
+        QVERIFY2(
+            std::fabs((found->high - found->low) / 2 / (studentT975(freedom) * std::sqrt(variance * share)) -
+                      1) < 1e-9,
+            qPrintable(QString::number((found->high - found->low) / 2)));
+        QVERIFY(std::fabs((found->high + found->low) / 2 - centre) < 1e-9);
     }
     // A drift of the hour takes both along: neighbours tell what two piles could not.
     void aDriftOfTheHourDoesNotDecide() {

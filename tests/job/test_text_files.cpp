@@ -2,7 +2,9 @@
 #include "job/csv.h"
 #include "job/csv_table.h"
 #include "job/document.h"
+#include "job/price_book_csv.h"
 #include "job/text_file.h"
+#include "support/classes.h"
 #include "support/houses.h"
 
 #include <QFile>
@@ -32,6 +34,14 @@ class TestTextFiles : public QObject {
     std::string path(const char* name) { return m_folder.filePath(QLatin1String(name)).toStdString(); }
 
   private slots:
+    void theSignBeforeAmountsHasOneToEightBytes() {
+        for (const std::size_t bytes : {0U, 1U, 8U, 9U}) {
+            const auto book = job::priceBookFrom("item,product\ncurrency," + std::string(bytes, '$') + "\n",
+                                                 testing::classes());
+            QCOMPARE(book.has_value(), bytes >= 1 && bytes <= 8);
+            if (book) QCOMPARE(book->currency.size(), bytes);
+        }
+    }
     // "Käse, 5 €" in each; the expected bytes are those of the standards' tables.
     void textIsReadInWhatItWasWritten() {
         const std::string utf8 = "K\xC3\xA4se\r\n\xF0\x9D\x84\x9E"; // with U+1D11E

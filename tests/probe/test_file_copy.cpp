@@ -5,6 +5,8 @@
 #include <QDir>
 #include <QTemporaryDir>
 #include <QTest>
+#include <atomic>
+#include <thread>
 #include <unistd.h>
 
 using namespace metrodos;
@@ -16,7 +18,19 @@ class TestFileCopy : public QObject {
   private slots:
     void theFiguresFitTogether() {
         const QTemporaryDir folder;
+        // Twenty pieces of a megabyte of 2^20 bytes would be more: no byte beyond what was asked for.
+        std::atomic<qint64> largest{0};
+        std::jthread looker([&](const std::stop_token& stop) {
+            while (!stop.stop_requested()) {
+                for (const QFileInfo& f : QDir(folder.path()).entryInfoList(QDir::Files | QDir::Hidden))
+                    largest = std::max(largest.load(), f.size());
+                std::this_thread::sleep_for(std::chrono::milliseconds(1));
+            }
+        });
         const auto done = copyFile({folder.path().toStdString(), 20'000'000}, {});
+        looker.request_stop();
+        looker.join();
+        QCOMPARE(largest.load(), qint64(20'000'000));
         QVERIFY2(done.has_value(), done ? "" : done.error().sentence().c_str());
         std::vector<const benchmark::CopyPass*> passes{&done->write, &done->warm};
         if (done->cold) passes.push_back(&*done->cold);

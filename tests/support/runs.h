@@ -19,11 +19,11 @@ inline benchmark::Run steadyRun(benchmark::Direction direction, double mbps, int
     run.config.warmup = 0;
     run.seconds = 10;
     std::mt19937 random(42);
-    std::normal_distribution<double> noise(1, variation);
+    std::normal_distribution<double> noise; // scaled here: its own width may not be 0
     for (int i = 1; i <= 100; ++i) {
         benchmark::Sample s;
         s.t = i * 0.1;
-        s.goodputBps = mbps * 1e6 * noise(random);
+        s.goodputBps = mbps * 1e6 * (1 + variation * noise(random));
         s.rttUs = 4000;
         run.samples.push_back(s);
     }

@@ -239,6 +239,12 @@ class TestOtherEnds : public QObject {
             const auto back = parseUses(again, classes(), h);
             QVERIFY2(back && *back == *uses, again.c_str());
         }
+        // By its label where that says it, else by its id.
+        const auto written = [&](const char* text) {
+            return usesText(parseUses(text, classes(), h).value(), classes(), h);
+        };
+        QVERIFY(written("editing from store").ends_with(" from Store"));
+        QVERIFY(written(("editing from " + h.devices[2].id).c_str()).ends_with(" from " + h.devices[2].id));
         QCOMPARE(parseUses("editing from the store", classes(), h)->at(0).peer, std::string());
         QCOMPARE(parseUses("editing from the internet", classes(), h)->at(0).peer, std::string("service"));
         const auto unknown = parseUses("editing from Nowhere", classes(), h);
