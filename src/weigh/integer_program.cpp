@@ -120,10 +120,10 @@ quantity::Result<double> IntegerProgram::minimise(const Row& objective, double s
         CbcModel model(relaxed);
         CbcMain0(model, settings);
         // What the search begins with still holds.
-        std::vector<std::pair<std::string, double>> begin;
+        std::vector<std::pair<std::string, double>> known;
         for (std::size_t j = 0; j < m_values.size(); ++j)
-            begin.emplace_back(columnName(j), m_values[j]);
-        model.setMIPStart(begin);
+            known.emplace_back(columnName(j), m_values[j]);
+        model.setMIPStart(known);
         const End ending(end, stop);
         model.passInEventHandler(&ending);
         // The rows are tight and the search begins near its end: what cuts and heuristics would add takes
@@ -133,6 +133,7 @@ quantity::Result<double> IntegerProgram::minimise(const Row& objective, double s
             CbcMain1(static_cast<int>(orders.size()), orders.data(), model, goOn, settings);
         if (stop.stop_requested()) return none();
         const double* best = model.bestSolution();
+        if (best == nullptr && model.isProvenOptimal()) best = model.getColSolution();
         if (best == nullptr && !m_values.empty()) best = m_values.data();
         if (best == nullptr && model.isProvenInfeasible())
             return quantity::problem("no plan is possible", "", "take away pins, or allow holes");
@@ -145,7 +146,9 @@ quantity::Result<double> IntegerProgram::minimise(const Row& objective, double s
         return std::clamp((reached - model.getBestPossibleObjValue()) / std::max(std::fabs(reached), 1e-9),
                           0.0, 1.0);
     } catch (const CoinError&) {
-        return none();
+        // What was found before stays the answer; nothing is known of how near to the best it is.
+        if (m_values.empty() || stop.stop_requested()) return none();
+        return 1.0;
     }
 }
 

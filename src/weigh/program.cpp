@@ -59,7 +59,7 @@ class Program {
             }
             const Row& row = m_goals[goal];
             const auto gap = m_program.minimise(row, request.seconds, stop);
-            // What is near needs no search.
+            // The choice that the search was to begin from is a plan without it.
             if (!gap && isNear && !stop.stop_requested())
                 return Solution{near, uncarriedOf(m_options, near), {}, 1, 1};
             if (!gap) return tl::unexpected(gap.error());

@@ -18,7 +18,7 @@ class TestFileCopy : public QObject {
   private slots:
     void theFiguresFitTogether() {
         const QTemporaryDir folder;
-        // Twenty pieces of a megabyte of 2^20 bytes would be more: no byte beyond what was asked for.
+        // A whole number of pieces of 2^20 bytes would be more than was asked for.
         std::atomic<qint64> largest{0};
         std::jthread looker([&](const std::stop_token& stop) {
             while (!stop.stop_requested()) {
