@@ -31,7 +31,7 @@ bool DatagramStatistics::take(std::uint64_t number, std::int64_t sentNs, std::in
         m_next = number + 1;
     } else if ((word(number) & bit(number)) != 0) {
         ++m_duplicates;
-        return true; // its timing says nothing new
+        return false; // its timing says nothing new either
     } else {
         ++m_reordered;
     }

@@ -14,8 +14,9 @@ class DatagramStatistics {
   public:
     DatagramStatistics();
 
-    /// Times in ns of the sender's and the receiver's clock. A number far below those seen lately, or
-    /// absurdly far ahead, is not of this flow and is left out: then false.
+    /// Whether it is the first of its number: what comes again carries nothing new. Times in ns of the
+    /// sender's and the receiver's clock. A number far below those seen lately, or absurdly far ahead, is not
+    /// of this flow and is left out: false as well.
     bool take(std::uint64_t number, std::int64_t sentNs, std::int64_t arrivedNs);
 
     /// So far; `sent` is what the highest number says until the sender has counted.

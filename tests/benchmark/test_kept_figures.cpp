@@ -1,15 +1,20 @@
 // What is worked out of runs, as it was kept.
 #include "benchmark/comparison_presets.h"
+#include "benchmark/copy_report.h"
 #include "benchmark/delay_statistics.h"
+#include "benchmark/matrix_report.h"
 #include "benchmark/rate_steps.h"
 #include "benchmark/remarks.h"
 #include "benchmark/run_json.h"
 #include "benchmark/run_sheet.h"
+#include "benchmark/search_report.h"
 #include "benchmark/set_comparison.h"
 #include "benchmark/statements.h"
 #include "benchmark/summary.h"
+#include "benchmark/transfer_report.h"
 #include "benchmark/watch_report.h"
 #include "benchmark/week.h"
+#include "support/bounds.h"
 #include "support/kept.h"
 
 #include <QTest>
@@ -120,6 +125,144 @@ class TestKeptFigures : public QObject {
         for (const Statement& s : statementsOf(house, runs, Rule::median))
             all["statements"].push_back({s.text, s.said, s.fate, s.sentence});
         QVERIFY_KEPT("summaries", all);
+    }
+    // Where what is said of a run turns while one of its figures goes.
+    void ofTurns() {
+        Run held = testing::steadyRun(Direction::forward, 500, 2);
+        held.senderLimited = SenderLimited{1, 0, 0};
+        held.rttIdleUs = Percentiles{3500, 4000};
+        held.rttLoadedUs = Percentiles{3600, 4100};
+        held.cpuSender = held.cpuReceiver = 0.3;
+        held.retransmits = 0;
+        Run paced = held;
+        paced.config.protocol = Protocol::udp;
+        paced.config.rate = BitRate::megabits(500);
+        paced.datagrams = DatagramCount{100'000, 0, 99'000, 0, 0, 400, 25, {}};
+        const auto said = [](const Run& run) {
+            std::string out;
+            for (const std::string& line : remarks(run))
+                out += testing::withoutFigures(line) + "; ";
+            if (const auto other = otherTraffic(run, run.interfaceSender)) out += "other traffic; ";
+            return out + (queueBytes(run) ? "queue" : "no queue");
+        };
+        json all;
+        const auto turns = [&](const char* name, const Run& base, double from, double to,
+                               const std::function<void(Run&, double)>& put) {
+            all[name] = testing::turnsOf(from, to, [&](double figure) {
+                Run run = base;
+                put(run, figure);
+                return said(run);
+            });
+        };
+        const auto count = [](double x) { return static_cast<std::uint64_t>(std::llround(x)); };
+        turns("window", held, 0, 1, [](Run& r, double x) { r.senderLimited->receiverWindow = x; });
+        turns("buffer", held, 0, 1, [](Run& r, double x) { r.senderLimited->sendBuffer = x; });
+        turns("sender", held, 0, 1, [](Run& r, double x) { r.cpuSender = x; });
+        turns("receiver", held, 0, 1, [](Run& r, double x) { r.cpuReceiver = x; });
+        turns("loaded", held, 1000, 121'000, [](Run& r, double x) { r.rttLoadedUs->p50 = x; });
+        turns("idle", held, 100, 8000, [](Run& r, double x) {
+            r.rttIdleUs->p50 = x;
+            r.rttLoadedUs->p50 = 9000;
+        });
+        turns("resent", held, 0, 6000, [&](Run& r, double x) { r.retransmits = count(x); });
+        turns("pace", held, 400, 600, [](Run& r, double x) { r.config.rate = BitRate::megabits(x); });
+        turns("crossed", held, 1e8, 1.4e9, [&](Run& r, double x) {
+            r.interfaceSender = InterfaceCount{"lan0", count(x)};
+        });
+        turns("probes lost", held, 0, 3, [&](Run& r, double x) { r.delayLost = count(x); });
+        turns("frames lost", held, 0, 3, [&](Run& r, double x) {
+            r.interfaceReceiver = InterfaceCount{"lan0", 650'000'000, count(x)};
+        });
+        turns("spikes", held, 0, 8, [&](Run& r, double x) {
+            for (std::uint64_t i = 0; i < count(x); ++i)
+                r.spikes.push_back({static_cast<double>(i), 90'000});
+        });
+        turns("arrived", paced, 90'000, 100'000, [&](Run& r, double x) { r.datagrams->received = count(x); });
+        turns("dropped", paced, 0, 1000, [&](Run& r, double x) { r.datagrams->dropped = count(x); });
+        turns("unsent", paced, 0, 4000, [&](Run& r, double x) { r.datagrams->unsent = count(x); });
+        QVERIFY_KEPT("turns-runs", all);
+    }
+    // How far each figure of a run and of the reports may go before what comes from outside is refused.
+    void ofBounds() {
+        const auto bounds = [](const json& whole, const auto& read) {
+            if (!read(whole)) qFatal("the whole is not taken");
+            return testing::boundsOf(whole, [&](const json& form) { return read(form).has_value(); });
+        };
+        json all;
+        Run run = wavy(3);
+        run.samples.change().resize(2);
+        Sample& one = run.samples.change().back();
+        one.streamBps = {4e7, 5e7};
+        one.cpuSender = 0.2;
+        one.cpuReceiver = 0.3;
+        run.config.rate = BitRate::megabits(200);
+        run.config.maxBytes = 5'000'000;
+        run.config.bind = "192.0.2.7";
+        run.config.congestion = "cubic";
+        run.config.windowBytes = 400'000;
+        run.config.segmentBytes = 1200;
+        run.config.dscp = 8;
+        run.config.group = "pair";
+        run.config.warmup = 1;
+        run.datagrams = DatagramCount{1000, 2, 900, 1, 3, 4, 25, Percentiles{100, 200, 300, 400}};
+        run.spikes = {{3.5, 90'000}};
+        run.delayLost = 2;
+        run.cpuReceiver = 0.4;
+        run.cpuProcessSender = 0.5;
+        run.cpuProcessReceiver = 0.6;
+        run.interfaceReceiver = InterfaceCount{"lan1", 130'000'000, 0, true, true, "lan0"};
+        run.conditions = {{"oven"}, true, "another cable", 14, false};
+        run.step = "step-1";
+        run.redirectedTo = "http://192.0.2.7/file";
+        all["run"] = bounds(toJson(run), runFromJson);
+        WatchReport watch;
+        watch.head = {true, "2024-05-01T10:00:00Z", "Study to Hub", "study-hub"};
+        watch.seconds = 7200;
+        watch.measuredSeconds = 7000;
+        watch.sleptSeconds = 150;
+        watch.dropOuts = {{61, 2.5, "the peer has gone"}};
+        watch.dropOutCount = 1;
+        watch.dropOutSeconds = 2.5;
+        watch.goodputP10 = watch.goodputP50 = watch.goodputP90 = BitRate::megabits(80);
+        watch.rttUs = Percentiles{900, 1500};
+        watch.hours = {{3600, 80e6, 90e6, Percentiles{900, 1500}, 1, 2.5}};
+        all["watch"] = bounds(toJson(watch), readWatchReport);
+        MatrixReport matrix;
+        matrix.head = watch.head;
+        matrix.names = {"Study", "Hub"};
+        MatrixCell cell;
+        cell.pair = {0, 1};
+        cell.summary.goodput = BitRate::megabits(941);
+        cell.summary.low = cell.summary.high = cell.summary.goodput;
+        cell.summary.runs = 3;
+        matrix.cells = {cell};
+        matrix.together = {{{0, 1}, BitRate::megabits(940), BitRate::megabits(470)}};
+        all["matrix"] = bounds(toJson(matrix), readMatrixReport);
+        SearchReport search;
+        search.head = watch.head;
+        search.direction = Direction::backward;
+        search.acceptedLoss = 0.001;
+        search.best = BitRate::megabits(212);
+        search.failed = BitRate::megabits(214);
+        search.trials = {{BitRate::megabits(500), BitRate::megabits(213), 0.574, false}};
+        all["search"] = bounds(toJson(search), readSearchReport);
+        CopyReport copy;
+        copy.head = watch.head;
+        copy.bytes = 2'000'000'000;
+        copy.write = copy.warm = {BitRate::megabits(800), 20, {9e8, 8e8, 7e8}, 0.5};
+        copy.cold = copy.write;
+        copy.folder = "/mnt/store";
+        copy.network = BitRate::megabits(941);
+        all["copy"] = bounds(toJson(copy), readCopyReport);
+        TransferReport transfer;
+        transfer.head = watch.head;
+        transfer.bytes = 1'000'000'000;
+        transfer.from = "Store";
+        transfer.to = "Desk";
+        transfer.passes = {
+            {TransferSource::coldDisk, TransferSink::disk, BitRate::megabits(400), 20, 0.25, 0.1}};
+        all["transfer"] = bounds(toJson(transfer), readTransferReport);
+        QVERIFY_KEPT("bounds-records", all);
     }
     void ofAWatch() {
         Watch watch(BitRate::megabits(100));

@@ -1,5 +1,10 @@
 // What the ways of shipped and of random houses are said to carry, as it was kept.
+#include "capacity/coax_channel.h"
+#include "capacity/copper.h"
+#include "capacity/mains_channel.h"
 #include "capacity/predictor.h"
+#include "capacity/sharing.h"
+#include "capacity/ways.h"
 #include "support/classes.h"
 #include "support/kept.h"
 #include "support/random_house.h"
@@ -33,6 +38,101 @@ json predicted(const house::House& house, const std::vector<house::Route>& route
     return out;
 }
 
+json contributionsOf(const std::vector<capacity::Contribution>& all) {
+    json out = json::array();
+    for (const capacity::Contribution& c : all)
+        out.push_back({c.id, c.label, c.lossDb.p10, c.lossDb.p50, c.lossDb.p90, c.costBps.value_or(-1)});
+    return out;
+}
+
+// Between each two jacks of a kind.
+json plantsOf(const house::House& house) {
+    json out;
+    const capacity::CoaxPlant coax(house, classes());
+    const capacity::MainsPlant mains(house, classes());
+    for (const house::Jack& a : house.jacks)
+        for (const house::Jack& b : house.jacks) {
+            if (a.kind != b.kind || a.id >= b.id) continue;
+            json of;
+            if (a.kind == house::JackKind::coax) {
+                const auto budget = coax.budget({a.id, b.id, "", 2 + static_cast<int>(out.size() % 4), true});
+                of = {{"loss", contributionsOf(budget.contributions)},
+                      {"total", {budget.totalDb.p10, budget.totalDb.p50, budget.totalDb.p90}},
+                      {"rate", megabits(budget.rate.spread())},
+                      {"rulings", budget.rulings},
+                      {"out", budget.ruledOut}};
+                for (const capacity::Improvement& i : budget.improvements)
+                    of["improvements"].push_back({i.id, i.does, i.gainDb, i.carriesAfter.inMegabits()});
+            } else if (a.kind == house::JackKind::mains) {
+                capacity::MainsQuestion question;
+                question.outletA = a.id;
+                question.outletB = b.id;
+                question.withCosts = out.size() % 3 == 0;
+                const auto forecast = mains.forecast(question);
+                of = {{"known", forecast.isKnown},
+                      {"forward", megabits(forecast.forward.spread())},
+                      {"backward", megabits(forecast.backward.spread())},
+                      {"phy", {megabits(forecast.phyForward), megabits(forecast.phyBackward)}},
+                      {"loss", contributionsOf(forecast.contributions)},
+                      {"rulings", forecast.rulings},
+                      {"hours", forecast.byHour}};
+            }
+            out[a.id + " " + b.id] = of;
+        }
+    for (const house::Room& room : house.rooms)
+        if (!house.jacks.empty())
+            for (const auto& choice :
+                 capacity::bestOutlets(house, classes(), room.id, house.jacks.front().id, ""))
+                out["best"][room.id].push_back({choice.outlet, megabits(choice.slower)});
+    return out;
+}
+
+// Between each two rooms, and each two machines, and what a route made of the best of them changes.
+json waysOf(const house::House& house) {
+    json out;
+    const auto between = [&](const house::Id& from, const house::Id& to, capacity::Adapters adapters) {
+        const auto ways = capacity::waysBetween(house, classes(), from, to, adapters);
+        json& of = out[from + " " + to];
+        if (!ways) {
+            of = ways.error().sentence();
+            return;
+        }
+        for (const capacity::Way& way : *ways)
+            of.push_back({way.label, way.adapterClass, megabits(way.prediction.forward),
+                          megabits(way.prediction.backward), capacity::wiresOf(house, way)});
+        if (ways->empty()) return;
+        const auto kept = capacity::withRoute(house, ways->front());
+        of.push_back(kept ? json{kept->route, kept->isNew, kept->house.devices.size(),
+                                 kept->house.connections.size(), kept->house.endpoints.size()}
+                          : json(kept.error().sentence()));
+    };
+    for (std::size_t a = 0; a < house.rooms.size(); ++a)
+        for (std::size_t b = a + 1; b < house.rooms.size(); ++b)
+            between(house.rooms[a].id, house.rooms[b].id,
+                    (a + b) % 3 == 0 ? capacity::Adapters::all : capacity::Adapters::fastest);
+    for (const house::Device& a : house.devices)
+        for (const house::Device& b : house.devices)
+            if (a.id <= b.id && a.kind == house::DeviceKind::host)
+                between(a.id, b.id, capacity::Adapters::fastest);
+    return out;
+}
+
+// All routes at once, the first of them with no more than it asks for.
+json sharedIn(const house::House& house) {
+    std::vector<capacity::Flow> flows;
+    for (const house::Route& route : house.routes)
+        for (const bool forward : {true, false})
+            flows.push_back({route, forward, {}});
+    if (flows.empty()) return {};
+    flows.front().demand = quantity::BitRate::megabits(20);
+    const auto shared = capacity::shareFlows(house, classes(), flows);
+    if (!shared) return shared.error().sentence();
+    json out;
+    for (const capacity::FlowForecast& f : *shared)
+        out.push_back({f.alone.inMegabits(), f.shared.inMegabits(), f.limit, f.because});
+    return out;
+}
+
 } // namespace
 
 class TestKeptPredictions : public QObject {
@@ -44,6 +144,40 @@ class TestKeptPredictions : public QObject {
         for (const auto& [name, house] : testing::shippedHouses())
             all[name] = predicted(house, house.routes);
         QVERIFY_KEPT("predictions", all, 1e-4);
+    }
+    void ofPlantsAndWays() {
+        json all;
+        for (const auto& [name, house] : testing::shippedHouses())
+            all[name] = {{"plants", plantsOf(house)}, {"ways", waysOf(house)}, {"shared", sharedIn(house)}};
+        QVERIFY_KEPT("plants", all, 1e-4);
+    }
+    // Which link comes up over each class of cable, by its length, its pairs and how it ends.
+    void ofCopper() {
+        json all;
+        const auto add = [&](const catalog::CableCategory* category, std::optional<double> metres,
+                             std::optional<int> pairs, const catalog::Termination* termination) {
+            json row{category == nullptr ? "" : category->id, metres.value_or(-1), pairs.value_or(-1),
+                     termination == nullptr ? "" : termination->id};
+            const auto length = metres ? std::optional(quantity::Length::metres(*metres)) : std::nullopt;
+            for (const capacity::LinkChance& c :
+                 capacity::linkChances(classes(), category, length, pairs, termination))
+                row.push_back({c.phy == nullptr ? "none" : c.phy->id, c.probability});
+            all.push_back(row);
+        };
+        std::vector<const catalog::CableCategory*> categories{nullptr};
+        for (const catalog::CableCategory& c : classes().cables)
+            categories.push_back(&c);
+        for (const catalog::CableCategory* c : categories) {
+            for (const double metres : {0.0, 3.0, 3.01, 20.0, 37.0, 55.0, 75.0, 100.0, 101.0, 140.0, 250.0})
+                add(c, metres, 4, nullptr);
+            for (const std::optional<int> pairs : {std::optional<int>(), std::optional(0), std::optional(2)})
+                add(c, 45, pairs, nullptr);
+            add(c, std::nullopt, std::nullopt, nullptr);
+            for (const catalog::Termination& t : classes().terminations)
+                for (const double metres : {2.0, 60.0})
+                    add(c, metres, 4, &t);
+        }
+        QVERIFY_KEPT("copper", all);
     }
     void ofRandomHouses() {
         json all;

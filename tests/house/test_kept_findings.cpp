@@ -10,6 +10,7 @@
 #include "house/route.h"
 #include "house/validate.h"
 #include "job/house_json.h"
+#include "support/bounds.h"
 #include "support/kept.h"
 #include "support/random_house.h"
 
@@ -171,6 +172,14 @@ class TestKeptFindings : public QObject {
                          for (const quantity::Problem& p : house::validate(*read))
                              said += p.sentence() + " ";
                          return said;
+                     }));
+    }
+    // How far each figure, text and list of a house may go.
+    void ofBounds() {
+        const json whole = job::toJson(testing::richHouse());
+        QVERIFY_KEPT("bounds-houses", testing::boundsOf(whole, [](const json& form) {
+                         const auto read = job::houseFromJson(form);
+                         return read && house::validate(*read).empty();
                      }));
     }
     void ofEdits() {

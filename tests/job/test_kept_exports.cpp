@@ -14,6 +14,7 @@
 #include "job/schedule_ics.h"
 #include "job/starter.h"
 #include "job/survey_table.h"
+#include "support/bounds.h"
 #include "support/classes.h"
 #include "support/kept.h"
 
@@ -141,6 +142,13 @@ class TestKeptExports : public QObject {
         QVERIFY_KEPT("spoilt-jobs", testing::spoilt(whole, 3, [](const json& broken) {
                          const auto read = job::documentFromJson(broken);
                          return read ? std::string("taken") : read.error().sentence();
+                     }));
+    }
+    // How far each figure, text and list of a house in a job may go before its form is refused.
+    void ofBounds() {
+        const json whole = job::toJson(testing::richHouse());
+        QVERIFY_KEPT("bounds-jobs", testing::boundsOf(whole, [](const json& form) {
+                         return job::houseFromJson(form).has_value();
                      }));
     }
     void ofTypedLines() {

@@ -131,6 +131,62 @@ class TestStore : public QObject {
         QVERIFY(runs[0].run.samples.size() >= 63);
         QVERIFY(!runs[0].run.complete);
     }
+    void conditionsAreNotedOfARunThatHasEnded() {
+        const std::string file = m_files.made(
+            {testing::coaxHouse(),
+             {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 311, 4, 0.01, "a")},
+              {"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 290, 4, 0.01, "b")}}});
+        auto store = Store::open(file).value();
+        auto other = Store::open(file).value();
+        QVERIFY(other.runs().has_value());
+        benchmark::Conditions noted;
+        noted.appliances = {"oven"};
+        noted.othersActive = true;
+        noted.hour = 20;
+        QVERIFY(store.noteConditions("a", noted).has_value());
+        const auto runs = other.runs().value().runs;
+        QCOMPARE(runs.size(), std::size_t(2));
+        QVERIFY(runs[0].run.conditions == noted);
+        QVERIFY(runs[1].run.conditions == benchmark::Conditions());
+        QCOMPARE(runs[0].run.samples.size(), std::size_t(100));
+        QCOMPARE(runs[0].run.goodput.bps(),
+                 testing::steadyRun(benchmark::Direction::forward, 311, 4, 0.01).goodput.bps());
+        // What could not be read again, and what is not there, are refused; nothing is changed by it.
+        benchmark::Conditions wrong;
+        wrong.hour = 24;
+        QVERIFY(!store.noteConditions("b", wrong));
+        QVERIFY(!store.noteConditions("c", noted));
+        benchmark::Run going = testing::steadyRun(benchmark::Direction::forward, 100, 4, 0.01, "going");
+        const auto recorder = job::RunRecorder::begin(file, "desk-shelf", going);
+        QVERIFY(recorder.has_value());
+        const auto early = store.noteConditions("going", noted);
+        QVERIFY(!early && early.error().sentence().find("still goes on") != std::string::npos);
+        QVERIFY(Store::open(file)->runs().value().runs[1].run.conditions == benchmark::Conditions());
+    }
+    void reportsAreKeptChangedAndRemoved() {
+        const std::string file = m_files.made();
+        auto store = Store::open(file).value();
+        const auto report = [](const std::string& name) {
+            return job::Report{0, "document", nlohmann::json{{"name", name}}.dump()};
+        };
+        const std::int64_t first = store.addReport(report("one")).value();
+        const std::int64_t second = store.addReport(report("two")).value();
+        QVERIFY(second > first && first > 0);
+        QVERIFY(store.replaceReport(second, report("three")).has_value());
+        job::Report otherKind = report("four");
+        otherKind.kind = "watch";
+        QVERIFY(!store.replaceReport(second, otherKind));
+        QVERIFY(!store.replaceReport(second + 1, report("five")));
+        auto kept = Store::open(file)->reports().value();
+        QCOMPARE(kept.size(), std::size_t(2));
+        QCOMPARE(kept[0].number, first);
+        QCOMPARE(kept[0].body, report("one").body);
+        QCOMPARE(kept[1].body, report("three").body);
+        QVERIFY(store.removeReport(first).has_value());
+        kept = Store::open(file)->reports().value();
+        QCOMPARE(kept.size(), std::size_t(1));
+        QCOMPARE(kept[0].number, second);
+    }
     void runsCanBeRemoved() {
         const std::string file = m_files.made(
             {testing::wiredHouse(), {{"desk-shelf", testing::steadyRun(benchmark::Direction::forward, 1)}}});

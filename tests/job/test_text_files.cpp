@@ -17,6 +17,7 @@
 
 using namespace metrodos;
 using namespace metrodos::job;
+using testing::classes;
 
 namespace {
 
@@ -43,6 +44,50 @@ class TestTextFiles : public QObject {
         }
     }
     // "Käse, 5 €" in each; the expected bytes are those of the standards' tables.
+    void aPriceBookIsKeptInItsFile() {
+        const QTemporaryDir folder;
+        const std::filesystem::path file =
+            std::filesystem::path(folder.path().toStdString()) / "new" / "prices.csv";
+        const auto items = weigh::pricedItems(classes());
+        weigh::PriceBook book;
+        book.currency = "$";
+        book.lineFor(items[0].item) = {items[0].item, "our own", quantity::Money::units(12.5), 3};
+        book.lineFor(items[1].item) = {items[1].item, "", std::nullopt, 100'000};
+        QVERIFY(job::loadPriceBook(file, classes()).value() == weigh::PriceBook());
+        QVERIFY(job::savePriceBook(file, book, classes()).has_value());
+        QVERIFY(job::loadPriceBook(file, classes()).value() == book);
+        const auto with = [&](const std::string& rest) {
+            std::ofstream(file) << "item,product,price,stock\n" << items[0].item << rest << "\n";
+            return job::loadPriceBook(file, classes());
+        };
+        QCOMPARE(with(",,10000000,100000")->line(items[0].item)->stock, 100'000);
+        QCOMPARE(with(",,\"7,25\",")->line(items[0].item)->price->inUnits(), 7.25);
+        QCOMPARE(with(",,0,")->line(items[0].item)->price->inUnits(), 0.0);
+        QVERIFY(with("," + std::string(200, 'x') + ",,").has_value());
+        for (const std::string& wrong : {std::string(",,10000000.01,"), std::string(",,-1,"),
+                                         std::string(",,1x,"), std::string(",,,100001"), std::string(",,,-1"),
+                                         std::string(",,,1.5"), "," + std::string(201, 'x') + ",,"}) {
+            const auto refused = with(wrong);
+            QVERIFY2(!refused, wrong.c_str());
+            QCOMPARE(refused.error().where, file.string());
+            QVERIFY(refused.error().what.starts_with("row 2: "));
+        }
+        // The same figure as the guide's is nothing of one's own.
+        QVERIFY(with(",," + std::to_string(items[0].guide.inUnits()) + ",")->lines.empty());
+    }
+    void partsAreListedWithWhatIsToBuy() {
+        weigh::PartLine part;
+        part.item = "lead";
+        part.label = "Lead";
+        part.unit = "metre";
+        part.count = 12.346;
+        part.fromStock = 2;
+        part.unitPrice = quantity::Money::units(1.5);
+        part.total = quantity::Money::units(15.519);
+        QCOMPARE(job::partsCsv({part}),
+                 std::string("item,label,unit,count,from_stock,to_buy,unit_price,total\r\n"
+                             "lead,Lead,metre,12.35,2,10.35,1.50,15.52\r\n"));
+    }
     void textIsReadInWhatItWasWritten() {
         const std::string utf8 = "K\xC3\xA4se\r\n\xF0\x9D\x84\x9E"; // with U+1D11E
         QCOMPARE(plainText(utf8)->text, utf8);

@@ -1,6 +1,7 @@
 // The conductor against endpoints that answer wrongly: every malformed, late or hostile event ends in one
 // sentence.
 #include "support/agents.h"
+#include "support/puppet.h"
 
 #include <QElapsedTimer>
 #include <QTest>
@@ -11,42 +12,6 @@ using nlohmann::json;
 using namespace std::chrono_literals;
 
 namespace {
-
-/// An endpoint whose answers a test writes: one function from order to answers.
-class Puppet {
-  public:
-    using Script = std::function<std::vector<json>(const json&)>;
-
-    explicit Puppet(Script script) {
-        auto [mine, theirs] = localChannel();
-        m_thread =
-            std::thread([script = std::move(script), channel = std::shared_ptr<Channel>(std::move(theirs))] {
-                for (;;) {
-                    const auto config = channel->receive(5s);
-                    if (!config || !*config) return;
-                    for (const json& answer : script(**config)) {
-                        if (answer.is_null())
-                            channel->close();
-                        else if (!channel->send(answer))
-                            return;
-                    }
-                }
-            });
-        link.emplace(EndpointLink::greet(std::move(mine), "puppet"));
-    }
-    ~Puppet() {
-        link.reset();
-        m_thread.join();
-    }
-    std::optional<quantity::Result<EndpointLink>> link;
-
-  private:
-    std::thread m_thread;
-};
-
-json greeting() {
-    return {{"type", "hello"}, {"protocol", protocolVersion}, {"name", "puppet"}, {"simulated", true}};
-}
 
 std::string runOf(const json& config) {
     return config.value("run", "");

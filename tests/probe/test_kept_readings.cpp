@@ -1,6 +1,7 @@
 // What is read and said of machines, adapters, codes and messages, as it was kept.
 #include "probe/adapter_status.h"
 #include "probe/datagram_format.h"
+#include "probe/guest_messages.h"
 #include "probe/guest_policy.h"
 #include "probe/http_connection.h"
 #include "probe/invitation.h"
@@ -9,7 +10,9 @@
 #include "probe/message.h"
 #include "probe/note_network.h"
 #include "probe/qr_code.h"
+#include "probe/schedule_keeper.h"
 #include "probe/words.h"
+#include "support/bounds.h"
 #include "support/classes.h"
 #include "support/houses.h"
 #include "support/kept.h"
@@ -227,6 +230,65 @@ class TestKeptReadings : public QObject {
         spoilt("file", toJson(FileOrder{5'000'000, true}), readFileOrder);
         spoilt("made", toJson(FileMade{0.5}), readFileMade);
         QVERIFY_KEPT("messages", all);
+    }
+    // How far each figure, text and list of a message may go.
+    void ofBounds() {
+        const auto bounds = [](const json& whole, const auto& read) {
+            if (!read(whole)) qFatal("the whole is not taken");
+            return testing::boundsOf(whole, [&](const json& form) { return read(form).has_value(); });
+        };
+        // What the readers say by an exception, as reading() has it.
+        const auto sound = [](const auto& read) {
+            return [read](const json& form) { return quantity::fields::ifSound([&] { return read(form); }); };
+        };
+        json all;
+        RunTask task;
+        task.run = "run-1";
+        task.config.streams = 4;
+        task.config.seconds = 9.5;
+        task.config.maxBytes = 5'000'000;
+        task.config.rate = quantity::BitRate::megabits(100);
+        task.config.bind = "192.0.2.7";
+        task.config.congestion = "cubic";
+        task.config.windowBytes = 400'000;
+        task.config.segmentBytes = 1200;
+        task.config.dscp = 8;
+        all["task"] = bounds(toJson(task), readTask);
+        all["target"] = bounds(toJson(DataTarget{"192.0.2.7", 47711, 47712, {}}), readTarget);
+        all["file"] = bounds(toJson(FileOrder{5'000'000, true}), readFileOrder);
+        all["made"] = bounds(toJson(FileMade{0.5}), readFileMade);
+        GuestState state{{"http://192.0.2.7:8080/abc"},
+                         "abc",
+                         std::chrono::seconds(60),
+                         true,
+                         "cable",
+                         "192.0.2.9",
+                         "it is busy."};
+        all["guest"] = bounds(toJson(state), readGuestState);
+        std::vector<GuestLeg> legs(2);
+        legs[0].config.streams = 4;
+        legs[1].config.direction = benchmark::Direction::backward;
+        all["legs"] = bounds(guestOrder(legs), readGuestOrder);
+        const house::Schedule schedule{"nights", "Nights", "r", "2026-05-04T20:00:00Z", 30, 48, 5,
+                                       4,        true,     3};
+        std::array<std::uint8_t, 16> bytes{};
+        all["assignment"] =
+            bounds(toJson(Assignment{schedule, "192.0.2.7:47710", Key(bytes)}), sound(readAssignment));
+        ScheduleRecord record;
+        record.number = 7;
+        record.slot = 1'777'888'800;
+        record.at = 1'777'888'801.5;
+        record.uptime = {"boot", 5000.5};
+        record.peerAhead = 0.25;
+        record.problem = "nobody there.";
+        all["record"] = bounds(toJson(record), sound(readRecord));
+        all["status"] = bounds({{"format", "metrodos-adapter-status"},
+                                {"name", "A"},
+                                {"firmware", "1.2"},
+                                {"priority", "calls"},
+                                {"peers", json::array({{{"name", "B"}, {"phy_to_bps", 9e8}}})}},
+                               adapterStatusOf);
+        QVERIFY_KEPT("bounds-messages", all);
     }
 };
 

@@ -5,6 +5,7 @@
 #include "probe/schedule_messages.h"
 #include "quantity/moment.h"
 #include "support/agents.h"
+#include "support/puppet.h"
 #include "support/runs.h"
 
 #include <QTemporaryDir>
@@ -265,6 +266,74 @@ class TestSchedules : public QObject {
         const auto kept = records.after(0, 1).front();
         QVERIFY(!kept.at("run").contains("samples"));
         QVERIFY(kept.dump().size() < maxRecordBytes);
+    }
+    void theOldestGoWhereTheBytesAreTooMany() {
+        auto records = ScheduleRecords::open({}).value();
+        ScheduleRecord large = record();
+        large.problem = std::string(140'000, 'x');
+        for (std::size_t i = 0; i < 250; ++i)
+            QVERIFY(records.add(large).has_value());
+        std::vector<std::size_t> sizes;
+        std::size_t all = 0;
+        for (const auto& kept : records.after(0, maxStoreBytes)) {
+            sizes.push_back(kept.dump().size());
+            all += sizes.back();
+        }
+        QCOMPARE(sizes.size(), records.size());
+        QVERIFY(all <= maxStoreBytes && all + sizes.back() > maxStoreBytes);
+        // As many as fit, to the byte.
+        const std::int64_t first = records.newest() - static_cast<std::int64_t>(records.size());
+        QCOMPARE(records.after(first, sizes[0] + sizes[1]).size(), std::size_t(2));
+        QCOMPARE(records.after(first, sizes[0] + sizes[1] - 1).size(), std::size_t(1));
+        QCOMPARE(records.after(first + 1, maxStoreBytes).size(), sizes.size() - 1);
+        QCOMPARE(records.lastProblem(), large.problem);
+        QVERIFY(records.add(record(benchmark::toJson(steadyRun(benchmark::Direction::forward, 100)))));
+        QCOMPARE(records.lastProblem(), std::string());
+    }
+    // An agent whose records do not hold together: what does is taken, the rest is counted, and it ends.
+    void recordsThatDoNotFitAreCounted() {
+        const nlohmann::json run = benchmark::toJson(steadyRun(benchmark::Direction::forward, 100));
+        const auto numbered = [](std::int64_t number, const nlohmann::json& what = nullptr) {
+            ScheduleRecord r = record(what);
+            r.number = number;
+            return toJson(r);
+        };
+        int asked = 0;
+        std::vector<double> after;
+        Puppet agent([&](const nlohmann::json& order) -> std::vector<nlohmann::json> {
+            const std::string type = order.value("type", "");
+            if (type == "hello") return {greeting()};
+            if (type == "clock") return {{{"type", "clock"}, {"utc_s", wallSeconds() + 100}}};
+            after.push_back(order.value("after", -1.0));
+            nlohmann::json records = nlohmann::json::array();
+            if (++asked == 1)
+                records = {numbered(6, run),
+                           numbered(5, run),
+                           numbered(6, run),
+                           numbered(8),
+                           numbered(9, {{"id", "no run"}}),
+                           nlohmann::json("none"),
+                           numbered(12, run)};
+            return {
+                {{"type", "schedule-records"}, {"records", records}, {"boot", "boot-1"}, {"uptime_s", 3605}}};
+        });
+        QVERIFY(agent.link->has_value());
+        EndpointLink& link = agent.link->value();
+        const double now = wallSeconds();
+        const auto got = collectSchedule(link, "schedule", 5);
+        QVERIFY2(got.has_value(), got ? "" : got.error().sentence().c_str());
+        QCOMPARE(got->runs.size(), std::size_t(2));
+        QCOMPARE(got->unreadable, std::size_t(4)); // 5, the second 6, what is no run, what is no record
+        QCOMPARE(got->missed.size(), std::size_t(1));
+        QCOMPARE(got->missed[0].why, std::string("nobody there."));
+        QCOMPARE(got->newest, std::int64_t(12));
+        QVERIFY(std::fabs(got->agentAhead - 100) < 5);
+        QCOMPARE(after, (std::vector<double>{5, 12}));
+        // They began at 5 s of the same boot, an hour ago.
+        for (const std::string& at : {got->runs[0].startedAt, got->runs[1].startedAt, got->missed[0].at}) {
+            const double age = now - static_cast<double>(*quantity::utcSeconds(at));
+            QVERIFY2(std::fabs(age - 3600) < 5, qPrintable(QString::number(age)));
+        }
     }
     void onlySoManySchedules() {
         const Clock clock;

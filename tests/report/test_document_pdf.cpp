@@ -6,12 +6,15 @@
 #include "report/run_svg.h"
 #include "report/svg.h"
 #include "support/houses.h"
+#include "support/kept.h"
 #include "support/paths.h"
 #include "support/programs.h"
 #include "support/runs.h"
 
 #include <QBuffer>
+#include <QDir>
 #include <QFile>
+#include <QFileInfo>
 #include <QImage>
 #include <QRegularExpression>
 #include <QStandardPaths>
@@ -440,6 +443,64 @@ class TestDocumentPdf : public QObject {
             QVERIFY2(right <= 595.276 - 51 + 1, qPrintable(QString::number(right)));
             QVERIFY2(wide > 1000 ? right > 500 : right < 51 + 100, qPrintable(QString::number(right)));
         }
+    }
+    // How dark each tenth of an inch of every page is: what nobody meant to move stands where it stood.
+    void pagesAreDrawnAsTheyWereKept() {
+        Document blocks = withBlock(oneCell("one"));
+        blocks.firm = {"Hedgerow Networks", {}};
+        blocks.subtitle = "Every kind of block";
+        Ranges ranges;
+        for (int i = 0; i < 9; ++i) {
+            const auto rate = [&](double factor) { return BitRate::megabits(factor * (i + 1)); };
+            Ranges::Row row{
+                "row " + std::to_string(i), catalog::RateSpread{rate(50), rate(60), rate(80)}, {}, {}};
+            if (i % 2 == 1) row.after = catalog::RateSpread{rate(90), rate(100), rate(120)};
+            if (i % 3 != 0) row.need = rate(70);
+            ranges.rows.push_back(row);
+        }
+        const std::string words = "some words that go on for longer than a line of the page has room for, ";
+        Table wide{{"Thing", "Words", "Mbit/s"}, {}, {2}};
+        for (int i = 0; i < 40; ++i)
+            wide.rows.push_back({{"thing " + std::to_string(i), {}},
+                                 {i % 7 == 0 ? words + words + words : words, {i + 1}},
+                                 {std::to_string(i * 37), {}}});
+        blocks.chapters.push_back(
+            {"two",
+             "Two",
+             {Paragraph{{words + words, {1, 2}}}, List{{{words + words, {}}, {"short", {}}}, true},
+              List{{{"a", {}}, {"b", {3}}}, false}, ranges,
+              Drawing{svgDrawing(700, 200, "t", svgText(10, 30, "start", ink::black, "begin", 20)), "words"},
+              wide}});
+        blocks.chapters.push_back({"three", "Three", {Paragraph{{"on its own", {}}}}, {}, true});
+        blocks.proof = {{"run-1", "the first run"}, {"run-2", words + words}};
+        nlohmann::json all;
+        const auto keep = [&](const char* name, const Document& document, Paper paper) {
+            const Written pdf(toPdf(document, paper).value());
+            const auto made = run("pdftoppm", {"-r", "40", "-gray", pdf.path(), pdf.near("page")}).code;
+            QCOMPARE(made, 0);
+            const QStringList pages =
+                QDir(QFileInfo(pdf.path()).path()).entryList({"page*.pgm"}, QDir::Files, QDir::Name);
+            QVERIFY(!pages.isEmpty());
+            for (const QString& page : pages) {
+                const QImage image(pdf.near(qPrintable(page)));
+                nlohmann::json rows = nlohmann::json::array();
+                for (int y = 0; y + 4 <= image.height(); y += 4) {
+                    nlohmann::json row = nlohmann::json::array();
+                    for (int x = 0; x + 12 <= image.width(); x += 12) {
+                        int dark = 0;
+                        for (int at = 0; at < 48; ++at)
+                            dark += 255 - qGray(image.pixel(x + at % 12, y + at / 12));
+                        row.push_back(dark / 48);
+                    }
+                    rows.push_back(row);
+                }
+                all[name].push_back(rows);
+            }
+        };
+        keep("blocks", blocks, Paper::a4);
+        keep("letter", blocks, Paper::letter);
+        keep("record", record(), Paper::a4);
+        QVERIFY_KEPT("pages", all, 0.05);
     }
     // The page for the refrigerator's door stands alone on its sheet.
     void aPageOfItsOwnIsOne() {

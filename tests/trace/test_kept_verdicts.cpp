@@ -3,10 +3,14 @@
 // hundredth.
 #include "benchmark/summary.h"
 #include "capacity/predict.h"
+#include "support/bounds.h"
 #include "support/classes.h"
+#include "support/houses.h"
 #include "support/kept.h"
 #include "support/random_house.h"
 #include "trace/diagnose.h"
+#include "trace/observation.h"
+#include "trace/signatures.h"
 #include "trace/trace_json.h"
 #include "trace/what_if.h"
 
@@ -128,6 +132,90 @@ class TestKeptVerdicts : public QObject {
             of["back"] = verdictOn(house, back, usual);
         }
         QVERIFY_KEPT("verdicts-few", all, 1e-4);
+    }
+    // Where the signs of a run, and what is read from its shape, turn while one of its figures goes.
+    void ofSigns() {
+        const house::House house = testing::coaxHouse("usb2");
+        const auto prediction = capacity::predict(house, classes(), house.routes[0]).value();
+        benchmark::Run held = testing::steadyRun(benchmark::Direction::forward, 250, 1, 0);
+        held.senderLimited = benchmark::SenderLimited{0.6, 0.2, 0.2};
+        held.rttIdleUs = benchmark::Percentiles{3500, 4000};
+        held.rttLoadedUs = benchmark::Percentiles{3600, 4100};
+        held.cpuSender = held.cpuReceiver = 0.3;
+        held.retransmits = 0;
+        const benchmark::Run many = testing::steadyRun(benchmark::Direction::forward, 300, 4, 0);
+        const auto said = [&](const benchmark::Run& run) {
+            const trace::Symptoms s = trace::symptomsOf(run);
+            std::string out;
+            for (const auto& sign : {s.queue, s.window, s.buffer, s.coreSender, s.coreReceiver, s.unsteady,
+                                     s.errors, s.falls, s.stalls})
+                out += sign ? (*sign ? 'y' : 'n') : '?';
+            for (const trace::Reading& r : trace::readSignatures(prediction, classes(), {many, run}))
+                out += "; " + r.element + " " + testing::withoutFigures(r.text);
+            return out;
+        };
+        json all;
+        const auto turns = [&](const char* name, double from, double to,
+                               const std::function<void(benchmark::Run&, double)>& put) {
+            all[name] = testing::turnsOf(from, to, [&](double figure) {
+                benchmark::Run run = held;
+                put(run, figure);
+                return said(run);
+            });
+        };
+        const auto count = [](double x) { return static_cast<std::uint64_t>(std::llround(x)); };
+        using benchmark::Run;
+        using benchmark::Sample;
+        turns("goodput", 5, 1500, [](Run& r, double x) { r.goodput = quantity::BitRate::megabits(x); });
+        turns("window", 0, 1, [](Run& r, double x) { r.senderLimited->receiverWindow = x; });
+        turns("buffer", 0, 1, [](Run& r, double x) { r.senderLimited->sendBuffer = x; });
+        turns("sender", 0, 1, [](Run& r, double x) { r.cpuSender = x; });
+        turns("receiver", 0, 1, [](Run& r, double x) { r.cpuReceiver = x; });
+        turns("loaded", 3000, 8000, [](Run& r, double x) { r.rttLoadedUs->p50 = x; });
+        turns("loaded, short way", 300, 900, [](Run& r, double x) {
+            r.rttIdleUs->p50 = 400;
+            r.rttLoadedUs->p50 = x;
+        });
+        turns("resent", 0, 400, [&](Run& r, double x) {
+            r.retransmits = count(x);
+            r.senderLimited->receiverWindow = 0;
+        });
+        turns("errors", 0, 2, [&](Run& r, double x) {
+            r.interfaceSender = benchmark::InterfaceCount{"lan0", 1, count(x)};
+        });
+        // Of every two seconds one is faster by so much, the other slower.
+        turns("unsteady", 0, 0.13, [](Run& r, double x) {
+            for (int i = 0; Sample & s : r.samples.change())
+                s.goodputBps *= i++ / 10 % 2 == 0 ? 1 + x : 1 - x;
+        });
+        turns("falls to", 0.5, 1, [](Run& r, double x) {
+            for (int i = 0; Sample & s : r.samples.change())
+                s.goodputBps *= i++ < 50 ? 1 : x;
+        });
+        turns("seconds", 2, 9, [](Run& r, double x) {
+            r.seconds = x;
+            for (int i = 0; Sample & s : r.samples.change())
+                s.goodputBps *= i++ < 50 ? 1 : 0.5;
+        });
+        turns("still", 0, 100, [&](Run& r, double x) {
+            for (std::uint64_t i = 0; i < count(x); ++i)
+                r.samples.change()[i].goodputBps = 500;
+        });
+        turns("still below", 500, 2000, [](Run& r, double x) {
+            for (Sample& s : r.samples.change())
+                s.goodputBps = x;
+        });
+        turns("still and answered", 0, 100, [&](Run& r, double x) {
+            for (std::uint64_t i = 0; Sample & s : r.samples.change()) {
+                s.goodputBps = 500;
+                if (i++ >= count(x)) s.rttUs.reset();
+            }
+        });
+        turns("samples", 3, 10, [&](Run& r, double x) {
+            r.samples.change().resize(count(x));
+            r.goodput = quantity::BitRate::megabits(100.0 * 1448 / 1538);
+        });
+        QVERIFY_KEPT("turns-signs", all, 1e-4);
     }
     void ofRandomHouses() {
         json all;
