@@ -215,6 +215,10 @@ class TestKeptFigures : public QObject {
         run.step = "step-1";
         run.redirectedTo = "http://192.0.2.7/file";
         all["run"] = bounds(toJson(run), runFromJson);
+        all["run without"] = testing::withoutEach(toJson(run), [](const json& form) {
+            const auto read = runFromJson(form);
+            return read ? json(toJson(*read).dump().size()) : json(read.error().sentence());
+        });
         WatchReport watch;
         watch.head = {true, "2024-05-01T10:00:00Z", "Study to Hub", "study-hub"};
         watch.seconds = 7200;

@@ -64,6 +64,22 @@ class TestRunSheet : public QObject {
         QCOMPARE(with([](RunConfig& r) { r.maxBytes = 1'000'000'000; }), std::string("no more than 1000 MB"));
         QCOMPARE(with([](RunConfig& r) { r.warmup = 0.0; }), std::string("warm-up of 0 s as ordered"));
     }
+    // One second at 100 Mbit/s and two at 400; the second of the warm-up before them counts for nothing.
+    void streamsAreMeansOverTheirTime() {
+        Run r = steadyRun(Direction::forward, 800, 2, 0, "r");
+        const auto sample = [](double t, double a, double b) {
+            Sample s;
+            s.t = t;
+            s.streamBps = {a, b};
+            return s;
+        };
+        r.samples.change() = {sample(1, 9e9, 9e9), sample(2, 100e6, 40e6), sample(4, 400e6, 40e6)};
+        r.warmupSeconds = 1;
+        const auto sheet = sheetOf(r);
+        QCOMPARE(figure(sheet, "Streams", "stream 1"), std::string("300 Mbit/s"));
+        QCOMPARE(figure(sheet, "Streams", "stream 2"), std::string("40.0 Mbit/s"));
+        QCOMPARE(figure(sheet, "Streams", "stream 3"), std::string());
+    }
     void figuresOfARun() {
         Run r = steadyRun(Direction::forward, 800, 2, 0, "r"); // 100 samples of a tenth
         r.config.warmup.reset();

@@ -125,6 +125,17 @@ class TestWatch : public QObject {
         QCOMPARE(hours.size(), std::size_t(2));
         QVERIFY(near(hours[0].seconds, 10) && hours[1].seconds > 9.9);
     }
+    // A run that was lost just before is out until then, and no longer.
+    void sleepBeginsWhereTheLossWasSeen() {
+        Watch watch = paced();
+        feed(watch, 0, 10);
+        watch.lose(17, "gone");
+        watch.sleepUntil(100);
+        QVERIFY(near(watch.sleptSeconds(), 83));
+        watch.end(101);
+        QCOMPARE(watch.dropOutCount(), std::uint64_t(1));
+        QVERIFY(near(watch.dropOuts()[0].start, 10) && near(watch.dropOuts()[0].seconds, 7));
+    }
     void hoursAreKeptApart() {
         Watch watch = paced();
         feed(watch, 0, 3600, pace);

@@ -199,8 +199,15 @@ class TestPlaceTrial : public QObject {
         const auto tried = fit::triedPlaces(kept, trial, {});
         QVERIFY(!tried[0].isNow && tried[1].isNow);
     }
+    void portsOfASwitchAreTried_data() {
+        QTest::addColumn<bool>("isRouter");
+        QTest::newRow("switch") << false;
+        QTest::newRow("router") << true;
+    }
     void portsOfASwitchAreTried() {
+        QFETCH(bool, isRouter);
         house::House h = testing::wiredHouse();
+        if (isRouter) h.device("switch")->kind = house::DeviceKind::router;
         h.fitting.planned = {"run-2"};
         h.device("switch")->ports.push_back({"p3", "3", house::PortKind::ethernet, "2.5gbase-t"});
         const auto places = fit::placesOf(stepOf(fit::stepsOf(h, classes()), StepKind::lead), h).value();

@@ -1,9 +1,11 @@
 // What recovery saves and what it leaves out, case by case.
 #include "house/validate.h"
 #include "job/file_format.h"
+#include "job/house_json.h"
 #include "job/open.h"
 #include "job/store.h"
 #include "support/houses.h"
+#include "support/kept.h"
 #include "support/paths.h"
 #include "support/random_job.h"
 #include "support/runs.h"
@@ -59,6 +61,8 @@ class TestRecover : public QObject {
     void anyOneBadThingCostsNoOther() {
         std::set<std::string> kinds;
         std::size_t tried = 0;
+        nlohmann::json
+            left; // of the demo: bytes of what was recovered, which any reference too many or too few changes
         for (const unsigned seed : {0U, 1U, 2U}) {
             const std::string whole = fresh();
             // The demo has things of nearly every kind.
@@ -111,6 +115,7 @@ class TestRecover : public QObject {
                                           : 0),
                              (name + " cost " + std::to_string(report->lost)).c_str());
                 kinds.insert(rows[i].kind);
+                if (seed == 0) left[name] = job::toJson(store->house()).dump().size();
                 ++tried;
                 std::filesystem::remove(file);
                 std::filesystem::remove(copy);
@@ -118,6 +123,7 @@ class TestRecover : public QObject {
         }
         QVERIFY2(kinds.size() >= 14, qPrintable(QString::number(kinds.size())));
         QVERIFY(tried > 100);
+        QVERIFY_KEPT("recovered", left);
     }
     void aRunOfALostRouteIsLeftOut() {
         const std::string copy = fresh();

@@ -27,10 +27,19 @@ class TestFileCopy : public QObject {
                 std::this_thread::sleep_for(std::chrono::milliseconds(1));
             }
         });
-        const auto done = copyFile({folder.path().toStdString(), 20'000'000}, {});
+        std::vector<double> told;
+        const auto done = copyFile({folder.path().toStdString(), 20'000'000}, {},
+                                   [&](double share) { told.push_back(share); });
         looker.request_stop();
         looker.join();
         QCOMPARE(largest.load(), qint64(20'000'000));
+        // Three times over the file, in tenths, each told when the piece that passes it is through.
+        QCOMPARE(told.size(), std::size_t(30));
+        for (std::size_t i = 0; i < told.size(); ++i) {
+            const double due = static_cast<double>(i + 1) / 30;
+            QVERIFY2(told[i] >= due - 1e-9 && told[i] < due + 0.02, qPrintable(QString::number(told[i])));
+        }
+        QCOMPARE(told.back(), 1.0);
         QVERIFY2(done.has_value(), done ? "" : done.error().sentence().c_str());
         std::vector<const benchmark::CopyPass*> passes{&done->write, &done->warm};
         if (done->cold) passes.push_back(&*done->cold);

@@ -201,6 +201,16 @@ class TestFlows : public QObject {
             QVERIFY(d.head.sentNs - before >= static_cast<std::int64_t>(d.head.number) * 1'000'000);
         }
     }
+    // What is due at once goes out at once, and is not given up for it: at this pace three in a wake-up.
+    void aFastPaceIsReached() {
+        auto [mine, theirs] = sockets();
+        DatagramSender sender(std::move(mine), paced(400, 1000, 0.5), token(7)); // one in 20 µs
+        sender.start();
+        QTRY_VERIFY_WITH_TIMEOUT(sender.ended(), 3000);
+        QVERIFY2(sender.sent() > 15'000 && sender.sent() <= 25'001,
+                 qPrintable(QString::number(sender.sent())));
+        QVERIFY2(sender.givenUp() < 5000, qPrintable(QString::number(sender.givenUp())));
+    }
     // A bound of bytes is reached, and passed by at most a datagram.
     void aByteBoundEndsASender() {
         for (const auto& [bound, datagrams] :

@@ -1,5 +1,8 @@
+#include "probe/account.h"
 #include "probe/key.h"
 
+#include <QProcess>
+#include <QSysInfo>
 #include <QTemporaryDir>
 #include <QTest>
 #include <algorithm>
@@ -36,6 +39,14 @@ class TestKey : public QObject {
              {std::string(), std::string("hello"), good + "A", good.substr(1), good.substr(0, 30) + "Z",
               std::string("U") + good.substr(1), std::string(5000, 'A')})
             QVERIFY2(!Key::parse(bad), bad.c_str());
+    }
+    void whoAsksSaysWhoHeIs() {
+        QProcess id;
+        id.start("id", {"-un"});
+        QVERIFY(id.waitForFinished());
+        const QString account = QString::fromUtf8(id.readAllStandardOutput()).trimmed();
+        QCOMPARE(QString::fromStdString(metrodos::probe::ownAccount()),
+                 account + "@" + QSysInfo::machineHostName());
     }
     void filesAreKeptFromOthers() {
         QTemporaryDir folder;

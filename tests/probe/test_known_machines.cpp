@@ -149,6 +149,12 @@ class TestKnownMachines : public QObject {
         const Folder sound;
         sound.write(with("name", "two\nlines\x1b[2J"));
         QCOMPARE(sound.list().at(0).name, std::string("two lines[2J"));
+        // A list of one MiB is the longest.
+        const std::string longest = document(good) + std::string((1U << 20U) - document(good).size(), ' ');
+        sound.write(longest);
+        QCOMPARE(sound.list().size(), std::size_t(1));
+        sound.write(longest + " ");
+        QVERIFY(!sound.known.load().has_value());
         for (const std::string& text :
              {std::string("nonsense"), std::string("[]"), std::string(R"({"format":"other"})"),
               with("id", "../../key"), with("id", ""), with("id", std::string(100, 'a')),

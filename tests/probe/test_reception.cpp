@@ -266,12 +266,16 @@ class TestReception : public QObject {
         two.streams = 2;
         auto port = DataPort::open("127.0.0.1", secret, two, {}).value();
         const Address address = numericAddress("127.0.0.1", port.port()).value();
-        const auto knock = [&](const std::string& host, const Token& token, unsigned char index) {
+        const auto knock = [&](const std::string& host, const Token& token, unsigned char index,
+                               std::size_t atOnce = 24) {
             Fd fd = from(host, address);
             std::array<unsigned char, 24> hello{'M', 'T', 'R', 'D', 3, index};
             std::copy(token.begin(), token.end(), hello.begin() + 8);
-            if (::send(fd.get(), hello.data(), hello.size(), MSG_NOSIGNAL) != ssize_t(hello.size()))
-                return Fd();
+            for (std::size_t at = 0; at < hello.size(); at += atOnce) {
+                if (at > 0) std::this_thread::sleep_for(20ms);
+                const std::size_t size = std::min(atOnce, hello.size() - at);
+                if (::send(fd.get(), hello.data() + at, size, MSG_NOSIGNAL) != ssize_t(size)) return Fd();
+            }
             unsigned char answer = 0;
             if (!waitFor(fd.get(), false, 1000ms) || ::recv(fd.get(), &answer, 1, 0) != 1 || answer != 1)
                 return Fd();
@@ -290,7 +294,8 @@ class TestReception : public QObject {
         QVERIFY(!knock("127.0.0.1", first, 0));  // used
         QVERIFY(!knock("127.0.0.1", first, 1));  // for another stream
         QVERIFY(!knock("127.0.0.2", second, 1)); // from elsewhere, though it is right
-        const Fd last = knock("127.0.0.1", second, 1);
+        QVERIFY(!knock("127.0.0.1", streamToken(secret, StreamKind::stream, 2), 2)); // there is no third
+        const Fd last = knock("127.0.0.1", second, 1, 7);                            // in pieces
         QVERIFY(bool(last));
         acceptor.join();
         QVERIFY(accepted.has_value() && accepted->size() == 2);

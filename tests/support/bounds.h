@@ -95,8 +95,10 @@ inline nlohmann::json shortened(nlohmann::json whole, const Taken& isTaken) {
 }
 
 /// By the path of each in `form`, the places in lists left out: {least, most} of a number, the length of the
-/// longest text and list. A text or a list that may not be another one at all is left out.
-inline nlohmann::json boundsOf(const nlohmann::json& form, const Taken& isTaken) {
+/// longest text and list, "any" beyond what is tried. A text or a list that may not be another one at all is
+/// left out.
+inline nlohmann::json boundsOf(const nlohmann::json& form, const Taken& isTaken,
+                               std::int64_t longestList = 1 << 13) {
     using nlohmann::json;
     const json whole = shortened(form, isTaken);
     json out = json::object();
@@ -133,7 +135,7 @@ inline nlohmann::json boundsOf(const nlohmann::json& form, const Taken& isTaken)
                             [](std::int64_t n) { return std::string(static_cast<std::size_t>(n), 'x'); });
             } else if (at.is_array()) {
                 if (!at.empty() && !out.contains(name))
-                    longest(1 << 17,
+                    longest(longestList,
                             [&](std::int64_t n) { return json(static_cast<std::size_t>(n), at.back()); });
                 for (std::size_t i = 0; i < at.size(); ++i)
                     look(at[i], path / i, name + "/*");
@@ -143,6 +145,27 @@ inline nlohmann::json boundsOf(const nlohmann::json& form, const Taken& isTaken)
             }
         };
     look(whole, json::json_pointer(), "");
+    return out;
+}
+
+/// What is answered to the form without each of its members in turn, by the path of that.
+inline nlohmann::json withoutEach(const nlohmann::json& form,
+                                  const std::function<nlohmann::json(const nlohmann::json&)>& answer) {
+    using nlohmann::json;
+    json out = json::object();
+    const std::function<void(const json::json_pointer&)> look = [&](const json::json_pointer& at) {
+        for (const auto& [key, value] : form[at].items()) {
+            const json::json_pointer place =
+                form[at].is_array() ? at / static_cast<std::size_t>(std::stoul(key)) : at / key;
+            if (form[at].is_object()) {
+                json less = form;
+                less[at].erase(key);
+                out[place.to_string()] = answer(less);
+            }
+            if (value.is_structured()) look(place);
+        }
+    };
+    look(json::json_pointer());
     return out;
 }
 
