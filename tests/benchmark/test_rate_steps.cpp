@@ -63,6 +63,17 @@ class TestRateSteps : public QObject {
         QVERIFY(std::fabs(steps[1].before.inMegabits() / 50 - 1) < 0.05);
         QVERIFY(std::fabs(steps[1].after.inMegabits() / 100 - 1) < 0.05);
     }
+    // Without noise each is found at its own sample, in parts that begin anywhere.
+    void severalToTheSample() {
+        const auto steps = rateSteps(stepped({{100, 3}, {60, 2.2}, {90, 4.1}, {40, 3}}, 0));
+        QCOMPARE(steps.size(), std::size_t(3));
+        const double wanted[] = {3, 5.2, 9.3};
+        const double after[] = {60, 90, 40};
+        for (std::size_t i = 0; i < 3; ++i) {
+            QVERIFY2(std::fabs(steps[i].t - wanted[i]) < 1e-6, qPrintable(QString::number(steps[i].t)));
+            QVERIFY(std::fabs(steps[i].after.inMegabits() / after[i] - 1) < 1e-9);
+        }
+    }
     void noiseIsNoStep() {
         int found = 0;
         for (std::uint64_t seed = 1; seed <= 1000; ++seed)

@@ -89,6 +89,7 @@ class TestPlaceTrial : public QObject {
         for (std::size_t i = 0; i < o.trial.steps.size(); ++i) {
             const auto configs = benchmark::configsOf(o.trial.steps[i]);
             QCOMPARE(configs.size(), std::size_t(2));
+            if (i < 3) QCOMPARE(o.trial.steps[i].arm, std::string(1, "ABC"[i]));
             for (const auto& config : configs) {
                 QCOMPARE(config[0].seconds, 5.0);
                 const benchmark::Arrangement& how = config[0].arrangement;

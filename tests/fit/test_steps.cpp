@@ -350,6 +350,29 @@ class TestSteps : public QObject {
         for (const char* id : {"pair-air", "privacy-air"})
             QVERIFY2(find(steps, id)->why.find("wiring") == std::string::npos, id);
     }
+    void photosOfAStepComeAndGo() {
+        house::House h = testing::coaxHouse();
+        h.fitting.planned = {"coax-b"};
+        const Step step = fit::stepsOf(h, classes()).front();
+        const auto photo = [](char letter, const char* caption) {
+            return house::Photo{std::string(64, letter), "2026-05-04T10:00:00Z", caption};
+        };
+        const auto captions = [&] {
+            std::string out;
+            for (const house::Photo& p : h.fitting.records.front().photos)
+                out += p.caption;
+            return out;
+        };
+        for (const auto& [letter, caption] : {std::pair('a', "A"), std::pair('b', "B"), std::pair('c', "C")})
+            h = fit::withPhoto(h, step, photo(letter, caption));
+        QCOMPARE(captions(), std::string("ABC"));
+        h = fit::withPhoto(h, step, photo('a', "again")); // the same picture, once
+        QCOMPARE(captions(), std::string("BCagain"));
+        h = fit::withoutPhoto(h, "another step", std::string(64, 'b'));
+        QCOMPARE(captions(), std::string("BCagain"));
+        h = fit::withoutPhoto(h, step.id, std::string(64, 'b'));
+        QCOMPARE(captions(), std::string("Cagain"));
+    }
     void whatIsOtherThanItWasIsDoneAnew() {
         house::House h = onCoax(2);
         const auto steps = fit::stepsOf(h, classes());

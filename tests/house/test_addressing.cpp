@@ -48,6 +48,31 @@ class TestAddressing : public QObject {
     Q_OBJECT
 
   private slots:
+    void onlySoManyNetworksAndAddresses() {
+        House h = planned();
+        const auto isTooMuch = [&] {
+            const auto faults = validate(h);
+            return std::any_of(faults.begin(), faults.end(), [](const quantity::Problem& p) {
+                return p.sentence().find("more than 100 networks or 1000 addresses") != std::string::npos;
+            });
+        };
+        while (h.addressing.networks.size() < 100) {
+            Network more = h.addressing.networks.front();
+            more.id = "net-" + std::to_string(h.addressing.networks.size());
+            h.addressing.networks.push_back(more);
+        }
+        while (h.addressing.ports.size() < 1000) {
+            PortAddress more = h.addressing.ports.front();
+            more.id = "a-" + std::to_string(h.addressing.ports.size());
+            h.addressing.ports.push_back(more);
+        }
+        QVERIFY(!isTooMuch());
+        h.addressing.networks.push_back(h.addressing.networks.front());
+        QVERIFY(isTooMuch());
+        h.addressing.networks.pop_back();
+        h.addressing.ports.push_back(h.addressing.ports.front());
+        QVERIFY(isTooMuch());
+    }
     void aSoundPlanHasNoClash() {
         QVERIFY(clashesOf(planned()).empty());
         QVERIFY(clashesOf(testing::wiredHouse()).empty());

@@ -1,8 +1,10 @@
 // What was exchanged between two states of a house is noted with its time.
 #include "house/dated_changes.h"
+#include "house/edit.h"
 #include "house/remove.h"
 #include "house/validate.h"
 #include "support/houses.h"
+#include "support/mains_rooms.h"
 
 #include <QTest>
 #include <functional>
@@ -27,6 +29,22 @@ class TestChanges : public QObject {
     Q_OBJECT
 
   private slots:
+    // Whether a plug sits in a strip is noted of its outlet, and not known of another one.
+    void aPlugThatMovesForgetsItsStrip() {
+        house::House h = testing::mainsRooms();
+        h.device("mains-b")->ports[1].strip = house::Strip::plain;
+        const std::string now = h.device("mains-b")->ports[1].jack;
+        QVERIFY(house::pluggedAt(h, "mains", now).value() == h);
+        int moved = 0;
+        for (const house::Jack& jack : h.jacks) {
+            if (jack.id == now || jack.room != h.jack(now)->room) continue;
+            const house::House there = house::pluggedAt(h, "mains", jack.id).value();
+            QCOMPARE(there.device("mains-b")->ports[1].jack, jack.id);
+            QCOMPARE(there.device("mains-b")->ports[1].strip, house::Strip::unknown);
+            ++moved;
+        }
+        QVERIFY(moved > 0);
+    }
     void anExchangeIsNoted() {
         const House before = withService();
         House after = before;

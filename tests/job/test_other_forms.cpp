@@ -263,9 +263,11 @@ class TestOtherForms : public QObject {
                     {{"format", "metrodos-watch"}, {"version", 1}, {"route", route}, {"words", {note}}})
                     .dump()};
         };
-        d.reports = {watch("nothing"), watch("beside the Stacking workstation")};
+        d.reports = {watch("nothing"), watch("beside the Stacking workstation"), watch("nothing more")};
         const Document made = withoutNames(d);
-        QCOMPARE(made.reports.size(), std::size_t(1));
+        QCOMPARE(made.reports.size(), std::size_t(2));
+        QCOMPARE(made.reports[0].number, std::int64_t(1));
+        QCOMPARE(made.reports[1].number, std::int64_t(2));
         QVERIFY(made.reports[0].body.find(made.house.routes.front().id) != std::string::npos);
         QVERIFY(made.reports[0].body.find(route) == std::string::npos);
     }

@@ -125,6 +125,36 @@ class TestStandin : public QObject {
         const Run back = simulated(h, 4, 4, 10, Direction::backward);
         QVERIFY(std::fabs(there.goodput.bps() / back.goodput.bps() - 1) > 0.02);
     }
+    // A link runs at the slower of its two ports, or as it was seen; plug and socket agree on the slower bus.
+    void aMachineSaysWhatItsLinksRunAt() {
+        const auto portsOf = [](const house::House& h, std::size_t endpoint) {
+            const auto key = probe::Key::generate();
+            const auto simulated = standin::SimulatedHouse::start(settingsFor(h, key)).value();
+            const auto& at = simulated->endpoints()[endpoint];
+            auto link = probe::EndpointLink::connect(at.host + ":" + std::to_string(at.port), key).value();
+            return link.facts().value().at("ports");
+        };
+        house::House h = testing::wiredHouse("2.5gbase-t", "1000base-t");
+        auto ports = portsOf(h, 0);
+        QCOMPARE(ports.size(), std::size_t(1));
+        QVERIFY(ports[0].at("rate_bps") == 1e9 && ports[0].at("duplex") == "full");
+        QVERIFY(ports[0].at("supported_bps") == 2.5e9 && ports[0].at("partner_bps") == 1e9);
+        QVERIFY(ports[0].at("bus").at("kind").is_null());
+        h.connection("run-1")->linkedAt = quantity::BitRate::megabits(100);
+        h.connection("run-1")->halfDuplex = true;
+        ports = portsOf(h, 0);
+        QVERIFY(ports[0].at("rate_bps") == 100e6 && ports[0].at("duplex") == "half");
+        h.connection("run-1")->linkedAt.reset();
+        h.device("switch")->ports[0].phy.clear();
+        ports = portsOf(h, 0);
+        QVERIFY(ports[0].at("rate_bps").is_null() && ports[0].at("partner_bps").is_null());
+        ports = portsOf(testing::coaxHouse("usb2"), 1);
+        QCOMPARE(ports.size(), std::size_t(1));
+        const nlohmann::json& bus = ports[0].at("bus");
+        QVERIFY(bus.at("kind") == "usb");
+        QCOMPARE(bus.at("rate_bps").get<double>(), classes().bus("usb2")->raw.bps());
+        QVERIFY(bus.at("possible_rate_bps").get<double>() > bus.at("rate_bps").get<double>());
+    }
     void theSimulatedHouseSpeaksTheAgentsProtocol() {
         const auto key = probe::Key::generate();
         const auto house =
