@@ -1,21 +1,17 @@
 // What is worked out of runs, as it was kept.
 #include "benchmark/comparison_presets.h"
-#include "benchmark/copy_report.h"
 #include "benchmark/delay_statistics.h"
-#include "benchmark/matrix_report.h"
 #include "benchmark/rate_steps.h"
 #include "benchmark/remarks.h"
 #include "benchmark/run_json.h"
 #include "benchmark/run_sheet.h"
-#include "benchmark/search_report.h"
 #include "benchmark/set_comparison.h"
 #include "benchmark/statements.h"
 #include "benchmark/summary.h"
-#include "benchmark/transfer_report.h"
-#include "benchmark/watch_report.h"
 #include "benchmark/week.h"
 #include "support/bounds.h"
 #include "support/kept.h"
+#include "support/reports.h"
 
 #include <QTest>
 #include <numbers>
@@ -219,44 +215,16 @@ class TestKeptFigures : public QObject {
             const auto read = runFromJson(form);
             return read ? json(toJson(*read).dump().size()) : json(read.error().sentence());
         });
-        WatchReport watch;
-        watch.head = {true, "2024-05-01T10:00:00Z", "Study to Hub", "study-hub"};
-        watch.seconds = 7200;
-        watch.measuredSeconds = 7000;
-        watch.sleptSeconds = 150;
-        watch.dropOuts = {{61, 2.5, "the peer has gone"}};
-        watch.dropOutCount = 1;
-        watch.dropOutSeconds = 2.5;
-        watch.goodputP10 = watch.goodputP50 = watch.goodputP90 = BitRate::megabits(80);
+        WatchReport watch = testing::watchReport();
         watch.rttUs = Percentiles{900, 1500};
-        watch.hours = {{3600, 80e6, 90e6, Percentiles{900, 1500}, 1, 2.5}};
+        watch.hours.front().rttUs = watch.rttUs;
+        watch.dropOuts.front().lost = "the peer has gone";
         all["watch"] = bounds(toJson(watch), readWatchReport);
-        MatrixReport matrix;
-        matrix.head = watch.head;
-        matrix.names = {"Study", "Hub"};
-        MatrixCell cell;
-        cell.pair = {0, 1};
-        cell.summary.goodput = BitRate::megabits(941);
-        cell.summary.low = cell.summary.high = cell.summary.goodput;
-        cell.summary.runs = 3;
-        matrix.cells = {cell};
-        matrix.together = {{{0, 1}, BitRate::megabits(940), BitRate::megabits(470)}};
-        all["matrix"] = bounds(toJson(matrix), readMatrixReport);
-        SearchReport search;
-        search.head = watch.head;
-        search.direction = Direction::backward;
-        search.acceptedLoss = 0.001;
-        search.best = BitRate::megabits(212);
-        search.failed = BitRate::megabits(214);
-        search.trials = {{BitRate::megabits(500), BitRate::megabits(213), 0.574, false}};
-        all["search"] = bounds(toJson(search), readSearchReport);
-        CopyReport copy;
-        copy.head = watch.head;
-        copy.bytes = 2'000'000'000;
-        copy.write = copy.warm = {BitRate::megabits(800), 20, {9e8, 8e8, 7e8}, 0.5};
+        all["matrix"] = bounds(toJson(testing::matrixReport()), readMatrixReport);
+        all["search"] = bounds(toJson(testing::searchReport()), readSearchReport);
+        CopyReport copy = testing::copyReport();
+        copy.write.cachedAtStart = 0.5;
         copy.cold = copy.write;
-        copy.folder = "/mnt/store";
-        copy.network = BitRate::megabits(941);
         all["copy"] = bounds(toJson(copy), readCopyReport);
         TransferReport transfer;
         transfer.head = watch.head;

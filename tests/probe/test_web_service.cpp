@@ -2,8 +2,8 @@
 // small ones, and such as mean harm.
 #include "benchmark/remarks.h"
 #include "benchmark/run_json.h"
-#include "probe/service_test.h"
 #include "probe/web_client.h"
+#include "support/service.h"
 
 #include <QElapsedTimer>
 #include <QTest>
@@ -14,20 +14,16 @@
 #include <thread>
 
 using namespace metrodos;
-using benchmark::Direction;
+using testing::serviceTest;
 
 namespace {
 
-probe::ServiceTestConfig config(const std::string& url, bool down, double seconds = 1, int streams = 4) {
-    probe::ServiceTestConfig out{url, down, {}};
-    out.run.direction = down ? Direction::forward : Direction::backward;
-    out.run.streams = streams;
-    out.run.seconds = seconds;
-    return out;
+quantity::Result<benchmark::Run> tried(const std::string& url, bool down = true) {
+    return probe::testService(serviceTest(url, down), {}, {});
 }
 
-quantity::Result<benchmark::Run> tried(const std::string& url, bool down = true) {
-    return probe::testService(config(url, down), {}, {});
+bool refused(const quantity::Result<benchmark::Run>& run, const std::string& words) {
+    return !run && run.error().sentence().find(words) != std::string::npos;
 }
 
 /// A web server on loopback while it lives; its answers are given to `server` before `listen`.
@@ -36,6 +32,12 @@ class WebServer {
     httplib::Server server;
     const std::string url = "http://127.0.0.1:" + std::to_string(server.bind_to_any_port("127.0.0.1"));
 
+    /// "/file": 300 kB.
+    void serveFile() {
+        server.Get("/file", [](const httplib::Request&, httplib::Response& r) {
+            r.set_content(std::string(300'000, 'x'), "application/octet-stream");
+        });
+    }
     void listen() {
         m_thread = std::thread([this] { server.listen_after_bind(); });
         while (!server.is_running())
@@ -125,7 +127,7 @@ class TestWebService : public QObject {
             QCOMPARE(server.heads.load(), 6); // the first opens the connection, and counts for nothing
         };
         observer.sample = [&](const benchmark::Sample& s) { seen.push_back(s.t); };
-        const auto run = probe::testService(config(server.url + "/steady", down, 2, 3), observer, {});
+        const auto run = probe::testService(serviceTest(server.url + "/steady", down, 2, 3), observer, {});
         const auto moved = static_cast<double>(server.moved);
         QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
         QVERIFY(run->complete && !run->simulated && run->redirectedTo.empty() && !run->startedAt.empty());
@@ -172,11 +174,11 @@ class TestWebService : public QObject {
                 stop.request_stop();
             };
             const auto run =
-                probe::testService(config(server.url + "/steady", down, 30), observer, stop.get_token());
+                probe::testService(serviceTest(server.url + "/steady", down, 30), observer, stop.get_token());
             QVERIFY(std::chrono::steady_clock::now() - asked < std::chrono::milliseconds(200));
             QVERIFY(run && !run->complete && run->samples.size() >= 5);
             const auto none =
-                probe::testService(config(server.url + "/steady", down, 30), {}, stop.get_token());
+                probe::testService(serviceTest(server.url + "/steady", down, 30), {}, stop.get_token());
             QVERIFY(none && !none->complete && none->samples.empty());
         }
     }
@@ -212,17 +214,12 @@ class TestWebService : public QObject {
                 });
         });
         web.listen();
-        const auto refused = tried(web.url + "/refused");
-        QVERIFY(!refused && refused.error().sentence().find("refuses with 403") != std::string::npos);
-        const auto broken = tried(web.url + "/broken");
-        QVERIFY(!broken && broken.error().sentence().find("the connection broke") != std::string::npos);
+        QVERIFY(refused(tried(web.url + "/refused"), "refuses with 403"));
+        QVERIFY(refused(tried(web.url + "/broken"), "the connection broke"));
         const auto again = tried(web.url + "/again");
         QVERIFY2(again && again->complete && again->goodput.bps() > 1e6,
                  again ? "" : again.error().sentence().c_str());
-        const auto upload = tried(web.url + "/later", false);
-        QVERIFY(!upload);
-        QVERIFY2(upload.error().sentence().find("takes uploads") != std::string::npos,
-                 upload.error().sentence().c_str());
+        QVERIFY(refused(tried(web.url + "/later", false), "takes uploads"));
     }
     void aSimulatedServerIsSaidToBe() {
         WebServer web;
@@ -253,9 +250,7 @@ class TestWebService : public QObject {
             web.server.Get("/turn" + std::to_string(i), [i](const httplib::Request&, httplib::Response& r) {
                 r.set_redirect(i == 1 ? "/file" : "/turn" + std::to_string(i - 1));
             });
-        web.server.Get("/file", [](const httplib::Request&, httplib::Response& r) {
-            r.set_content(std::string(300'000, 'x'), "application/octet-stream");
-        });
+        web.serveFile();
         web.listen();
         QVERIFY(tried(web.url + "/turn5").has_value());
         QVERIFY(!tried(web.url + "/turn6"));
@@ -280,83 +275,57 @@ class TestWebService : public QObject {
     }
     // A server that is not ours: a small file again and again, and no uploads.
     void anyServerWillDo() {
-        httplib::Server server;
-        const std::string content(300'000, 'x');
-        server.Get("/file", [&](const httplib::Request&, httplib::Response& r) {
-            r.set_content(content, "application/octet-stream");
-        });
-        server.Get("/empty", [](const httplib::Request&, httplib::Response& r) { r.status = 204; });
-        const std::string url = "http://127.0.0.1:" + std::to_string(server.bind_to_any_port("127.0.0.1"));
-        std::thread thread([&] { server.listen_after_bind(); });
-        while (!server.is_running())
-            std::this_thread::yield();
-        const auto run = probe::testService(config(url + "/file", true), {}, {});
-        const auto up = probe::testService(config(url + "/file", false), {}, {});
-        const auto empty = probe::testService(config(url + "/empty", true), {}, {});
-        server.stop();
-        thread.join();
+        WebServer web;
+        web.serveFile();
+        web.server.Get("/empty", [](const httplib::Request&, httplib::Response& r) { r.status = 204; });
+        web.listen();
+        const auto run = tried(web.url + "/file");
         QVERIFY(run && !run->simulated && run->goodput.bps() > 1e6);
-        QVERIFY(!up && up.error().sentence().find("takes uploads") != std::string::npos);
-        QVERIFY(!empty && empty.error().sentence().find("nothing to load") != std::string::npos);
+        QVERIFY(refused(tried(web.url + "/file", false), "takes uploads"));
+        QVERIFY(refused(tried(web.url + "/empty"), "nothing to load"));
     }
     void redirectionsAreFollowedOnceAndShown() {
-        httplib::Server server;
-        const std::string content(300'000, 'x');
+        WebServer web;
         int asked = 0;
-        std::string there;
         const auto to = [](const std::string& where) {
             return [where](const httplib::Request&, httplib::Response& r) { r.set_redirect(where, 302); };
         };
-        server.Get("/file", [&](const httplib::Request&, httplib::Response& r) {
-            r.set_content(content, "application/octet-stream");
-        });
-        server.Get("/first", [&](const httplib::Request&, httplib::Response& r) {
+        web.serveFile();
+        web.server.Get("/first", [&](const httplib::Request&, httplib::Response& r) {
             ++asked;
             r.set_redirect("/second");
         });
-        const std::string url = "http://127.0.0.1:" + std::to_string(server.bind_to_any_port("127.0.0.1"));
-        server.Get("/second", to(url + "/file"));
-        server.Get("/round", to("/round"));
-        server.Get("/nowhere", to("//elsewhere/file"));
-        server.Get("/other", to("ftp://127.0.0.1/file"));
-        server.Get("/markup", to("/<b>\x1b[31m"));
+        web.server.Get("/second", to(web.url + "/file"));
+        web.server.Get("/round", to("/round"));
+        web.server.Get("/nowhere", to("//elsewhere/file"));
+        web.server.Get("/other", to("ftp://127.0.0.1/file"));
+        web.server.Get("/markup", to("/<b>\x1b[31m"));
         // Its head says one thing, its body another: no connection of the test follows on its own.
-        server.Get("/later", [&](const httplib::Request& q, httplib::Response& r) {
+        web.server.Get("/later", [&](const httplib::Request& q, httplib::Response& r) {
             if (q.method == "HEAD")
                 r.set_content("x", "text/plain");
             else
                 r.set_redirect("/file");
         });
-        std::thread thread([&] { server.listen_after_bind(); });
-        while (!server.is_running())
-            std::this_thread::yield();
-        const auto tried = [&](const char* path) {
-            return probe::testService(config(url + path, true), {}, {});
-        };
-        const auto run = tried("/first");
-        const auto direct = tried("/file");
-        const auto round = tried("/round");
-        const auto nowhere = tried("/nowhere");
-        const auto other = tried("/other");
-        const auto markup = tried("/markup");
-        const auto later = tried("/later");
-        server.stop();
-        thread.join();
+        web.listen();
+        const auto run = tried(web.url + "/first");
         QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
-        QCOMPARE(run->redirectedTo, url + "/file");
+        QCOMPARE(run->redirectedTo, web.url + "/file");
         QCOMPARE(asked, 1);
         QVERIFY(run->goodput.bps() > 1e6);
+        const auto direct = tried(web.url + "/file");
         QVERIFY(direct && direct->redirectedTo.empty());
         const auto said = benchmark::remarks(*run);
         QVERIFY(std::any_of(said.begin(), said.end(), [&](const std::string& line) {
-            return line.find("sends on to " + url + "/file") != std::string::npos;
+            return line.find("sends on to " + web.url + "/file") != std::string::npos;
         }));
         QVERIFY(benchmark::runFromJson(benchmark::toJson(*run))->redirectedTo == run->redirectedTo);
-        QVERIFY(!round && round.error().sentence().find("again and again") != std::string::npos);
-        for (const auto* refused : {&nowhere, &other})
-            QVERIFY(!*refused && refused->error().sentence().find("not a web address") != std::string::npos);
+        QVERIFY(refused(tried(web.url + "/round"), "again and again"));
+        QVERIFY(refused(tried(web.url + "/nowhere"), "not a web address"));
+        QVERIFY(refused(tried(web.url + "/other"), "not a web address"));
+        const auto markup = tried(web.url + "/markup");
         QVERIFY(!markup && markup.error().sentence().find('\x1b') == std::string::npos);
-        QVERIFY(!later && later.error().sentence().find("another address each time") != std::string::npos);
+        QVERIFY(refused(tried(web.url + "/later"), "another address each time"));
     }
     void encryptedStaysEncrypted() {
         const probe::WebPlace from{"https://127.0.0.1", "/a"};
@@ -418,8 +387,8 @@ class TestWebService : public QObject {
         });
         QElapsedTimer timer;
         timer.start();
-        const auto run =
-            probe::testService(config("http://127.0.0.1:" + std::to_string(port) + "/x", down, 2), {}, {});
+        const auto run = probe::testService(
+            serviceTest("http://127.0.0.1:" + std::to_string(port) + "/x", down, 2), {}, {});
         const auto lasted = timer.elapsed();
         over = true;
         server.join();

@@ -1,9 +1,9 @@
 // The service test against the simulated service, over real HTTP on loopback.
 #include "catalog/load.h"
-#include "probe/service_test.h"
 #include "standin/simulated_service.h"
 #include "standin/truth.h"
 #include "support/houses.h"
+#include "support/service.h"
 
 #include <QTest>
 #include <cmath>
@@ -11,6 +11,7 @@
 using namespace metrodos;
 using benchmark::Direction;
 using quantity::BitRate;
+using testing::serviceTest;
 
 namespace {
 
@@ -44,14 +45,6 @@ double rateOfTheService(const house::House& h, const std::string& endpoint, bool
     return least;
 }
 
-probe::ServiceTestConfig config(const std::string& url, bool down, double seconds = 2, int streams = 4) {
-    probe::ServiceTestConfig out{url, down, {}};
-    out.run.direction = down ? Direction::forward : Direction::backward;
-    out.run.streams = streams;
-    out.run.seconds = seconds;
-    return out;
-}
-
 // A machine that is kept from running for a while cannot hold a pace: four tries to come near to it.
 quantity::Result<benchmark::Run> runNear(const probe::ServiceTestConfig& config, double wanted,
                                          double tolerance) {
@@ -83,7 +76,7 @@ class TestService : public QObject {
         // Of what was sold 0.92 to 1.12 arrive in eight houses of ten (media.json), tails beyond.
         const double sold = down ? 100e6 : 50e6;
         QVERIFY(wanted > 0.85 * sold && wanted < 1.2 * sold);
-        const auto run = runNear(config(service->url() + "/desk-end", down, 2, streams), wanted, 0.05);
+        const auto run = runNear(serviceTest(service->url() + "/desk-end", down, 2, streams), wanted, 0.05);
         QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
         QVERIFY2(std::fabs(run->goodput.bps() / wanted - 1) < 0.05,
                  qPrintable(QString::number(run->goodput.bps() / wanted)));
@@ -97,7 +90,7 @@ class TestService : public QObject {
         house::House h = served(900e6, 900e6);
         h.device("desk")->ports[0].phy = "100base-tx";
         const auto service = start(h);
-        const auto run = runNear(config(service->url() + "/desk-end", true, 1), 94.15e6, 0.06);
+        const auto run = runNear(serviceTest(service->url() + "/desk-end", true, 1), 94.15e6, 0.06);
         QVERIFY2(run.has_value(), run ? "" : run.error().sentence().c_str());
         QVERIFY2(std::fabs(run->goodput.inMegabits() / 94.15 - 1) < 0.06,
                  qPrintable(QString::number(run->goodput.inMegabits())));
@@ -105,7 +98,7 @@ class TestService : public QObject {
     void whoIsNotInTheHouseIsRefused() {
         const auto service = start(served(100e6, 100e6));
         for (const std::string& url : {service->url() + "/nobody", service->url()}) {
-            const auto run = probe::testService(config(url, true), {}, {});
+            const auto run = probe::testService(serviceTest(url, true), {}, {});
             QVERIFY(!run && run.error().sentence().find("refuses with 404") != std::string::npos);
         }
     }

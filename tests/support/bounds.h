@@ -36,6 +36,12 @@ inline nlohmann::json lastWhole(std::int64_t from, int sign, const Taken& isTake
     return good;
 }
 
+/// To six digits, as it is kept.
+inline double sixDigits(double x) {
+    const double size = std::fabs(x) < 1e-7 ? 1 : std::pow(10, std::floor(std::log10(std::fabs(x))) - 5);
+    return std::stod(nlohmann::json(std::round(x / size) * size + 0.0).dump());
+}
+
 /// The same of other numbers, to six digits, and whether that number itself is taken.
 inline nlohmann::json lastNumber(double from, int sign, const Taken& isTaken) {
     double good = from;
@@ -49,10 +55,21 @@ inline nlohmann::json lastNumber(double from, int sign, const Taken& isTaken) {
         const double middle = good + (bad - good) / 2;
         (isTaken(middle) ? good : bad) = middle;
     }
-    const double size = std::fabs(bad) < 1e-7 ? 1 : std::pow(10, std::floor(std::log10(std::fabs(bad))) - 5);
-    const double round = std::round(bad / size) * size + 0.0;
-    const double told = std::stod(nlohmann::json(round).dump());
+    const double told = sixDigits(bad);
     return {told, isTaken(told)};
+}
+
+/// Where each member of an object, or item of a list, of the form stands; of anything else, none.
+inline std::vector<nlohmann::json::json_pointer> inside(const nlohmann::json& form,
+                                                        const nlohmann::json::json_pointer& at) {
+    std::vector<nlohmann::json::json_pointer> out;
+    const nlohmann::json& place = form[at];
+    for (std::size_t i = 0; place.is_array() && i < place.size(); ++i)
+        out.push_back(at / i);
+    if (place.is_object())
+        for (const auto& [key, value] : place.items())
+            out.push_back(at / key);
+    return out;
 }
 
 /// The paths of all figures and texts in it, the places in lists left out.
@@ -82,12 +99,7 @@ inline nlohmann::json shortened(nlohmann::json whole, const Taken& isTaken) {
                 less[at].erase(i);
                 if (isTaken(less) && paths(less) == all) whole = std::move(less);
             }
-        if (!whole[at].is_structured()) return;
-        std::vector<json::json_pointer> inside;
-        for (const auto& [key, value] : whole[at].items())
-            inside.push_back(whole[at].is_array() ? at / static_cast<std::size_t>(std::stoul(key))
-                                                  : at / key);
-        for (const json::json_pointer& one : inside)
+        for (const json::json_pointer& one : inside(whole, at))
             look(one);
     };
     look(json::json_pointer());
@@ -154,15 +166,13 @@ inline nlohmann::json withoutEach(const nlohmann::json& form,
     using nlohmann::json;
     json out = json::object();
     const std::function<void(const json::json_pointer&)> look = [&](const json::json_pointer& at) {
-        for (const auto& [key, value] : form[at].items()) {
-            const json::json_pointer place =
-                form[at].is_array() ? at / static_cast<std::size_t>(std::stoul(key)) : at / key;
+        for (const json::json_pointer& place : inside(form, at)) {
             if (form[at].is_object()) {
                 json less = form;
-                less[at].erase(key);
+                less[at].erase(place.back());
                 out[place.to_string()] = answer(less);
             }
-            if (value.is_structured()) look(place);
+            look(place);
         }
     };
     look(json::json_pointer());
@@ -199,8 +209,7 @@ inline nlohmann::json turnsOf(double from, double to, const std::function<std::s
                 const double middle = a + (b - a) / 2;
                 (answer(middle) == before ? a : b) = middle;
             }
-            const double size = std::pow(10, std::floor(std::log10(std::fabs(b))) - 5);
-            const double told = std::stod(nlohmann::json(std::round(b / size) * size).dump());
+            const double told = sixDigits(b);
             out.push_back({told, before, answer(told), behind});
         }
         last = next;

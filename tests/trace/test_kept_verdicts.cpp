@@ -143,7 +143,7 @@ class TestKeptVerdicts : public QObject {
         held.rttLoadedUs = benchmark::Percentiles{3600, 4100};
         held.cpuSender = held.cpuReceiver = 0.3;
         held.retransmits = 0;
-        const benchmark::Run many = testing::steadyRun(benchmark::Direction::forward, 300, 4, 0);
+        const benchmark::Run many = testing::steadyRun(benchmark::Direction::forward, 400, 4, 0);
         const auto said = [&](const benchmark::Run& run) {
             const trace::Symptoms s = trace::symptomsOf(run);
             std::string out;
@@ -211,7 +211,7 @@ class TestKeptVerdicts : public QObject {
                 if (i++ >= count(x)) s.rttUs.reset();
             }
         });
-        turns("samples", 3, 10, [&](Run& r, double x) {
+        turns("samples", 3, 60, [&](Run& r, double x) {
             r.samples.change().resize(count(x));
             r.goodput = quantity::BitRate::megabits(100.0 * 1448 / 1538);
         });
