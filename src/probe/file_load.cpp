@@ -113,7 +113,7 @@ void FileLoad::receive() {
                                     static_cast<off_t>(done + written));
             if (w < 0 && errno == EINTR) continue;
             if (w <= 0) {
-                ::shutdown(fd, SHUT_RDWR); // the disk is full: the sender shall not wait for it
+                resetConnection(fd); // the disk is full: the sender shall not wait for it
                 return;
             }
             written += static_cast<std::size_t>(w);

@@ -249,6 +249,11 @@ void resetOnClose(int fd) {
     ::setsockopt(fd, SOL_SOCKET, SO_LINGER, &drop, sizeof drop);
 }
 
+void resetConnection(int fd) {
+    const sockaddr nobody{AF_UNSPEC, {}};
+    (void)::connect(fd, &nobody, sizeof nobody); // dissolves the association: connect(2)
+}
+
 bool waitFor(int fd, bool write, std::chrono::milliseconds limit, const Interrupted& interrupted) {
     pollfd item{fd, static_cast<short>(write ? POLLOUT : POLLIN), 0};
     constexpr std::chrono::milliseconds slice{20};

@@ -105,6 +105,9 @@ void setBlocking(int fd, bool blocking);
 void setTimeouts(int fd, std::chrono::milliseconds limit, bool prompt);
 /// Close will drop what is queued and reset the connection, so that nothing lingers in the kernel.
 void resetOnClose(int fd);
+/// Resets the TCP connection now, while others still hold the descriptor: the peer's next call fails, also
+/// one that waits for room. A shutdown would leave it waiting where no byte more fits into the window.
+void resetConnection(int fd);
 
 /// Waits until `fd` can be read (or written); false when `limit` passed first, or when it was interrupted.
 [[nodiscard]] bool waitFor(int fd, bool write, std::chrono::milliseconds limit,
