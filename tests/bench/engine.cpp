@@ -1,6 +1,6 @@
 // The engine against minimal loops that do nothing but move bytes, in turn within one run on loopback: rate
-// and processor time, both directions at once, the pace of datagrams, the floor of the delay, a run beside
-// garbage.
+// and processor time, both directions at once, the pace of datagrams, the floor of the delay
+// and of the jitter.
 #include "benchmark/statistics.h"
 #include "probe/counters.h"
 #include "support/agents.h"
@@ -8,9 +8,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <condition_variable>
 #include <cstdio>
-#include <cstring>
 #include <functional>
 #include <thread>
 
@@ -295,44 +293,6 @@ void jitterFloor() {
                 benchmark::quantile(ratios, 1), last);
 }
 
-// A run beside a thousand connections of garbage a second, and the same without.
-void besideGarbage() {
-    const auto rate = [](bool garbage) {
-        const LoopbackAgent agent;
-        Pair ends = linkTo(agent);
-        const Address address = resolve(agent.address).value();
-        std::atomic<bool> stop{false};
-        std::atomic<int> sent{0};
-        std::thread pest([&] {
-            auto next = Clock::now();
-            while (garbage && !stop) {
-                const Fd fd(::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0));
-                if (::connect(fd.get(), reinterpret_cast<const sockaddr*>(&address.storage),
-                              address.length) == 0)
-                    (void)!::send(fd.get(), "GET / HTTP/1.1\r\n\r\n", 18, MSG_NOSIGNAL);
-                resetOnClose(fd.get());
-                ++sent;
-                next += std::chrono::milliseconds(1);
-                std::this_thread::sleep_until(next);
-            }
-        });
-        const double bps = conduct(ends.from, ends.to, config(1), {}, {}).value().goodput.bps();
-        stop = true;
-        pest.join();
-        if (garbage) std::printf("beside %.0f garbage connections a second\n", sent / runSeconds);
-        return bps;
-    };
-    std::vector<double> ratios;
-    for (int i = 0; i < rounds; ++i) {
-        const double first = rate(i % 2 == 0);
-        const double second = rate(i % 2 != 0);
-        ratios.push_back(i % 2 == 0 ? first / second : second / first);
-    }
-    std::printf("a run beside garbage keeps %.3f of its rate (%.3f to %.3f; wanted 0.9)\n",
-                benchmark::quantile(ratios, 0.5), benchmark::quantile(ratios, 0),
-                benchmark::quantile(ratios, 1));
-}
-
 } // namespace
 
 int main() {
@@ -348,5 +308,4 @@ int main() {
     pacing();
     delayFloor();
     jitterFloor();
-    besideGarbage();
 }

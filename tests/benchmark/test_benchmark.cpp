@@ -1,13 +1,18 @@
+// Figures of runs: warm-up, intervals, summaries, steps of the rate, all pairs of a house.
+#include "benchmark/matrix.h"
 #include "benchmark/rate_steps.h"
+#include "benchmark/remarks.h"
 #include "benchmark/run_json.h"
 #include "benchmark/statistics.h"
 
 #include <QTest>
 #include <nlohmann/json.hpp>
 #include <random>
+#include <set>
 
 using namespace metrodos::benchmark;
 using metrodos::quantity::BitRate;
+using namespace metrodos;
 
 namespace {
 
@@ -30,6 +35,33 @@ Run flat(double mbps, double seconds = 10) {
 
 double summary(const std::vector<Run>& runs, Rule rule) {
     return summarise(runs, Direction::forward, rule)->goodput.inMegabits();
+}
+
+MatrixCell cell(std::size_t from, std::size_t to, double mbps) {
+    MatrixCell out;
+    out.pair = {from, to};
+    out.summary.goodput = BitRate::megabits(mbps);
+    return out;
+}
+
+/// Levels in Mbit/s, each for so many seconds, with noise that lasts from sample to sample.
+Run stepped(const std::vector<std::pair<double, double>>& levels, double scatter, std::uint64_t seed = 1) {
+    Run run;
+    std::mt19937_64 random(seed);
+    std::normal_distribution<double> draw;
+    double noise = 0;
+    double t = 0;
+    for (const auto& [mbps, seconds] : levels)
+        for (int i = 0; i < std::lround(seconds * 10); ++i) {
+            noise = 0.6 * noise + 0.8 * draw(random);
+            t += 0.1;
+            Sample s;
+            s.t = t;
+            s.goodputBps = std::max(mbps * 1e6 * (1 + scatter * noise), 0.0);
+            run.samples.push_back(s);
+        }
+    run.seconds = t;
+    return run;
 }
 
 } // namespace
@@ -179,20 +211,112 @@ class TestBenchmark : public QObject {
         QVERIFY(document.at("summary").at("backward").is_null());
         QCOMPARE(document.at("summary").at("forward").at("rule").get<std::string>(), std::string("median"));
     }
-    void garbageInAnyFieldIsRefusedOrHarmless() {
-        const nlohmann::json good = toJson(flat(10, 1));
-        const std::vector<nlohmann::json> garbage{
-            nullptr, -1, 1e300, "x", nlohmann::json::array(), nlohmann::json::object(), true};
-        int refused = 0;
-        for (const auto& [key, value] : good.items())
-            for (const auto& bad : garbage) {
-                nlohmann::json mutant = good;
-                mutant[key] = bad;
-                if (!runFromJson(mutant)) ++refused;
-            }
-        QVERIFY(refused > 60);
+    void whatIsNoRunIsNone() {
         QVERIFY(!runFromJson("text"));
         QVERIFY(!sampleFromJson({{"t_s", "soon"}, {"goodput_bps", 1}}));
+    }
+    void eachMeetsEachOnce() {
+        for (std::size_t n = 0; n <= 7; ++n) {
+            const auto pairs = pairsOf(n);
+            QCOMPARE(pairs.size(), n * (n == 0 ? 0 : n - 1));
+            std::set<std::pair<std::size_t, std::size_t>> unique;
+            for (const Pair& p : pairs) {
+                QVERIFY(p.from != p.to && p.from < n && p.to < n);
+                unique.emplace(p.from, p.to);
+            }
+            QCOMPARE(unique.size(), pairs.size());
+        }
+    }
+    void neighboursInTimeAreApart() {
+        const auto pairs = pairsOf(6);
+        int together = 0;
+        for (std::size_t i = 1; i < pairs.size(); ++i)
+            if (pairs[i].from == pairs[i - 1].from || pairs[i].from == pairs[i - 1].to ||
+                pairs[i].to == pairs[i - 1].from || pairs[i].to == pairs[i - 1].to)
+                ++together;
+        QVERIFY2(together <= 6, qPrintable(QString::number(together))); // of 29
+    }
+    void aCommonCeilingIsFound() {
+        const auto found = commonCeiling({cell(0, 1, 94), cell(0, 2, 940), cell(1, 0, 93.5), cell(2, 1, 94.1),
+                                          cell(1, 2, 300), cell(2, 0, 700)});
+        QVERIFY(found.has_value());
+        QCOMPARE(found->pairs.size(), std::size_t(3));
+        QCOMPARE(found->rate, BitRate::megabits(94));
+        QVERIFY(!commonCeiling({cell(0, 1, 94), cell(1, 0, 94)}));
+        QVERIFY(!commonCeiling({cell(0, 1, 10), cell(0, 2, 100), cell(1, 2, 1000)}));
+        QVERIFY(!commonCeiling({}));
+    }
+    void pairsThatShareLoseTogether() {
+        const std::vector<std::string> names{"Loft", "Hall", "Study"};
+        const SharedCell halfA{{0, 1}, BitRate::megabits(940), BitRate::megabits(470)};
+        const SharedCell halfB{{2, 1}, BitRate::megabits(940), BitRate::megabits(471)};
+        const SharedCell whole{{1, 2}, BitRate::megabits(300), BitRate::megabits(299)};
+        const std::string text = sharedLimit({halfA, halfB, whole}, names);
+        QVERIFY2(text.find("Loft to Hall and Study to Hall share") == 0, text.c_str());
+        QVERIFY2(text.find("941 Mbit/s") != std::string::npos, text.c_str());
+        QVERIFY(sharedLimit({whole, whole}, names).empty());
+        QVERIFY(sharedLimit({halfA}, names).empty()); // alone at once: nothing to share with
+        QVERIFY(sharedLimit({halfA, whole}, names).find("instead of 940") != std::string::npos);
+        QCOMPARE(halfA.share(), 0.5);
+    }
+    void oneStepIsFoundAtItsTime_data() {
+        QTest::addColumn<double>("at");
+        QTest::addColumn<double>("after");
+        QTest::addColumn<double>("scatter");
+        for (const double at : {1.5, 4.0, 8.2})
+            for (const double after : {20.0, 70.0, 300.0})
+                for (const double scatter : {0.0, 0.03, 0.06})
+                    QTest::addRow("%g s, to %g, %g", at, after, scatter) << at << after << scatter;
+    }
+    void oneStepIsFoundAtItsTime() {
+        QFETCH(double, at);
+        QFETCH(double, after);
+        QFETCH(double, scatter);
+        const auto steps = rateSteps(stepped({{100, at}, {after, 10 - at}}, scatter));
+        QCOMPARE(steps.size(), std::size_t(1));
+        QVERIFY2(std::fabs(steps[0].t - at) < 0.35, qPrintable(QString::number(steps[0].t)));
+        QVERIFY(std::fabs(steps[0].after.inMegabits() / after - 1) < 0.1);
+    }
+    void severalInOrder() {
+        const auto steps = rateSteps(stepped({{100, 4}, {50, 4}, {100, 4}, {10, 4}}, 0.02));
+        QCOMPARE(steps.size(), std::size_t(3));
+        const double wanted[] = {4, 8, 12};
+        for (std::size_t i = 0; i < 3; ++i)
+            QVERIFY(std::fabs(steps[i].t - wanted[i]) < 0.2);
+        QVERIFY(std::fabs(steps[1].before.inMegabits() / 50 - 1) < 0.05);
+        QVERIFY(std::fabs(steps[1].after.inMegabits() / 100 - 1) < 0.05);
+    }
+    // Without noise each is found at its own sample, in parts that begin anywhere.
+    void severalToTheSample() {
+        const auto steps = rateSteps(stepped({{100, 3}, {60, 2.2}, {90, 4.1}, {40, 3}}, 0));
+        QCOMPARE(steps.size(), std::size_t(3));
+        const double wanted[] = {3, 5.2, 9.3};
+        const double after[] = {60, 90, 40};
+        for (std::size_t i = 0; i < 3; ++i) {
+            QVERIFY2(std::fabs(steps[i].t - wanted[i]) < 1e-6, qPrintable(QString::number(steps[i].t)));
+            QVERIFY(std::fabs(steps[i].after.inMegabits() / after[i] - 1) < 1e-9);
+        }
+    }
+    void noiseIsNoStep() {
+        int found = 0;
+        for (std::uint64_t seed = 1; seed <= 1000; ++seed)
+            found +=
+                rateSteps(stepped({{100, 10}}, 0.05 + 0.15 * static_cast<double>(seed % 3), seed)).empty()
+                    ? 0
+                    : 1;
+        qInfo("%d of 1000 runs without a step are said to have one", found);
+        QVERIFY(found <= 20);
+    }
+    void aShortRunHasNone() {
+        QVERIFY(rateSteps(Run{}).empty());
+        QVERIFY(rateSteps(stepped({{100, 0.9}, {10, 0.9}}, 0)).empty());
+    }
+    void theRunSaysIt() {
+        const auto lines = remarks(stepped({{100, 5}, {40, 5}}, 0.01));
+        QCOMPARE(lines.size(), std::size_t(1));
+        QVERIFY2(lines[0].starts_with("the rate fell from ") &&
+                     lines[0].find(" at 5.00 s") != std::string::npos,
+                 lines[0].c_str());
     }
 };
 

@@ -72,14 +72,6 @@ class TestMeasures : public QObject {
         wild.spikes = {{1, 9000}, {3, 9100}, {5, 9050}, {7, 9000}};
         QVERIFY(!says(remarks(wild), "saving power"));
     }
-    void aQueueOfATenthOfASecondIsSwollen() {
-        Run run = telling();
-        run.rttIdleUs = Percentiles{10e3, 11e3};
-        run.rttLoadedUs = Percentiles{111e3, 120e3};
-        QVERIFY(says(remarks(run), "swollen queue"));
-        run.rttLoadedUs = Percentiles{109e3, 120e3};
-        QVERIFY(!says(remarks(run), "swollen queue"));
-    }
     void whatWasNotTakenIsNoFigure() {
         Run run = telling();
         run.rttIdleUs.reset();
@@ -145,6 +137,9 @@ class TestMeasures : public QObject {
         QCOMPARE(c.lossRatio(), 1.0 / 6);
         QCOMPARE(*s.takeLoss(), 1.0 / 6);
         QVERIFY(!s.takeLoss()); // nothing was due since
+        for (const std::uint64_t n : {6, 7, 9})
+            (void)s.take(n, 0, 0);
+        QCOMPARE(*s.takeLoss(), 1.0 / 4); // of 6 to 9
     }
     void jitterIsThatOfRfc3550() {
         // Transits of 10, 12, 11 ms: J = 2/16 = 0.125 ms, then 0.125 + (1 − 0.125)/16 = 0.1796875 ms.

@@ -10,7 +10,6 @@
 
 #include <QTest>
 #include <cmath>
-#include <cstdlib>
 
 using namespace metrodos;
 using namespace metrodos::benchmark;

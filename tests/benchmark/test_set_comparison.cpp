@@ -180,6 +180,8 @@ class TestSetComparison : public QObject {
         QVERIFY(hours({23, 23}, {1, 1}).empty());
         QVERIFY(hours({22, 2}, {0, 1}).empty());
         QVERIFY(hours({9, 18}, {12, 20}).empty()); // one within the other's span
+        QVERIFY(
+            hours({0, 12}, {6, 6}).empty()); // of two spans as narrow, that which begins earlier in the day
         QCOMPARE(hours({10, 11}, {20, 20}), std::vector<std::string>{"the hour: 10 h to 11 h against 20 h"});
         QCOMPARE(hours({23, 0}, {4, 5}).size(), std::size_t(1));
         a[0].run.conditions.hour.reset();

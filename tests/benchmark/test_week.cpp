@@ -8,7 +8,6 @@
 
 #include <QTest>
 #include <cmath>
-#include <cstdlib>
 
 using namespace metrodos;
 using namespace metrodos::benchmark;

@@ -65,28 +65,17 @@ class TestPlant : public QObject {
         h = jackedHouse(32);
         QVERIFY(predict(h, classes(), h.routes[0]).value().elements[2].ceiling.forward.cdf(5e9) < 1e-9);
     }
-    void diskTables_data() {
-        QTest::addColumn<int>("layout");
-        QTest::addColumn<int>("disks");
-        QTest::addColumn<double>("read");
-        QTest::addColumn<double>("write");
-        QTest::newRow("single") << int(DiskLayout::single) << 1 << 1.0 << 1.0;
-        QTest::newRow("stripe of 4") << int(DiskLayout::stripe) << 4 << 4.0 << 4.0;
-        QTest::newRow("mirror of 2") << int(DiskLayout::mirror) << 2 << 1.0
-                                     << 1.0; // one copy reads from one of them
-        QTest::newRow("parity of 5") << int(DiskLayout::parity) << 5 << 4.0 << 4.0;
-        QTest::newRow("parity of 1") << int(DiskLayout::parity) << 1 << 1.0 << 1.0;
-    }
     void diskTables() {
-        QFETCH(int, layout);
-        QFETCH(int, disks);
-        QFETCH(double, read);
-        QFETCH(double, write);
-        const Storage storage{"hard-disk", disks, DiskLayout(layout)};
-        const StorageRates rates = storageRates(classes(), storage);
         const auto* disk = classes().disk("hard-disk");
-        QCOMPARE(rates.read.spread().p50.bps(), disk->read.p50.bps() * read);
-        QCOMPARE(rates.write.spread().p90.bps(), disk->write.p90.bps() * write);
+        // Of a mirror one copy is read, from one of them.
+        for (const auto& [layout, disks, times] :
+             {std::tuple(DiskLayout::single, 1, 1.0), std::tuple(DiskLayout::stripe, 4, 4.0),
+              std::tuple(DiskLayout::mirror, 2, 1.0), std::tuple(DiskLayout::parity, 5, 4.0),
+              std::tuple(DiskLayout::parity, 1, 1.0)}) {
+            const StorageRates rates = storageRates(classes(), {"hard-disk", disks, layout});
+            QCOMPARE(rates.read.spread().p50.bps(), disk->read.p50.bps() * times);
+            QCOMPARE(rates.write.spread().p90.bps(), disk->write.p90.bps() * times);
+        }
     }
     void aFileCopyOverTenGigabitsIsTheDisks() {
         House h = wiredHouse("10gbase-t", "10gbase-t", "10gbase-t");

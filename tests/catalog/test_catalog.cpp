@@ -5,6 +5,7 @@
 
 #include <QTemporaryDir>
 #include <QTest>
+#include <array>
 #include <fstream>
 
 using namespace metrodos;
@@ -60,116 +61,50 @@ class TestCatalog : public QObject {
         QVERIFY(c.coax.cable("rg11")->loss.p50 < c.coax.cable("rg6")->loss.p50);
         QVERIFY(c.coax.cable("nonsense") == nullptr && c.mains.appliance("nonsense") == nullptr);
     }
-    void everyFigureOfThePlantsIsChecked_data() {
-        QTest::addColumn<QString>("file");
-        QTest::addColumn<QString>("from");
-        QTest::addColumn<QString>("to");
-        QTest::addColumn<QString>("word");
-        QTest::newRow("no band") << "coax.json"
-                                 << "\"band\""
-                                 << "\"bond\""
-                                 << "band";
-        QTest::newRow("band falls") << "coax.json"
-                                    << "\"low_hz\": 1125e6"
-                                    << "\"low_hz\": 1800e6"
-                                    << "must rise";
-        QTest::newRow("power") << "coax.json"
-                               << "\"transmit_dbm\": 3"
-                               << "\"transmit_dbm\": 300"
-                               << "transmit_dbm";
-        QTest::newRow("cable loss") << "coax.json"
-                                    << "[0.65, 0.68, 0.74]"
-                                    << "[0.65, 0.6, 0.74]"
-                                    << "must not fall";
-        QTest::newRow("cable loss missing") << "coax.json"
-                                            << "\"loss_db\": [0.65"
-                                            << "\"lost_db\": [0.65"
-                                            << "loss_db";
-        QTest::newRow("weight") << "coax.json"
-                                << "\"rg6\": 0.6"
-                                << "\"rg7\": 0.6"
-                                << "weight";
-        QTest::newRow("splitter id") << "coax.json"
-                                     << "\"id\": \"2\""
-                                     << "\"id\": \"two\""
-                                     << "number of ways";
-        QTest::newRow("probability") << "coax.json"
-                                     << "\"bad_probability\": 0.12"
-                                     << "\"bad_probability\": 12"
-                                     << "bad_probability";
-        QTest::newRow("channels") << "coax.json"
-                                  << "\"channels\": 5"
-                                  << "\"channels\": 0"
-                                  << "channels";
-        QTest::newRow("no source") << "coax.json"
-                                   << "\"source\": \"working value: two connectors back to back\""
-                                   << "\"sauce\": \"\""
-                                   << "source";
-        QTest::newRow("spacing") << "mains.json"
-                                 << "\"spacing_hz\": 24414"
-                                 << "\"spacing_hz\": 0"
-                                 << "spacing_hz";
-        QTest::newRow("density") << "mains.json"
-                                 << "\"low_dbm_hz\": -50"
-                                 << "\"low_dbm_hz\": 50"
-                                 << "low_dbm_hz";
-        QTest::newRow("exponent") << "mains.json"
-                                  << "\"exponent\": -0.3"
-                                  << "\"exponent\": \"x\""
-                                  << "exponent";
-        QTest::newRow("protection") << "mains.json"
-                                    << "\"id\": \"breaker\""
-                                    << "\"id\": \"brake\""
-                                    << "breaker";
-        QTest::newRow("strip") << "mains.json"
-                               << "\"id\": \"wall\""
-                               << "\"id\": \"wail\""
-                               << "wall";
-        QTest::newRow("streams") << "mains.json"
-                                 << "\"streams\": 2"
-                                 << "\"streams\": 9"
-                                 << "streams";
-        QTest::newRow("twice") << "mains.json"
-                               << "\"id\": \"kettle\""
-                               << "\"id\": \"motor\""
-                               << "used twice";
-        QTest::newRow("disk") << "storage.json"
-                              << "[0.96e9, 1.5e9, 2.08e9]"
-                              << "[0.96e9, 1.5e9]"
-                              << "read_bps";
-        QTest::newRow("share") << "storage.json"
-                               << "[0.92, 0.965, 0.99]"
-                               << "[0.92, 0.965, 1.99]"
-                               << "share";
-        QTest::newRow("air") << "air.json"
-                             << "\"exponent\": 3"
-                             << "\"exponent\": 30"
-                             << "exponent";
-        QTest::newRow("stations") << "air.json"
-                                  << "[1, 2, 5]"
-                                  << "[0, 2, 5]"
-                                  << "range";
-        QTest::newRow("service") << "media.json"
-                                 << "[20e6, 100e6, 900e6]"
-                                 << "[]"
-                                 << "rate_bps";
-        QTest::newRow("lead") << "cables.json"
-                              << "\"patch_lead\""
-                              << "\"patch_bed\""
-                              << "patch_lead";
-        QTest::newRow("termination") << "cables.json"
-                                     << "\"bad_pair_factor\": 0.1"
-                                     << "\"bad_pair_factor\": -1"
-                                     << "bad_pair_factor";
-    }
-    void everyFigureOfThePlantsIsChecked() {
-        QFETCH(QString, file);
-        QFETCH(QString, from);
-        QFETCH(QString, to);
-        QFETCH(QString, word);
-        const std::string error = errorAfter(file.toUtf8(), from.toStdString(), to.toStdString());
-        QVERIFY2(error.find(word.toStdString()) != std::string::npos, error.c_str());
-        QVERIFY2(error.find(file.toStdString()) != std::string::npos, error.c_str());
+    void everyFigureIsChecked() {
+        const std::vector<std::array<const char*, 4>> cases{
+            {"coax.json", R"("band")", R"("bond")", "band"},
+            {"coax.json", R"("low_hz": 1125e6)", R"("low_hz": 1800e6)", "must rise"},
+            {"coax.json", R"("transmit_dbm": 3)", R"("transmit_dbm": 300)", "transmit_dbm"},
+            {"coax.json", "[0.65, 0.68, 0.74]", "[0.65, 0.6, 0.74]", "must not fall"},
+            {"coax.json", R"("loss_db": [0.65)", R"("lost_db": [0.65)", "loss_db"},
+            {"coax.json", R"("rg6": 0.6)", R"("rg7": 0.6)", "weight"},
+            {"coax.json", R"("id": "2")", R"("id": "two")", "number of ways"},
+            {"coax.json", R"("bad_probability": 0.12)", R"("bad_probability": 12)", "bad_probability"},
+            {"coax.json", R"("channels": 5)", R"("channels": 0)", "channels"},
+            {"coax.json", R"("source": "working value: two connectors back to back")", R"("sauce": "")",
+             "source"},
+            {"mains.json", R"("spacing_hz": 24414)", R"("spacing_hz": 0)", "spacing_hz"},
+            {"mains.json", R"("low_dbm_hz": -50)", R"("low_dbm_hz": 50)", "low_dbm_hz"},
+            {"mains.json", R"("exponent": -0.3)", R"("exponent": "x")", "exponent"},
+            {"mains.json", R"("id": "breaker")", R"("id": "brake")", "breaker"},
+            {"mains.json", R"("id": "wall")", R"("id": "wail")", "wall"},
+            {"mains.json", R"("streams": 2)", R"("streams": 9)", "streams"},
+            {"mains.json", R"("id": "kettle")", R"("id": "motor")", "used twice"},
+            {"storage.json", "[0.96e9, 1.5e9, 2.08e9]", "[0.96e9, 1.5e9]", "read_bps"},
+            {"storage.json", "[0.92, 0.965, 0.99]", "[0.92, 0.965, 1.99]", "share"},
+            {"air.json", R"("exponent": 3)", R"("exponent": 30)", "exponent"},
+            {"air.json", "[1, 2, 5]", "[0, 2, 5]", "range"},
+            {"media.json", "[20e6, 100e6, 900e6]", "[]", "rate_bps"},
+            {"cables.json", R"("patch_lead")", R"("patch_bed")", "patch_lead"},
+            {"cables.json", R"("bad_pair_factor": 0.1)", R"("bad_pair_factor": -1)", "bad_pair_factor"},
+            {"phys.json", R"("rate_bps": 1e9)", R"("rate_bps": -1)", "phys[1]"},
+            {"phys.json", R"("id": "1000base-t")", R"("id": "100base-tx")", "used twice"},
+            {"buses.json", R"("source")", R"("sauce")", "source"},
+            {"buses.json", "[280e6, 315e6, 350e6]", "[350e6, 315e6, 280e6]", "must not fall"},
+            {"devices.json", R"("family": "coax")", R"("family": "string")", "family"},
+            {"devices.json", R"("price": 25)", R"("price": -1)", "price"},
+            {"cables.json", R"("format": "metrodos-catalog")", R"("format": "x")", "not a catalog"},
+            {"cables.json", "{", "{{", "not a catalog"},
+        };
+        for (const auto& [file, from, to, word] : cases) {
+            const std::string error = errorAfter(file, from, to);
+            QVERIFY2(error.find(word) != std::string::npos && error.find(file) != std::string::npos,
+                     (std::string(to) + ": " + error).c_str());
+        }
+        // What of another file hangs on it is said by its class.
+        QVERIFY(errorAfter("media.json", R"("id": "poor")", R"("id": "awful")").find("lacks") !=
+                std::string::npos);
     }
     void classesOfASurveyMustBeInTheCatalog() {
         const auto c = catalog::loadDefault().value();
@@ -208,25 +143,6 @@ class TestCatalog : public QObject {
             QVERIFY2(!d.source.empty(), d.id.c_str());
         for (std::size_t i = 1; i < c->phys.size(); ++i)
             QVERIFY(c->phys[i - 1].rate < c->phys[i].rate);
-    }
-    void saysWhichEntryIsWrong() {
-        QVERIFY(errorAfter("phys.json", "\"rate_bps\": 1e9", "\"rate_bps\": -1").find("phys[1]") !=
-                std::string::npos);
-        QVERIFY(
-            errorAfter("phys.json", "\"id\": \"1000base-t\"", "\"id\": \"100base-tx\"").find("used twice") !=
-            std::string::npos);
-        QVERIFY(errorAfter("buses.json", "\"source\"", "\"sauce\"").find("source") != std::string::npos);
-        QVERIFY(errorAfter("buses.json", "[280e6, 315e6, 350e6]", "[350e6, 315e6, 280e6]")
-                    .find("must not fall") != std::string::npos);
-        QVERIFY(errorAfter("devices.json", "\"family\": \"coax\"", "\"family\": \"string\"").find("family") !=
-                std::string::npos);
-        QVERIFY(errorAfter("devices.json", "\"price\": 25", "\"price\": -1").find("price") !=
-                std::string::npos);
-        QVERIFY(errorAfter("media.json", "\"id\": \"poor\"", "\"id\": \"awful\"").find("lacks") !=
-                std::string::npos);
-        QVERIFY(errorAfter("cables.json", "\"format\": \"metrodos-catalog\"", "\"format\": \"x\"")
-                    .find("not a catalog") != std::string::npos);
-        QVERIFY(errorAfter("cables.json", "{", "{{").find("not a catalog") != std::string::npos);
     }
     void aMissingFolderIsAProblem() { QVERIFY(!catalog::load("no/such/folder")); }
     void findsClassesThatAreNotThere() {

@@ -1,7 +1,6 @@
 // One's own houses against the catalog: few of them move little, many decide.
 #include "catalog/experience.h"
 #include "catalog/load.h"
-#include "support/paths.h"
 
 #include <QTest>
 #include <cmath>

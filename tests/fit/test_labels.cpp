@@ -6,7 +6,6 @@
 #include "support/random_house.h"
 
 #include <QTest>
-#include <algorithm>
 #include <map>
 #include <set>
 

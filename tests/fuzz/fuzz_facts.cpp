@@ -4,7 +4,6 @@
 #include "probe/machine.h"
 
 #include <cstdlib>
-#include <nlohmann/json.hpp>
 #include <string_view>
 
 using namespace metrodos;

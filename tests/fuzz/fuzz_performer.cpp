@@ -3,8 +3,6 @@
 #include "fuzz/scripted_channel.h"
 #include "probe/session.h"
 
-#include <nlohmann/json.hpp>
-
 using namespace metrodos;
 using namespace metrodos::probe;
 

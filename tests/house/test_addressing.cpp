@@ -138,68 +138,56 @@ class TestAddressing : public QObject {
             QVERIFY(addressKind(name(kind)) == kind);
         QVERIFY(!addressKind("leased"));
     }
-    void eachFaultIsSaidWithItsMend_data() {
-        QTest::addColumn<int>("kind");
-        QTest::addColumn<bool>("hasMend");
-        const auto row = [](const char* name, ClashKind kind, bool hasMend) {
-            QTest::newRow(name) << static_cast<int>(kind) << hasMend;
-        };
-        row("prefix", ClashKind::bad_network, false);
-        row("gateway text", ClashKind::bad_network, false);
-        row("half a pool", ClashKind::bad_network, false);
-        row("gateway outside", ClashKind::gateway_outside, true);
-        row("gateway is the broadcast address", ClashKind::gateway_outside, true);
-        row("pool outside", ClashKind::pool_outside, false);
-        row("pool upside down", ClashKind::pool_outside, false);
-        row("gateway in pool", ClashKind::gateway_in_pool, true);
-        row("port gone", ClashKind::gone, true);
-        row("network gone", ClashKind::gone, true);
-        row("no address", ClashKind::missing, true);
-        row("no address text", ClashKind::bad_address, true);
-        row("another network's", ClashKind::wrong_network, true);
-        row("broadcast address", ClashKind::not_for_hosts, true);
-        row("twice", ClashKind::twice, true);
-        row("the gateway's", ClashKind::twice, true);
-        row("one hardware address", ClashKind::twice_reserved, false);
-        row("no hardware address", ClashKind::no_hardware, true);
-        row("networks overlap", ClashKind::overlap, false);
-    }
     void eachFaultIsSaidWithItsMend() {
-        QFETCH(int, kind);
-        QFETCH(bool, hasMend);
-        const std::string name = QTest::currentDataTag();
-        House h = planned();
-        Network& n = h.addressing.networks[0];
-        PortAddress& desk = h.addressing.ports[0];
-        PortAddress& shelf = h.addressing.ports[1];
-        if (name == "prefix") n.prefix = "192.168.7";
-        if (name == "gateway text") n.gateway = "router";
-        if (name == "half a pool") n.poolTo.clear();
-        if (name == "gateway outside") n.gateway = "192.168.8.1";
-        if (name == "gateway is the broadcast address") n.gateway = "192.168.7.255";
-        if (name == "pool outside") n.poolTo = "192.168.8.9";
-        if (name == "pool upside down") std::swap(n.poolFrom, n.poolTo);
-        if (name == "gateway in pool") n.gateway = "192.168.7.150";
-        if (name == "port gone") shelf.port = "other";
-        if (name == "network gone") shelf.network = "attic";
-        if (name == "no address") shelf.address.clear();
-        if (name == "no address text") shelf.address = "192.168.7.x";
-        if (name == "another network's") shelf.address = "192.168.8.21";
-        if (name == "broadcast address") shelf.address = "192.168.7.255";
-        if (name == "twice") shelf.address = desk.address;
-        if (name == "the gateway's") shelf.address = n.gateway;
-        if (name == "one hardware address") {
-            shelf.kind = AddressKind::reserved;
-            shelf.hardware = "02-00-5E-10-00-01";
+        struct Plan { // what of it is spoilt
+            House& house;
+            Network& network;
+            PortAddress& desk;
+            PortAddress& shelf;
+        };
+        struct Case {
+            ClashKind kind;
+            bool hasMend;
+            void (*spoil)(Plan);
+        };
+        const Case cases[] = {
+            {ClashKind::bad_network, false, [](Plan p) { p.network.prefix = "192.168.7"; }},
+            {ClashKind::bad_network, false, [](Plan p) { p.network.gateway = "router"; }},
+            {ClashKind::bad_network, false, [](Plan p) { p.network.poolTo.clear(); }},
+            {ClashKind::gateway_outside, true, [](Plan p) { p.network.gateway = "192.168.8.1"; }},
+            {ClashKind::gateway_outside, true, [](Plan p) { p.network.gateway = "192.168.7.255"; }},
+            {ClashKind::pool_outside, false, [](Plan p) { p.network.poolTo = "192.168.8.9"; }},
+            {ClashKind::pool_outside, false, [](Plan p) { std::swap(p.network.poolFrom, p.network.poolTo); }},
+            {ClashKind::gateway_in_pool, true, [](Plan p) { p.network.gateway = "192.168.7.150"; }},
+            {ClashKind::gone, true, [](Plan p) { p.shelf.port = "other"; }},
+            {ClashKind::gone, true, [](Plan p) { p.shelf.network = "attic"; }},
+            {ClashKind::missing, true, [](Plan p) { p.shelf.address.clear(); }},
+            {ClashKind::bad_address, true, [](Plan p) { p.shelf.address = "192.168.7.x"; }},
+            {ClashKind::wrong_network, true, [](Plan p) { p.shelf.address = "192.168.8.21"; }},
+            {ClashKind::not_for_hosts, true, [](Plan p) { p.shelf.address = "192.168.7.255"; }},
+            {ClashKind::twice, true, [](Plan p) { p.shelf.address = p.desk.address; }},
+            {ClashKind::twice, true, [](Plan p) { p.shelf.address = p.network.gateway; }},
+            {ClashKind::twice_reserved, false,
+             [](Plan p) {
+                 p.shelf.kind = AddressKind::reserved;
+                 p.shelf.hardware = "02-00-5E-10-00-01";
+             }},
+            {ClashKind::no_hardware, true, [](Plan p) { p.desk.hardware.clear(); }},
+            {ClashKind::overlap, false,
+             [](Plan p) {
+                 p.house.addressing.networks.push_back(
+                     {"wide", "Wide", "192.168.0.0/16", "192.168.0.1", "", ""});
+             }},
+        };
+        for (const Case& wrong : cases) {
+            House h = planned();
+            wrong.spoil({h, h.addressing.networks[0], h.addressing.ports[0], h.addressing.ports[1]});
+            const Clash c = only(h);
+            QVERIFY2(c.kind == wrong.kind, c.what.c_str());
+            QVERIFY(!c.what.empty() && !c.mend.empty());
+            QCOMPARE(c.mended.has_value(), wrong.hasMend);
+            if (wrong.hasMend) QVERIFY2(clashesOf(mended(h, c)).empty(), c.mend.c_str());
         }
-        if (name == "no hardware address") desk.hardware.clear();
-        if (name == "networks overlap")
-            h.addressing.networks.push_back({"wide", "Wide", "192.168.0.0/16", "192.168.0.1", "", ""});
-        const Clash c = only(h);
-        QCOMPARE(static_cast<int>(c.kind), kind);
-        QVERIFY(!c.what.empty() && !c.mend.empty());
-        QCOMPARE(c.mended.has_value(), hasMend);
-        if (hasMend) QVERIFY2(clashesOf(mended(h, c)).empty(), c.mend.c_str());
     }
     void aMendIsTheFirstAddressThatIsFree() {
         House h = planned();

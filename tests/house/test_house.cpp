@@ -1,8 +1,13 @@
+// The house: its graph and routes, what it lacks, what is found with a tester, what is put in and taken out.
 #include "house/edit.h"
+#include "house/findings.h"
+#include "house/remove.h"
 #include "house/validate.h"
 #include "support/houses.h"
+#include "support/plant.h"
 
 #include <QTest>
+#include <functional>
 
 using namespace metrodos;
 using namespace metrodos::testing;
@@ -20,6 +25,12 @@ std::string kinds(const House& house, const Route& route) {
 bool complains(const House& house, const std::string& word) {
     for (const auto& fault : validate(house))
         if (fault.sentence().find(word) != std::string::npos) return true;
+    return false;
+}
+
+bool finds(const House& house, const std::string& word) {
+    for (const auto& finding : findings(house))
+        if (finding.sentence().find(word) != std::string::npos) return true;
     return false;
 }
 
@@ -80,106 +91,59 @@ class TestHouse : public QObject {
         QVERIFY(route.error().sentence().find("nothing joins Desk to Shelf") != std::string::npos);
         QVERIFY(!findRoute(h, "desk-end", "nowhere"));
     }
-    void acceptsSoundHouses() {
-        QVERIFY(validate(wiredHouse()).empty());
-        QVERIFY(validate(coaxHouse()).empty());
-    }
     void findsEveryFault() {
-        House h = coaxHouse();
-        h.connection("socket")->ends.pop_back();
-        QVERIFY(complains(h, "fewer than two ends"));
-        h = wiredHouse();
-        h.connections[0].ends.pop_back(); // a run of which one end is known: a finding, not a fault
-        QVERIFY(validate(h).empty());
-        h = wiredHouse();
-        h.connections[1].ends[0] = {"switch", "p1"};
-        QVERIFY(complains(h, "already joined by run-1"));
-        h = wiredHouse();
-        h.connections[1].ends[0].port = "p9";
-        QVERIFY(complains(h, "no such port"));
-        h = wiredHouse();
-        h.devices[1].id = "desk";
-        QVERIFY(complains(h, "same id"));
-        h = wiredHouse();
-        h.devices[1].id = "Bad Id";
-        QVERIFY(complains(h, "a-z"));
-        h = wiredHouse();
-        h.devices[0].room = "attic";
-        QVERIFY(complains(h, "does not exist"));
-        h = wiredHouse();
-        h.connections[0].length = quantity::Length::metres(5000);
-        QVERIFY(complains(h, "0 to 1000 m"));
-        h = wiredHouse();
-        h.connections[0].goodPairs = 7;
-        QVERIFY(complains(h, "good pairs"));
-        h = wiredHouse();
-        h.endpoints[0].device = "switch";
-        QVERIFY(complains(h, "not a host"));
-        h = wiredHouse();
-        h.routes[0].to = "desk-end";
-        QVERIFY(complains(h, "same machine"));
-        h = wiredHouse();
-        h.routes[0].mtu = 60000;
-        QVERIFY(complains(h, "MTU"));
-        h = wiredHouse();
-        h.connections[0].medium = Medium::coax;
-        QVERIFY(complains(h, "does not fit"));
-    }
-    // The bound itself is allowed, and nothing beyond it.
-    void boundsAreAllowedThemselves() {
-        struct Case {
-            const char* words;
-            int low;
-            int high;
-            std::function<void(House&, int)> set;
-        };
-        const std::vector<Case> cases{
-            {"good pairs must be", 0, 4, [](House& h, int n) { h.connections[0].goodPairs = n; }},
-            {"walls must be", 0, 20, [](House& h, int n) { h.connections[0].walls = n; }},
-            {"stations must be", 1, 256, [](House& h, int n) { h.connections[0].stations = n; }},
-            {"bad connectors", 0, 2, [](House& h, int n) { h.connections[0].badConnectors = n; }},
-            {"length must be", 0, 1000,
-             [](House& h, int n) { h.connections[0].length = quantity::Length::metres(n); }},
-            {"floor must be", -10, 100, [](House& h, int n) { h.rooms.at(0).floor = n; }},
-            {"splitter has from", 2, 8,
-             [](House& h, int n) {
-                 h.coaxParts.push_back({});
-                 h.coaxParts.back().kind = CoaxPartKind::splitter;
-                 h.coaxParts.back().ways = n;
-             }},
-            {"from 1 to 64 disks", 1, 64,
-             [](House& h, int n) {
-                 h.devices[0].storage = Storage();
-                 h.devices[0].storage->disks = n;
-             }},
-            {"times at once", 1, 999,
-             [](House& h, int n) {
-                 h.spots.push_back({});
-                 h.spots.back().uses.push_back({});
-                 h.spots.back().uses.back().count = n;
-             }},
-            {"hours go from", 0, 24,
-             [](House& h, int n) {
-                 h.appliances.push_back({});
-                 h.appliances.back().hours.push_back({});
-                 h.appliances.back().hours.back().to = n;
-             }},
-        };
-        for (const Case& c : cases)
-            for (const int n : {c.low - 1, c.low, c.high, c.high + 1}) {
-                House h = wiredHouse();
-                c.set(h, n);
-                const bool isOutside = n < c.low || n > c.high;
-                QVERIFY2(complains(h, c.words) == isOutside,
-                         qPrintable(QString("%1 %2").arg(c.words).arg(n)));
-            }
-    }
-    void aLabelHasAtMostTwoHundredBytes() {
+        // A run of which one end is known is a finding, not a fault.
         House h = wiredHouse();
-        h.devices[0].label = std::string(200, 'x');
-        QVERIFY(!complains(h, "label is too long"));
-        h.devices[0].label += 'x';
-        QVERIFY(complains(h, "label is too long"));
+        h.connections[0].ends.pop_back();
+        QVERIFY(validate(h).empty());
+        const std::vector<std::tuple<House, const char*, std::function<void(House&)>>> cases{
+            {coaxHouse(), "fewer than two ends", [](House& f) { f.connection("socket")->ends.pop_back(); }},
+            {wiredHouse(), "already joined by run-1",
+             [](House& f) {
+                 f.connections[1].ends[0] = {"switch", "p1"};
+             }},
+            {wiredHouse(), "no such port", [](House& f) { f.connections[1].ends[0].port = "p9"; }},
+            {wiredHouse(), "same id", [](House& f) { f.devices[1].id = "desk"; }},
+            {wiredHouse(), "a-z", [](House& f) { f.devices[1].id = "Bad Id"; }},
+            {wiredHouse(), "does not exist", [](House& f) { f.devices[0].room = "attic"; }},
+            {wiredHouse(), "0 to 1000 m",
+             [](House& f) { f.connections[0].length = quantity::Length::metres(5000); }},
+            {wiredHouse(), "good pairs", [](House& f) { f.connections[0].goodPairs = 7; }},
+            {wiredHouse(), "walls must be", [](House& f) { f.connections[0].walls = 21; }},
+            {wiredHouse(), "stations must be", [](House& f) { f.connections[0].stations = 257; }},
+            {wiredHouse(), "not a host", [](House& f) { f.endpoints[0].device = "switch"; }},
+            {wiredHouse(), "same machine", [](House& f) { f.routes[0].to = "desk-end"; }},
+            {wiredHouse(), "MTU", [](House& f) { f.routes[0].mtu = 60000; }},
+            {wiredHouse(), "does not fit", [](House& f) { f.connections[0].medium = Medium::coax; }},
+            {coaxTreeHouse(false, true), "ends there",
+             [](House& f) {
+                 f.connection("run-b")->ends[0] = {"s1", "out-1"};
+             }},
+            {coaxTreeHouse(false, true), "no such port",
+             [](House& f) {
+                 f.connection("run-b")->ends[0] = {"s2", "out-9"};
+             }},
+            {coaxTreeHouse(false, true), "splitter has from", [](House& f) { f.coaxParts.back().ways = 9; }},
+            {mainsHouse(), "on a circuit already",
+             [](House& f) { f.circuits[1].outlets[0].jack = f.circuits[0].outlets[0].jack; }},
+            {mainsHouse(), "feeds itself", [](House& f) { f.panels[0].fedBy = "sub"; }},
+            {mainsHouse(), "hours go from 0 to 24",
+             [](House& f) {
+                 f.appliances = {{"saw", "saw", "", "o0-0", {{8, 25}}}};
+             }},
+            {jacked(), "no data jack", [](House& f) { f.jacks[0].kind = JackKind::coax; }},
+            {jacked(), "does not exist", [](House& f) { f.jacks[0].room = "moon"; }},
+        };
+        for (auto [house, words, spoil] : cases) {
+            QVERIFY(validate(house).empty());
+            spoil(house);
+            QVERIFY2(complains(house, words), words);
+        }
+        // As far as they may go.
+        h = wiredHouse();
+        h.connections[0].walls = 20;
+        h.connections[0].stations = 256;
+        QVERIFY(validate(h).empty());
     }
     void seesTheRouteAsBoxesAndCables() {
         const House h = coaxHouse();
@@ -244,6 +208,96 @@ class TestHouse : public QObject {
         const House h = wiredHouse();
         QCOMPARE(h.freeId("lamp"), std::string("lamp"));
         QCOMPARE(h.freeId("switch"), std::string("switch-2"));
+    }
+    void soundSurveysHaveNoFindings() {
+        QVERIFY(findings(wiredHouse()).empty());
+        QVERIFY(findings(mainsHouse()).empty());
+        QVERIFY(validate(mainsHouse()).empty());
+        QVERIFY(validate(coaxTreeHouse(true, true)).empty());
+        QVERIFY(findings(coaxTreeHouse(true, true)).empty());
+    }
+    void findsWhatIsOpen() {
+        House h = coaxTreeHouse(true, true);
+        h.connection("run-a")->ends.pop_back();
+        QVERIFY(finds(h, "one end only"));
+        QVERIFY(finds(h, "no run ends in the jack"));
+        h = mainsHouse();
+        h.circuits[0].outlets.pop_back();
+        QVERIFY(finds(h, "on no circuit"));
+        h = coaxTreeHouse(true, true);
+        h.connections.push_back(coaxRun("loop", {"s3", "out-2"}, {"s2", "out-3"}, 3));
+        QVERIFY(finds(h, "closes a loop"));
+        h = wiredHouse();
+        h.connections[0].length = quantity::Length::metres(130);
+        QVERIFY(finds(h, "more than 100 m"));
+        h = wiredHouse();
+        h.devices[1].kind = DeviceKind::router;
+        h.service = Service{"net", "service", "switch", {}, {}};
+        QVERIFY(findings(h).empty());
+        h.connections.pop_back();
+        QVERIFY(finds(h, "nothing joins “Shelf computer” to the service"));
+    }
+    void aRouteGoesThroughJacks() {
+        const House h = jacked();
+        const auto route = findRoute(h, "desk-end", "shelf-end").value();
+        QCOMPARE(route.size(), std::size_t(5));
+        QCOMPARE(route[2].entryJack, Id("j1"));
+        QCOMPARE(route[2].exitJack, Id("j2"));
+    }
+    void aSwitchBehindAJackIsPluggedIn() {
+        const House h = jacked();
+        const House with =
+            insertUnit(h, h.routes[0], "run-1",
+                       {"Switch", "switch-1g", "1000base-t", DeviceKind::network_switch, {}, "cat5e"})
+                .value();
+        QVERIFY(validate(with).empty());
+        const auto route = findRoute(with, "desk-end", "shelf-end").value();
+        QCOMPARE(route.size(), std::size_t(9));
+        QCOMPARE(route[2].exitJack, Id("j2")); // the run keeps both its jacks
+        QVERIFY(with.device("shelf")->ports[0].jack.empty());
+        // Taking it out again takes its lead, not the run in the wall.
+        const House without = removeUnit(with, with.routes[0], "switch-1g").value();
+        QVERIFY(without.connection("run-1") != nullptr);
+        QCOMPARE(findRoute(without, "desk-end", "shelf-end").value().size(), std::size_t(5));
+    }
+    void theTesterJoinsEnds() {
+        House h = coaxTreeHouse(true, true);
+        QVERIFY(continuityList(h).empty());
+        h.connection("run-b")->ends.pop_back(); // the jack end
+        const auto list = continuityList(h);
+        QCOMPARE(list.size(), std::size_t(1));
+        QCOMPARE(list[0].candidates, (std::vector<Id>{"b"}));
+        const House found = withEndFound(h, "run-b", {"b", ""}).value();
+        QVERIFY(findings(found).empty());
+        QVERIFY(!withEndFound(found, "run-b", {"a", ""}));               // both ends known
+        QVERIFY(!withEndFound(h, "run-b", {"a", ""}));                   // another run ends there
+        QVERIFY(withEndFound(h, "run-b", {"cupboard", ""}).has_value()); // loose in a room
+        QVERIFY(withEndLost(found, "run-b", {"b", ""}).has_value());
+        QVERIFY(!withEndLost(found, "run-b", {"c", ""}));
+        QVERIFY(!withEndFound(h, "nothing", {"b", ""}));
+    }
+    void whatGoesTakesItsReferencesWithIt() {
+        House h = coaxHouse();
+        const House noSwitch = without(h, "switch").value();
+        QVERIFY(validate(noSwitch).empty());
+        QCOMPARE(noSwitch.connection("run-1")->ends.size(), std::size_t(1));
+        QVERIFY(noSwitch.routes.size() == 1);
+        const House noAdapter = without(h, "coax-a").value();
+        QVERIFY(noAdapter.connection("coax") == nullptr); // no network of one
+        const House noDesk = without(h, "desk").value();
+        QVERIFY(validate(noDesk).empty());
+        QVERIFY(noDesk.routes.empty() && noDesk.endpoint("desk-end") == nullptr);
+        h = mainsHouse();
+        const House noOutlet = without(h, "o0-3").value();
+        QVERIFY(validate(noOutlet).empty());
+        QCOMPARE(noOutlet.circuits[0].outlets.size(), std::size_t(7));
+        QVERIFY(!without(h, "hall")); // not empty
+        QVERIFY(validate(without(h, "main").value()).empty());
+        QVERIFY(!without(h, "nothing"));
+        h = coaxTreeHouse(true, true);
+        const House noSplitter = without(h, "s2").value();
+        QVERIFY(validate(noSplitter).empty());
+        QVERIFY(finds(noSplitter, "one end only"));
     }
 };
 

@@ -1,6 +1,5 @@
 // What of shipped houses is written out, listed, typed and completed, as it was kept.
 #include "fit/labels.h"
-#include "house/propose.h"
 #include "job/csv.h"
 #include "job/digest.h"
 #include "job/entry_grammar.h"

@@ -5,7 +5,6 @@
 #include "support/houses.h"
 #include "support/runs.h"
 
-#include <QElapsedTimer>
 #include <QTemporaryDir>
 #include <QTest>
 #include <SQLiteCpp/SQLiteCpp.h>

@@ -9,7 +9,6 @@
 #include "support/runs.h"
 
 #include <QTest>
-#include <nlohmann/json.hpp>
 
 using namespace metrodos;
 using namespace metrodos::job;

@@ -13,7 +13,6 @@
 #include "support/paths.h"
 #include "support/random_job.h"
 
-#include <QTemporaryDir>
 #include <QTest>
 #include <cmath>
 #include <nlohmann/json.hpp>

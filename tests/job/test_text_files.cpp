@@ -1,22 +1,24 @@
-// Text that others wrote, files that are put in the place of others, and tables that a spreadsheet opens.
+// Text that comes from and goes to files: tables, price books, in what it was written, JSON by the letter.
 #include "job/csv.h"
 #include "job/csv_table.h"
 #include "job/document.h"
+#include "job/json_text.h"
 #include "job/price_book_csv.h"
 #include "job/text_file.h"
 #include "support/classes.h"
 #include "support/houses.h"
 
-#include <QFile>
 #include <QTemporaryDir>
 #include <QTest>
 #include <fstream>
+#include <nlohmann/json.hpp>
 #include <random>
 #include <sys/stat.h>
 #include <unistd.h>
 
 using namespace metrodos;
 using namespace metrodos::job;
+using nlohmann::json;
 using testing::classes;
 
 namespace {
@@ -217,6 +219,37 @@ class TestTextFiles : public QObject {
         QVERIFY(QDir(m_folder.path()).mkdir("folder"));
         QVERIFY(!writeText(path("folder"), "x").has_value());
         QVERIFY(QFileInfo(QString::fromStdString(path("folder"))).isDir());
+    }
+    // The other parser of the program says the same of every kind of value.
+    void valuesAreThoseOfRfc8259() {
+        for (const char* text :
+             {"null", "true", "false", "0", "1", "-7", "18446744073709551615", "-9223372036854775808", "0.1",
+              "-2.5e-3", "1e308", "5e-324", "\"\"", "\"a\\n\\u00e9\\ud83d\\ude00\"", "[]", "{}",
+              "[1,[2,{\"a\":[]}]]", "{\"b\":1,\"a\":{\"c\":null}}", "  [ 1 , 2 ]  "}) {
+            const json value = job::readJson(text);
+            QVERIFY2(value == json::parse(text), text);
+            QCOMPARE(value.type(), json::parse(text).type());
+        }
+        QVERIFY(job::readJson("{\"a\":1,\"a\":2}") == json::parse("{\"a\":2}"));
+        QVERIFY(job::readJson("0").is_number_unsigned());
+        QVERIFY(job::readJson("-1").is_number_integer() && !job::readJson("-1").is_number_unsigned());
+    }
+    void whatIsNoJsonIsDiscarded() {
+        for (const std::string& text :
+             {std::string(), std::string(" "), std::string("{"), std::string("[1,]"), std::string("{\"a\"}"),
+              std::string("01"), std::string("1 2"), std::string("NaN"), std::string("1e999"),
+              std::string("\"\x01\""), std::string("\"\xff\""), std::string("[1]\0", 4), std::string("'a'")})
+            QVERIFY2(job::readJson(text).is_discarded(), text.c_str());
+    }
+    void depthIsBounded() {
+        const auto nested = [](int depth) {
+            return std::string(static_cast<std::size_t>(depth), '[') +
+                   std::string(static_cast<std::size_t>(depth), ']');
+        };
+        QVERIFY(!job::readJson(nested(20)).is_discarded());
+        QVERIFY(!job::readJson(nested(job::maxJsonDepth - 1)).is_discarded());
+        QVERIFY(job::readJson(nested(job::maxJsonDepth + 1)).is_discarded());
+        QVERIFY(job::readJson(nested(1'000'000)).is_discarded());
     }
 };
 

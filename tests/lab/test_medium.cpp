@@ -1,6 +1,5 @@
 // The simulated endpoints against the kernel's own TCP over the packet-level medium: what the fluid model of
 // TCP says must be what real connections do.
-#include "benchmark/run_json.h"
 #include "benchmark/statistics.h"
 #include "standin/flow_model.h"
 #include "support/programs.h"

@@ -201,36 +201,29 @@ class TestConduct : public QObject {
         QVERIFY(timer.elapsed() < 9000);
     }
     void badAnswersToOrdersAreRefused() {
-        const auto answering = [&](const char* type, const json& answer) {
+        const auto answering = [&](const json& answer) {
             Puppet from(wellBehaved(goodRun));
             auto good = wellBehaved(goodRun);
             Puppet to([=](const json& config) {
-                return config.value("type", "") == type ? std::vector<json>{answer} : good(config);
+                return config.value("type", "") == "prepare" ? std::vector<json>{answer} : good(config);
             });
             const auto run = conduct(from.link->value(), to.link->value(), oneSecond(), {}, {});
             return run ? std::string() : run.error().sentence();
         };
-        for (const json& bad :
-             {json{{"type", "prepared"}},
-              json{{"type", "prepared"},
-                   {"host", "x"},
-                   {"port", 0},
-                   {"delay_port", 1},
-                   {"token", std::string(32, '0')}},
-              json{{"type", "prepared"}, {"host", "x"}, {"port", 1}, {"delay_port", 1}, {"token", "short"}},
-              json{{"type", "prepared"},
-                   {"host", 5},
-                   {"port", 1},
-                   {"delay_port", 1},
-                   {"token", std::string(32, '0')}},
-              json{{"type", "prepared"},
-                   {"host", "x"},
-                   {"port", 1},
-                   {"delay_port", 1},
-                   {"token", std::string(32, 'z')}}})
-            QVERIFY2(!answering("prepare", bad).empty(), bad.dump().c_str());
-        QVERIFY(answering("prepare", {{"type", "problem"}, {"what", "busy"}}).find("busy") !=
-                std::string::npos);
+        const auto prepared = [&](const json& change) {
+            json answer{{"type", "prepared"},
+                        {"host", "x"},
+                        {"port", 1},
+                        {"delay_port", 1},
+                        {"token", std::string(32, '0')}};
+            answer.update(change);
+            return answering(answer);
+        };
+        for (const json& bad : {json{{"port", 0}}, json{{"token", "short"}}, json{{"host", 5}},
+                                json{{"token", std::string(32, 'z')}}})
+            QVERIFY2(!prepared(bad).empty(), bad.dump().c_str());
+        QVERIFY(!answering({{"type", "prepared"}}).empty());
+        QVERIFY(answering({{"type", "problem"}, {"what", "busy"}}).find("busy") != std::string::npos);
     }
     void greetingsAreChecked() {
         const auto greeted = [](const json& answer) {

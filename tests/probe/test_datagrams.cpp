@@ -1,6 +1,4 @@
 // Runs of UDP over loopback: pace, counts and timing.
-#include "probe/datagram_port.h"
-#include "probe/delay_probe.h"
 #include "support/agents.h"
 
 #include <QElapsedTimer>

@@ -3,7 +3,6 @@
 #include "probe/ethtool.h"
 
 #include <QTest>
-#include <array>
 #include <cstdarg>
 #include <cstddef>
 #include <cstring>

@@ -8,7 +8,6 @@
 #include <QTest>
 #include <array>
 #include <atomic>
-#include <cstring>
 #include <netinet/in.h>
 #include <sys/socket.h>
 #include <thread>
@@ -20,10 +19,10 @@ using std::chrono::milliseconds;
 namespace {
 
 /// Two UDP sockets on loopback, each connected to the other.
-std::pair<Fd, Fd> sockets() {
-    const auto open = [] {
-        Fd fd(::socket(AF_INET, SOCK_DGRAM | SOCK_CLOEXEC, 0));
-        const Address any = numericAddress("127.0.0.1", 0).value();
+std::pair<Fd, Fd> sockets(const char* host = "127.0.0.1") {
+    const auto open = [&] {
+        const Address any = numericAddress(host, 0).value();
+        Fd fd(::socket(any.storage.ss_family, SOCK_DGRAM | SOCK_CLOEXEC, 0));
         if (::bind(fd.get(), reinterpret_cast<const sockaddr*>(&any.storage), any.length) != 0)
             qFatal("bind");
         return fd;
@@ -233,6 +232,31 @@ class TestFlows : public QObject {
         sender.start();
         QTRY_VERIFY_WITH_TIMEOUT(sender.ended(), 3000);
         QVERIFY(sender.sent() > 100);
+    }
+    // A datagram that nothing takes, larger than UDP can say, is not tried for ever.
+    void whatCannotBeSentEndsASender() {
+        auto [mine, theirs] = sockets();
+        DatagramSender sender(std::move(mine), paced(1, 70'000, 60), token(1));
+        sender.start();
+        QTRY_VERIFY_WITH_TIMEOUT(sender.ended(), 2000);
+        QCOMPARE(sender.sent(), std::uint64_t(0));
+    }
+    // The kernel says when each datagram came to the queue, numbered as they were sent.
+    void departuresAreNumbered() {
+        for (const char* host : {"127.0.0.1", "::1"}) {
+            auto [mine, theirs] = sockets(host);
+            QVERIFY(stampArrivals(mine.get(), true));
+            for (std::uint32_t n = 0; n < 3; ++n) {
+                const std::int64_t before = monotonicNs();
+                QCOMPARE(::send(mine.get(), "datagram", 8, MSG_NOSIGNAL), ssize_t(8));
+                std::optional<Departure> left;
+                QVERIFY(
+                    QTest::qWaitFor([&] { return (left = takeDeparture(mine.get())).has_value(); }, 1000));
+                QCOMPARE(left->number, n);
+                QVERIFY(left->ns >= before - 1'000'000 && left->ns <= monotonicNs());
+            }
+            QVERIFY(!takeDeparture(mine.get()));
+        }
     }
     // Goodput is what came for the first time; what comes again is counted as that.
     void aReceiverCountsWhatIsItsOwn() {

@@ -9,7 +9,6 @@
 #include "support/classes.h"
 #include "support/houses.h"
 
-#include <QDir>
 #include <QTemporaryDir>
 #include <QTest>
 #include <array>
@@ -133,6 +132,14 @@ class TestMachine : public QObject {
         QVERIFY(says(facts, "1 of 4 PCIe lanes"));
         QVERIFY(says(facts, "3 frames with errors"));
         QVERIFY(says(facts, "battery"));
+        // A speed without its lanes is no rate.
+        for (const char* width : {"current_link_width", "max_link_width"})
+            fs::remove(root / "sys/devices/bridge/0000:01:00.0" / width);
+        const json less = hostFacts("bench", root / "sys", root / "proc");
+        for (const json& port : less.at("ports"))
+            if (port.at("bus").at("kind") == "pci")
+                QVERIFY(port.at("bus").at("rate_bps").is_null() &&
+                        port.at("bus").at("possible_rate_bps").is_null());
     }
     // Tables as Linux writes them, made by hand.
     void routesBridgesAndNeighboursAreRead() {

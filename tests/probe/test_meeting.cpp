@@ -7,7 +7,6 @@
 #include "support/agents.h"
 #include "support/meeting_agent.h"
 
-#include <QTemporaryDir>
 #include <QTest>
 #include <poll.h>
 #include <set>

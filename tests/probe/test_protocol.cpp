@@ -1,7 +1,6 @@
 // The control connection: who gets in, and what each malformed message earns.
 #include "support/agents.h"
 
-#include <QElapsedTimer>
 #include <QTest>
 #include <unistd.h>
 
@@ -95,20 +94,11 @@ class TestProtocol : public QObject {
         const auto channel = dial(agent);
         QVERIFY(channel->send(hello).has_value());
         QVERIFY(answer(*channel).starts_with("hello"));
-        const json good{{"type", "prepare"},
-                        {"run", "r-1"},
-                        {"role", "send"},
-                        {"streams", 1},
-                        {"seconds", 1},
-                        {"maximum_bytes", 0},
-                        {"bind", ""},
-                        {"host", ""},
-                        {"protocol", "tcp"},
-                        {"rate_bps", 0},
-                        {"congestion_control", ""},
-                        {"window_bytes", 0},
-                        {"segment_bytes", 0},
-                        {"dscp", 0}};
+        RunTask task;
+        task.run = "r-1";
+        task.config.seconds = 1;
+        json good = toJson(task);
+        good["type"] = "prepare";
         QVERIFY(channel->send(good).has_value());
         QVERIFY(answer(*channel).starts_with("prepared"));
         const std::vector<json> garbage{

@@ -1,6 +1,5 @@
 // Whatever the ends of a run may say: what comes of it can be kept in a job, and read from it as it was.
 #include "benchmark/run_json.h"
-#include "job/open.h"
 #include "job/store.h"
 #include "probe/run_events.h"
 #include "support/agents.h"

@@ -76,17 +76,6 @@ class TestRobustness : public QObject {
         // Who has the key still gets in, at once.
         QVERIFY(EndpointLink::connect(agent.address, agent.key).has_value());
     }
-    void silentConnectionsDoNotShutOutTheKey() {
-        const LoopbackAgent agent;
-        const Address address = resolve(agent.address).value();
-        std::vector<Fd> silent;
-        for (int i = 0; i < 300; ++i)
-            if (auto fd = connectTo(address, 2s)) silent.push_back(std::move(*fd));
-        QElapsedTimer timer;
-        timer.start();
-        QVERIFY(EndpointLink::connect(agent.address, agent.key).has_value());
-        QVERIFY(timer.elapsed() < 3000);
-    }
     void garbageOnTheDataPortDoesNotDisturbItsOpening() {
         const Token token = newToken().value();
         auto port = DataPort::open("127.0.0.1", token, streams(2), {}).value();
@@ -148,17 +137,6 @@ class TestRobustness : public QObject {
             refused = !channel->send({{"type", "facts"}}).has_value();
         QVERIFY2(refused, "the agent kept a peer that does not read");
         QVERIFY(EndpointLink::connect(agent.address, agent.key).has_value());
-    }
-    void aTruncatedMessageEndsOnlyItsOwnSession() {
-        const LoopbackAgent agent;
-        auto healthy = EndpointLink::connect(agent.address, agent.key).value();
-        {
-            auto channel = TlsContext(agent.key)
-                               .connect(connectTo(resolve(agent.address).value(), 2s).value(), 2s)
-                               .value();
-            QVERIFY(channel->send({{"type", "hello"}, {"protocol", protocolVersion}}).has_value());
-        } // leaves in the middle of the conversation
-        QVERIFY(healthy.facts().has_value());
     }
 };
 

@@ -1,5 +1,4 @@
 // Whole runs over loopback: both directions, several streams, stopping, and that nothing is left behind.
-#include "benchmark/summary.h"
 #include "support/agents.h"
 
 #include <QElapsedTimer>

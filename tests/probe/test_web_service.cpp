@@ -255,23 +255,13 @@ class TestWebService : public QObject {
         QVERIFY(tried(web.url + "/turn5").has_value());
         QVERIFY(!tried(web.url + "/turn6"));
     }
-    void whatCannotBeIsASentence_data() {
-        QTest::addColumn<QString>("url");
-        QTest::addColumn<QString>("words");
-        QTest::newRow("no address") << "server"
-                                    << "is not a web address";
-        QTest::newRow("another scheme") << "ftp://server/file"
-                                        << "is not a web address";
-        QTest::newRow("nobody there") << "http://127.0.0.1:1/"
-                                      << "does not answer";
-    }
     void whatCannotBeIsASentence() {
-        QFETCH(QString, url);
-        QFETCH(QString, words);
-        const auto run = tried(url.toStdString());
-        QVERIFY(!run);
-        QVERIFY2(QString::fromStdString(run.error().sentence()).contains(words),
-                 run.error().sentence().c_str());
+        for (const auto& [url, words] : {std::pair("server", "is not a web address"),
+                                         std::pair("ftp://server/file", "is not a web address"),
+                                         std::pair("http://127.0.0.1:1/", "does not answer")}) {
+            const auto run = tried(url);
+            QVERIFY2(!run && run.error().sentence().find(words) != std::string::npos, url);
+        }
     }
     // A server that is not ours: a small file again and again, and no uploads.
     void anyServerWillDo() {

@@ -3,7 +3,6 @@
 #include "support/hostile_names.h"
 #include "support/programs.h"
 
-#include <QDir>
 #include <QFile>
 #include <QRegularExpression>
 #include <QTest>

@@ -1,11 +1,11 @@
+// Quantities and moments: read as people type them, written as they read them.
 #include "quantity/fields.h"
 #include "quantity/format.h"
+#include "quantity/moment.h"
 #include "quantity/parse.h"
 #include "quantity/text.h"
 
 #include <QTest>
-
-#include <limits>
 #include <locale>
 
 using namespace metrodos::quantity;
@@ -24,25 +24,15 @@ class TestQuantity : public QObject {
         QCOMPARE(metrodos::quantity::inQuotes("Küche"), std::string("“Küche”"));
         QCOMPARE(metrodos::quantity::inQuotes(std::string(61, 'x')), "“" + std::string(59, 'x') + "…”");
     }
-    void readsRates_data() {
-        QTest::addColumn<QString>("text");
-        QTest::addColumn<double>("bps");
-        QTest::newRow("1.2G") << "1.2G" << 1.2e9;
-        QTest::newRow("940M") << "940M" << 940e6;
-        QTest::newRow("113 MB/s") << "113 MB/s" << 904e6;
-        QTest::newRow("113MiB/s") << "113MiB/s" << 113 * 8.388608e6;
-        QTest::newRow("100 Mbit/s") << "100 Mbit/s" << 100e6;
-        QTest::newRow("100 Mbps") << "100 Mbps" << 100e6;
-        QTest::newRow("decimal comma") << "2,5 Gbit/s" << 2.5e9;
-        QTest::newRow("kB") << "64 kB/s" << 512e3;
-        QTest::newRow("bare") << "9600" << 9600.0;
-    }
     void readsRates() {
-        QFETCH(QString, text);
-        QFETCH(double, bps);
-        const auto rate = parseBitRate(text.toStdString());
-        QVERIFY2(rate.has_value(), qPrintable(text));
-        QVERIFY(std::abs(rate->bps() - bps) <= bps * 1e-12);
+        for (const auto& [text, bps] :
+             {std::pair("1.2G", 1.2e9), std::pair("940M", 940e6), std::pair("113 MB/s", 904e6),
+              std::pair("113MiB/s", 113 * 8.388608e6), std::pair("100 Mbit/s", 100e6),
+              std::pair("100 Mbps", 100e6), std::pair("2,5 Gbit/s", 2.5e9), std::pair("64 kB/s", 512e3),
+              std::pair("9600", 9600.0)}) {
+            const auto rate = parseBitRate(text);
+            QVERIFY2(rate.has_value() && std::abs(rate->bps() - bps) <= bps * 1e-12, text);
+        }
     }
     void refusesWhatIsNoRate() {
         for (const char* text :
@@ -97,54 +87,45 @@ class TestQuantity : public QObject {
         QCOMPARE(p.sentence(), std::string("key.txt: the key cannot be read; create one."));
         QCOMPARE(Problem({"done.", "", ""}).sentence(), std::string("done."));
     }
-    void whatStaysOfOutsideText_data() {
-        QTest::addColumn<QByteArray>("text");
-        QTest::addColumn<QByteArray>("left");
-        QTest::newRow("plain") << QByteArray("Study, 2nd floor") << QByteArray("Study, 2nd floor");
-        QTest::newRow("breaks") << QByteArray("a\nb\rc\td") << QByteArray("a b c d");
-        QTest::newRow("escape") << QByteArray("a\x1b[2Jb") << QByteArray("a[2Jb");
-        QTest::newRow("delete") << QByteArray("a\x7f"
-                                              "b")
-                                << QByteArray("ab");
-        QTest::newRow("last blank before delete") << QByteArray("a~b") << QByteArray("a~b");
-        QTest::newRow("control sequence of 8 bits") << QByteArray("a\xc2\x9b"
-                                                                  "2Jb")
-                                                    << QByteArray("a2Jb");
-        QTest::newRow("no-break space is none") << QByteArray("a\xc2\xa0"
-                                                              "b")
-                                                << QByteArray("a\xc2\xa0"
-                                                              "b");
-        QTest::newRow("turned") << QByteArray("a\xe2\x80\xae"
-                                              "b")
-                                << QByteArray("ab");
-        QTest::newRow("isolated") << QByteArray("a\xe2\x81\xa6"
-                                                "b\xe2\x81\xa9"
-                                                "c")
-                                  << QByteArray("abc");
-        QTest::newRow("marks") << QByteArray("a\xe2\x80\x8e"
-                                             "b\xe2\x80\x8f"
-                                             "c\xd8\x9c"
-                                             "d")
-                               << QByteArray("abcd");
-        QTest::newRow("separators") << QByteArray("a\xe2\x80\xa8"
-                                                  "b\xe2\x80\xa9"
-                                                  "c")
-                                    << QByteArray("abc");
-        QTest::newRow("ellipsis stays") << QByteArray("a\xe2\x80\xa6") << QByteArray("a\xe2\x80\xa6");
-        QTest::newRow("four bytes") << QByteArray("\xf0\x9f\x8f\xa0") << QByteArray("\xf0\x9f\x8f\xa0");
-        const QByteArray replaced("\xef\xbf\xbd");
-        QTest::newRow("cut off") << QByteArray("a\xe2\x80") << "a" + replaced + replaced;
-        QTest::newRow("overlong") << QByteArray("\xc0\xaf") << replaced + replaced;
-        QTest::newRow("overlong in three") << QByteArray("\xe0\x80\xaf") << replaced + replaced + replaced;
-        QTest::newRow("surrogate") << QByteArray("\xed\xa0\x80") << replaced + replaced + replaced;
-        QTest::newRow("beyond") << QByteArray("\xf4\x90\x80\x80")
-                                << replaced + replaced + replaced + replaced;
-        QTest::newRow("alone") << QByteArray("\x80") << replaced;
-    }
     void whatStaysOfOutsideText() {
-        QFETCH(QByteArray, text);
-        QFETCH(QByteArray, left);
-        QCOMPARE(QByteArray::fromStdString(oneLine(text.toStdString())), left);
+        const std::string no = "\xef\xbf\xbd"; // U+FFFD stands for each byte that is none
+        const std::vector<std::pair<std::string, std::string>> cases{
+            {"Study, 2nd floor", "Study, 2nd floor"},
+            {"a\nb\rc\td", "a b c d"},
+            {"a\x1b[2Jb", "a[2Jb"},
+            {"a\x7f"
+             "b",
+             "ab"},
+            {"a~b", "a~b"}, // the last before delete
+            {"a\xc2\x9b"
+             "2Jb",
+             "a2Jb"}, // a control sequence of 8 bits
+            {"a\xc2\xa0"
+             "b",
+             "a\xc2\xa0"
+             "b"},              // a no-break space is none
+            {"a\u202eb", "ab"}, // turned
+            {"a\u2066b\u2069"
+             "c",
+             "abc"}, // isolated
+            {"a\u200eb\u200f"
+             "c\u061c"
+             "d",
+             "abcd"}, // marks of direction
+            {"a\u2028b\u2029"
+             "c",
+             "abc"}, // separators
+            {"a\u2026", "a\u2026"},
+            {"\xf0\x9f\x8f\xa0", "\xf0\x9f\x8f\xa0"},
+            {"a\xe2\x80", "a" + no + no}, // cut off
+            {"\xc0\xaf", no + no},        // overlong
+            {"\xe0\x80\xaf", no + no + no},
+            {"\xed\xa0\x80", no + no + no},          // a surrogate
+            {"\xf4\x90\x80\x80", no + no + no + no}, // beyond Unicode
+            {"\x80", no},
+        };
+        for (const auto& [text, left] : cases)
+            QCOMPARE(oneLine(text), left);
     }
     void numbersAgreeWithTheirNouns() {
         QCOMPARE(counted(1, "hole"), std::string("1 hole"));
@@ -202,6 +183,42 @@ class TestQuantity : public QObject {
         QVERIFY(!fields::ifSound([&] { return fields::neededNumber(object, "n", 0, 1); }));
         QCOMPARE(fields::ifSound([&] { return fields::neededNumber(object, "n", 0, 9); }),
                  std::optional<double>(5));
+    }
+    // By date(1): date -u -d @1777888800 +%FT%TZ.
+    void secondsAndTextAreTheSameMoment() {
+        QCOMPARE(utcText(1'777'888'800), std::string("2026-05-04T10:00:00Z"));
+        QCOMPARE(utcSeconds("2026-05-04T10:00:00Z"), std::optional<std::int64_t>(1'777'888'800));
+        QCOMPARE(utcSeconds("1970-01-01T00:00:00Z"), std::optional<std::int64_t>(0));
+        QCOMPARE(utcSeconds("2024-02-29T23:59:59Z"), std::optional<std::int64_t>(1'709'251'199));
+        // Parts of a second are left out.
+        QCOMPARE(utcSeconds("2026-05-04T10:00:00.734Z"), std::optional<std::int64_t>(1'777'888'800));
+        // Beyond the calendar the nearest.
+        QCOMPARE(utcText(-5), std::string("1970-01-01T00:00:00Z"));
+        QCOMPARE(utcText(std::int64_t(1) << 60), std::string("9999-12-31T23:59:59Z"));
+        QVERIFY(utcSeconds(utcNow()));
+    }
+    void whatIsNoMomentIsNone() {
+        for (const char* text : {"", "Z", "2026-05-04", "2026-05-04T10:00:00", "2026-05-04T10:00:00+02:00",
+                                 "2026-13-04T10:00:00Z", "2026-02-30T10:00:00Z", "2026-04-31T10:00:00Z",
+                                 "2026-05-04T24:30:00Z", "2026-05-04T10:61:00Z", "2026-05-04 10:00:00Z",
+                                 "2026-05-04T10:00:00.Z", "2026-05-04T10:00:00.7xZ", "x026-05-04T10:00:00Z",
+                                 "2026-05-04T10:00:00ZZ", "1969-12-31T23:59:59Z"})
+            QVERIFY2(!utcSeconds(text), text);
+    }
+    void theLocalClockIsThatOfTheZone() {
+        qputenv("TZ", "UTC-2"); // two hours ahead, without a summer time
+        ::tzset();
+        const LocalTime t = localTime(1'777'931'999); // 2026-05-04T21:59:59Z, a Monday
+        QCOMPARE(t.dateText(), std::string("2026-05-04"));
+        QCOMPARE(t.weekday, 0);
+        QCOMPARE(t.hour, 23);
+        QCOMPARE(t.minute, 59);
+        const LocalTime next = localTime(1'777'932'000);
+        QCOMPARE(next.dateText(), std::string("2026-05-05"));
+        QCOMPARE(next.weekday, 1);
+        QCOMPARE(next.hour, 0);
+        // A Sunday is the last of its week.
+        QCOMPARE(localTime(1'777'800'000).weekday, 6); // 2026-05-03T09:20:00Z
     }
 };
 

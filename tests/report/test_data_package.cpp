@@ -1,6 +1,5 @@
 // The package of everything: what its manifest says is in it, and a job is the same when it comes back.
 #include "catalog/load.h"
-#include "job/json_text.h"
 #include "job/open.h"
 #include "job/photo.h"
 #include "job/record_digest.h"

@@ -2,7 +2,6 @@
 #include "catalog/load.h"
 #include "job/open.h"
 #include "job/record_digest.h"
-#include "quantity/format.h"
 #include "report/handover.h"
 #include "support/houses.h"
 #include "support/paths.h"
@@ -11,7 +10,6 @@
 #include <QRegularExpression>
 #include <QTest>
 #include <QXmlStreamReader>
-#include <cstdlib>
 
 using namespace metrodos;
 using namespace metrodos::report;

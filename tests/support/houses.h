@@ -96,4 +96,16 @@ inline House coaxHouse(const std::string& socket = "usb3-5g", const std::string&
     return h;
 }
 
+/// Two machines plugged into jacks of one run.
+inline House jacked() {
+    House h = wiredHouse();
+    h.jacks = {{"j1", "Study data 1", "study", JackKind::data},
+               {"j2", "Study data 2", "study", JackKind::data}};
+    h.connections = {h.connections[0]};
+    h.connections[0].ends = {{"j1", ""}, {"j2", ""}};
+    h.device("desk")->ports[0].jack = "j1";
+    h.device("shelf")->ports[0].jack = "j2";
+    return h;
+}
+
 } // namespace metrodos::testing

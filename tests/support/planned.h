@@ -31,6 +31,13 @@ inline Plan planFor(const house::House& h, Objective objective = Objective::chea
     return *plan;
 }
 
+/// The way with this id or key to a spot; one that is not there ends the test.
+inline const SpotWay& wayOf(const Options& options, const std::string& way, std::size_t spot = 0) {
+    for (const SpotWay& w : options.spots.at(spot).ways)
+        if (w.id == way || w.key() == way) return w;
+    qFatal("there is no way %s", way.c_str());
+}
+
 inline bool isNear(double value, double wanted, double share = 0.005) {
     return std::fabs(value / wanted - 1) <= share;
 }

@@ -17,8 +17,13 @@ class TestIndependent : public QObject {
         int atEnd = 0;
         int missed = 0;
         double said = 0;
+        std::size_t tests = 0;
+        int byHand = 0;
         for (unsigned i = 0; i < cases; ++i) {
-            const independent::Judged j = independent::judge(independent::draw(500 + i), catalog, 4);
+            const independent::World world = independent::draw(500 + i);
+            const independent::Judged j = independent::judge(world, catalog, 4);
+            tests += j.tests.size();
+            byHand += independent::handRoutine(world);
             atOnce += j.afterFour.right ? 1 : 0;
             atEnd += j.atEnd.right ? 1 : 0;
             missed += j.afterFour.ofTruth < 0.02 ? 1 : 0;
@@ -29,6 +34,8 @@ class TestIndependent : public QObject {
         QVERIFY(atOnce >= 38);
         QVERIFY(atEnd >= 50);
         QVERIFY(missed <= 6);
+        QVERIFY2(static_cast<int>(tests) < byHand * 7 / 10,
+                 qPrintable(QString("%1 against %2").arg(tests).arg(byHand)));
         // On the whole as often right as it says, within three standard deviations of sixty.
         QVERIFY(std::fabs(said - atOnce) < 9);
     }

@@ -134,16 +134,6 @@ class TestReadings : public QObject {
         d = judged(h, one + simulated(h, "desk-shelf", 8, {{window}}, 1));
         QVERIFY(warns(d, "one stream is held by its window"));
     }
-    void severalStreamsLikeOneAndAQueueIsTheNetwork() {
-        const auto h = testing::coaxHouse("usb3-5g", "coax-500");
-        const auto d = judged(h, simulated(h, "desk-shelf", 1) + simulated(h, "desk-shelf", 4, {}, 1));
-        QVERIFY2(first(d).element == "coax" || first(d).element.starts_with("coax-"),
-                 first(d).element.c_str());
-        const trace::Suspect* coax = nullptr;
-        for (const auto& s : d.suspects)
-            if (s.element == "coax") coax = &s;
-        QVERIFY(coax != nullptr);
-    }
     void aFullCoreAndNoQueueIsTheMachine() {
         const auto h = testing::wiredHouse();
         const auto d = judged(h, simulated(h, "desk-shelf", 4, {{hidden("shelf", 0.02, 0.02)}}));

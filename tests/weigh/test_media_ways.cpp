@@ -1,7 +1,6 @@
 // Ways over mains and coax: what faults leave of them, families that disturb one another, adapters that are
 // built in, and the steadiness and delay of a way. Shares from mains.json and faults.json.
 #include "house/validate.h"
-#include "job/house_json.h"
 #include "support/planned.h"
 #include "weigh/demand.h"
 
@@ -56,9 +55,7 @@ class TestMediaWays : public QObject {
     void faultsLeaveTheirShareAsOftenAsTheCatalogSays() {
         const house::House h = mainsHouse();
         const Options options = optionsFor(h);
-        const auto way = std::find_if(options.spots[0].ways.begin(), options.spots[0].ways.end(),
-                                      [](const SpotWay& w) { return w.key() == "mains:mains-1200"; });
-        QVERIFY(way != options.spots[0].ways.end());
+        const SpotWay* way = &wayOf(options, "mains:mains-1200");
         const auto mains = std::find_if(way->passages.begin(), way->passages.end(),
                                         [](const Passage& p) { return p.resource == "mains" && p.down; });
         QVERIFY(mains != way->passages.end());
@@ -125,12 +122,7 @@ class TestMediaWays : public QObject {
         QVERIFY(isNear(mains(both, "way") / alone, 0.65, 0.001));
         // A way of the same family that is still to be laid is disturbed as well, one of the other is not.
         house::House bare = mainsHouse();
-        const auto rate = [&](const std::string& key) {
-            const Options options = optionsFor(bare);
-            for (const SpotWay& way : options.spots[0].ways)
-                if (way.key() == key) return way.down.p50.bps();
-            qFatal("no such way");
-        };
+        const auto rate = [&](const std::string& key) { return wayOf(optionsFor(bare), key).down.p50.bps(); };
         const double usual = rate("mains:mains-2000");
         const double other = rate("mains:mains-ghn-2400");
         bare.devices.push_back(
@@ -225,10 +217,8 @@ class TestMediaWays : public QObject {
         const auto mains = [&](const char* uses) {
             h.spots[0].uses = parseUses(uses, classes(), h).value();
             const Options options = optionsFor(h);
-            for (const SpotWay& way : options.spots[0].ways)
-                if (way.key() == "mains:mains-2000")
-                    return std::pair(way, carriedBy(way, options.spots[0], options));
-            qFatal("no mains");
+            const SpotWay& way = wayOf(options, "mains:mains-2000");
+            return std::pair(way, carriedBy(way, options.spots[0], options));
         };
         // A call takes 4 Mbit/s of some hundred: as steady as its class with margin to spare, and fast enough
         // under load.
@@ -253,10 +243,7 @@ class TestMediaWays : public QObject {
         const house::House h = joinedOverMains();
         const auto stands = [&](const std::vector<benchmark::WatchReport>& watches,
                                 const benchmark::RouteRuns& runs = {}) {
-            const Options options = optionsOf(h, classes(), runs, watches).value();
-            for (const SpotWay& way : options.spots[0].ways)
-                if (way.id == "as-is") return way;
-            qFatal("it is not joined");
+            return wayOf(optionsOf(h, classes(), runs, watches).value(), "as-is");
         };
         const SpotWay byClass = stands({});
         QVERIFY(isNear(byClass.steadiness, 0.995, 0.002));
@@ -300,41 +287,32 @@ class TestMediaWays : public QObject {
         more.spots[0].uses.clear();
         more.spots[0].needDown = BitRate::megabits(30);
         const Options filling = optionsOf(more, classes(), {}, {watch}).value();
-        for (const SpotWay& way : filling.spots[0].ways)
-            if (way.id == "as-is") QVERIFY(isNear(way.steadiness, 1 - 0.298, 0.01));
+        QVERIFY(isNear(wayOf(filling, "as-is").steadiness, 1 - 0.298, 0.01));
     }
     // The delay under load of the job's own runs goes before that of the class.
     void aNeedForDelayIsHeldAgainstTheRunsUnderLoad() {
         house::House h = joinedOverMains();
         h.spots[0].needDelay = std::chrono::microseconds(40'000);
-        const auto carried = [&](double loadedUs) {
+        const auto loaded = [](double us) {
             benchmark::Run run;
             run.seconds = 10;
             run.goodput = BitRate::megabits(60);
             run.config.streams = 4;
-            run.rttLoadedUs = benchmark::Percentiles{loadedUs / 2, loadedUs, {}, {}};
-            const Options options = optionsOf(h, classes(), {{"way", run}}).value();
-            for (const SpotWay& way : options.spots[0].ways)
-                if (way.id == "as-is")
-                    return std::pair(carriedBy(way, options.spots[0], options), way.delayUs());
-            qFatal("it is not joined");
+            run.rttLoadedUs = benchmark::Percentiles{us / 2, us, {}, {}};
+            return benchmark::RouteRun{"way", run};
+        };
+        const auto carried = [&](double us) {
+            const Options options = optionsOf(h, classes(), {loaded(us)}).value();
+            const SpotWay& way = wayOf(options, "as-is");
+            return std::pair(carriedBy(way, options.spots[0], options), way.delayUs());
         };
         QVERIFY(carried(30'000).first >= 1);
         QCOMPARE(carried(30'000).second, 30'000.0);
         QVERIFY(carried(50'000).first < 1);
         // Of several runs the middle one.
-        benchmark::RouteRuns runs;
-        for (const double loaded : {10'000.0, 60'000.0, 20'000.0}) {
-            benchmark::Run run;
-            run.seconds = 10;
-            run.goodput = BitRate::megabits(60);
-            run.config.streams = 4;
-            run.rttLoadedUs = benchmark::Percentiles{loaded / 2, loaded, {}, {}};
-            runs.push_back({"way", run});
-        }
-        const Options several = optionsOf(h, classes(), runs).value();
-        for (const SpotWay& way : several.spots[0].ways)
-            if (way.id == "as-is") QCOMPARE(way.delayUs(), 20'000.0);
+        const Options several =
+            optionsOf(h, classes(), {loaded(10'000), loaded(60'000), loaded(20'000)}).value();
+        QCOMPARE(wayOf(several, "as-is").delayUs(), 20'000.0);
     }
 };
 

@@ -1,7 +1,6 @@
 // What a job goes by where there is more than one sound way, and a contractor's quote held against a plan.
 // Sums by hand from the prices of planning.json.
 #include "fit/cautions.h"
-#include "house/addressing.h"
 #include "job/house_json.h"
 #include "job/schema.h"
 #include "support/planned.h"

@@ -10,8 +10,8 @@
 #include "support/classes.h"
 #include "support/paths.h"
 #include "weigh/apply_plan.h"
+#include "weigh/measured.h"
 #include "weigh/objectives.h"
-#include "weigh/spot_ways.h"
 #include "weigh/weigh_json.h"
 
 #include <QTemporaryDir>

@@ -3,6 +3,8 @@
 #include "trace/diagnose.h"
 
 #include <algorithm>
+#include <chrono>
+#include <cmath>
 #include <ostream>
 
 namespace independent {
@@ -98,6 +100,60 @@ Judged judge(World world, const catalog::Catalog& catalog, int maxTests) {
         d = diagnosis(world, catalog, runs, out.tests);
     }
     out.atEnd = saidOf(d, out.truth);
+    return out;
+}
+
+int handRoutine(const World& world) {
+    const auto slower = [&](std::size_t from) { // with all that lies behind it left out
+        benchmark::Arrangement how;
+        for (std::size_t k = from; k < world.route.size(); ++k)
+            how.bypassed.push_back(world.route[k].id);
+        double least = 1e15;
+        for (const bool forward : {true, false})
+            for (const World::Held& held : world.bounds(forward, 4, how, false))
+                least = std::min(least, held.rate);
+        return least;
+    };
+    const std::vector<std::string> limiters = world.limiters();
+    const double whole = slower(world.route.size());
+    int tests = 1;
+    std::size_t from = 0;
+    for (std::size_t i = 1; i <= world.route.size(); ++i) {
+        const bool isLast = i == world.route.size();
+        if (!isLast && world.route[i].kind != house::ElementKind::cable) continue;
+        if (!isLast) ++tests; // the last stretch needs no run: it is the whole
+        if (isLast || slower(i) < whole * 1.05) {
+            for (std::size_t k = from; k + 1 < i; ++k) { // the last part needs no exchange
+                ++tests;
+                if (std::find(limiters.begin(), limiters.end(), world.route[k].id) != limiters.end()) break;
+            }
+            return tests;
+        }
+        from = i;
+    }
+    return tests;
+}
+
+std::vector<double> timesOfVerdicts(const catalog::Catalog& catalog, int times) {
+    const auto distance = [](const World& w) { return std::abs(static_cast<int>(w.route.size()) - 25); };
+    World longest = draw(1);
+    for (unsigned seed = 2; seed < 300; ++seed)
+        if (World other = draw(seed); distance(other) < distance(longest)) longest = std::move(other);
+    std::vector<benchmark::Run> runs;
+    for (std::size_t k = 0; k < 50; ++k) {
+        benchmark::Arrangement how;
+        if (k % 10 == 0) how.bypassed = {longest.route[k % longest.route.size()].id};
+        constexpr std::array<int, 5> streams{1, 4, 8, 4, 2};
+        runs.push_back(longest.run(k % 2 == 0, streams[k / 2 % streams.size()], how));
+    }
+    std::vector<double> out;
+    for (int i = 0; i < times; ++i) {
+        const auto before = std::chrono::steady_clock::now();
+        (void)diagnosis(longest, catalog, runs);
+        const std::chrono::duration<double, std::milli> took = std::chrono::steady_clock::now() - before;
+        out.push_back(took.count());
+    }
+    std::sort(out.begin(), out.end());
     return out;
 }
 

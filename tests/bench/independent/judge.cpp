@@ -1,12 +1,9 @@
 // How the judge does on the second simulation: the limiter after four runs, how honest its probabilities are,
-// and where following its suggestions leads.
-#include "capacity/predict.h"
+// where following its suggestions leads and with how many tests, and how long a verdict takes.
 #include "catalog/load.h"
 #include "independent/follow.h"
 #include "support/calibration.h"
 
-#include <algorithm>
-#include <cstdlib>
 #include <iostream>
 #include <map>
 
@@ -30,9 +27,15 @@ int main(int argc, char** argv) {
     std::map<std::string, Fault> faults;
     Fault sum;
     double tests = 0;
+    double toTheEnd = 0; // tests of the suggestions and of the hand routine, until neither has another
+    double byHand = 0;
     for (int i = 0; i < cases; ++i) {
-        const independent::Judged j =
-            independent::judge(independent::draw(9000 + static_cast<unsigned>(i)), catalog, 4);
+        const independent::World world = independent::draw(9000 + static_cast<unsigned>(i));
+        const independent::Judged j = independent::judge(world, catalog, 4);
+        if (i % 5 == 0) {
+            toTheEnd += independent::judge(world, catalog, 12).tests.size();
+            byHand += independent::handRoutine(world);
+        }
         Fault& fault = faults[j.fault];
         for (Fault* f : {&fault, &sum}) {
             ++f->all;
@@ -58,6 +61,8 @@ int main(int argc, char** argv) {
               << sum.under / n << " (wanted at most 0.02)\n"
               << "after at most four suggestions (" << tests / n << " made): named first " << sum.atEnd / n
               << " (wanted 0.90)\n";
+    std::cout << "tests until none is suggested / tests of the hand routine: " << toTheEnd / byHand
+              << " (wanted at most 0.5)\n";
     calibration.print(std::cout);
     std::cout << "expected calibration error " << calibration.error() << " (wanted at most 0.04)\n";
     for (const auto& [name, f] : faults)
@@ -65,5 +70,8 @@ int main(int argc, char** argv) {
                   << static_cast<double>(f.afterFour) / f.all << ", at the end "
                   << static_cast<double>(f.atEnd) / f.all << ", under 2 % "
                   << static_cast<double>(f.under) / f.all << '\n';
+    const std::vector<double> times = independent::timesOfVerdicts(catalog, 15);
+    std::cout << "a verdict on 25 elements with 50 runs, next tests ranked: median "
+              << times[times.size() / 2] << " ms, slowest " << times.back() << " (wanted 100 and 300)\n";
     return 0;
 }

@@ -2,7 +2,6 @@
 #include "fit/steps.h"
 #include "support/measure_window.h"
 
-#include <QLineEdit>
 #include <QTableWidget>
 #include <QTemporaryDir>
 

@@ -1,5 +1,4 @@
 // Trying outlets, pairing and photos in the real window, by keyboard.
-#include "benchmark/trial.h"
 #include "desktop/fit/photo_strip.h"
 #include "desktop/widgets/range_list.h"
 #include "fit/pairing.h"

@@ -7,12 +7,10 @@
 #include "support/tested_window.h"
 #include "weigh/compare.h"
 
-#include <QCheckBox>
 #include <QFile>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPdfWriter>
-#include <QScrollBar>
 #include <QSettings>
 #include <QTextBrowser>
 #include <poppler-qt6.h>

@@ -6,10 +6,8 @@
 #include "support/measure_window.h"
 #include "support/runs.h"
 
-#include <QCheckBox>
 #include <QFile>
 #include <QSpinBox>
-#include <QTabWidget>
 #include <QTableWidget>
 
 using namespace metrodos;

@@ -5,7 +5,6 @@
 #include "support/measure_window.h"
 #include "support/runs.h"
 
-#include <QAbstractItemView>
 #include <QElapsedTimer>
 #include <QLineEdit>
 #include <QSignalSpy>

@@ -107,39 +107,23 @@ class TestAdvanced : public QObject {
         QVERIFY(!w.child<QTableWidget>("runs")->item(0, 5)->text().contains("paced"));
         QVERIFY(!w.runs().back().config.rate && w.runs().back().config.ipVersion == 0);
     }
-    void whatCannotBeReadIsSaidAtItsField_data() {
-        QTest::addColumn<QString>("field");
-        QTest::addColumn<QString>("text");
-        QTest::newRow("pace") << "pace"
-                              << "quick";
-        QTest::newRow("too slow a pace") << "pace"
-                                         << "1k";
-        QTest::newRow("window") << "window"
-                                << "large";
-        QTest::newRow("no window") << "window"
-                                   << "0B";
-        QTest::newRow("too large a window") << "window"
-                                            << "2GB";
-        QTest::newRow("bytes") << "bytes"
-                               << "-1";
-        QTest::newRow("warm-up") << "warmup"
-                                 << "soon";
-        QTest::newRow("as long as the run") << "warmup"
-                                            << "10 s";
-    }
     void whatCannotBeReadIsSaidAtItsField() {
-        QFETCH(QString, field);
-        QFETCH(QString, text);
-        AdvancedWindow w;
-        w.openPanel();
-        w.type(field.toUtf8(), text);
-        w.child<QWidget>("run")->setFocus();
-        w.press(Qt::Key_M); // closed: it opens where something is wrong
-        w.space();
-        QVERIFY2(w.child<QLabel>("status")->text().contains(text), qPrintable(w.status()));
-        QVERIFY(w.panel()->isVisible());
-        QCOMPARE(QApplication::focusWidget()->objectName(), field);
-        QVERIFY(w.runs().empty());
+        // Not a rate, too slow a one; no window, none, too large a one; as long as the run.
+        for (const auto& [field, text] :
+             {std::pair("pace", "quick"), std::pair("pace", "1k"), std::pair("window", "large"),
+              std::pair("window", "0B"), std::pair("window", "2GB"), std::pair("bytes", "-1"),
+              std::pair("warmup", "soon"), std::pair("warmup", "10 s")}) {
+            AdvancedWindow w;
+            w.openPanel();
+            w.type(field, text);
+            w.child<QWidget>("run")->setFocus();
+            w.press(Qt::Key_M); // closed: it opens where something is wrong
+            w.space();
+            QVERIFY2(w.child<QLabel>("status")->text().contains(text), qPrintable(w.status()));
+            QVERIFY(w.panel()->isVisible());
+            QCOMPARE(QApplication::focusWidget()->objectName(), QString(field));
+            QVERIFY(w.runs().empty());
+        }
     }
     void anOrderIsKeptUnderAName() {
         {

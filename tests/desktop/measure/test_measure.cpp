@@ -6,9 +6,7 @@
 #include "support/measure_window.h"
 #include "support/runs.h"
 
-#include <QCheckBox>
 #include <QLineEdit>
-#include <QMenu>
 #include <QMessageBox>
 #include <QSpinBox>
 #include <QTableWidget>

@@ -1,5 +1,4 @@
 // Walk in the real window: typing a house in, the section and its ways, tables, pairs, the tester.
-#include "catalog/load.h"
 #include "desktop/route/route_strip.h"
 #include "desktop/walk/loss_view.h"
 #include "desktop/walk/section_view.h"
@@ -7,8 +6,6 @@
 #include "desktop/widgets/range_list.h"
 #include "desktop/widgets/theme.h"
 #include "desktop/window/main_window.h"
-#include "house/findings.h"
-#include "job/open.h"
 #include "job/store.h"
 #include "probe/socket.h"
 #include "support/random_house.h"
@@ -18,13 +15,11 @@
 #include <QAbstractItemView>
 #include <QAction>
 #include <QApplication>
-#include <QClipboard>
 #include <QComboBox>
 #include <QElapsedTimer>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
-#include <QPainter>
 #include <QPushButton>
 #include <QTabWidget>
 #include <QTableView>
@@ -461,7 +456,7 @@ class TestWalk : public QObject {
         w.page(Page::things);
         auto* kind = w.child<QComboBox>("kind");
         auto* model = w.child<QTableView>("things")->model();
-        const QStringList garbage{QString(),
+        const QStringList garbage{"",
                                   "–",
                                   "-1",
                                   "1e99",

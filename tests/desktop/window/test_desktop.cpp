@@ -1,5 +1,4 @@
 // The real window, driven by keys and mouse as a user drives it.
-#include "catalog/load.h"
 #include "desktop/measure/run_plot.h"
 #include "desktop/widgets/plain_text.h"
 #include "desktop/widgets/range_list.h"
@@ -13,12 +12,10 @@
 #include "support/tested_window.h"
 
 #include <QAction>
-#include <QApplication>
 #include <QComboBox>
 #include <QDirIterator>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMenu>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QTableWidget>

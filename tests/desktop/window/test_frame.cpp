@@ -8,17 +8,13 @@
 #include "support/tested_window.h"
 
 #include <QAccessible>
-#include <QButtonGroup>
-#include <QCheckBox>
 #include <QImage>
 #include <QLineEdit>
 #include <QScrollArea>
-#include <QScrollBar>
 #include <QSet>
 #include <QStyleOptionComboBox>
 #include <QTabBar>
 #include <QTableView>
-#include <QToolButton>
 
 using namespace metrodos;
 using namespace metrodos::desktop;

@@ -4,7 +4,6 @@
 #include "support/tested_window.h"
 
 #include <QAbstractItemView>
-#include <QComboBox>
 #include <QFile>
 #include <QTextBrowser>
 #include <QTextDocument>

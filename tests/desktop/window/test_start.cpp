@@ -4,7 +4,6 @@
 #include "support/agents.h"
 #include "support/tested_window.h"
 
-#include <QClipboard>
 #include <QElapsedTimer>
 #include <QLineEdit>
 #include <QListWidget>

@@ -1,17 +1,24 @@
-// The log at 10,000 runs and a library of 2,000 jobs: how fast they are listed, found and drawn.
+// How fast the views follow the hand: the section of a large house, three hundred steps, 10,000 runs; and how
+// fast a library of 2,000 jobs is listed and searched.
 #include "catalog/load.h"
+#include "desktop/fit/fit_view.h"
 #include "desktop/log/log_view.h"
+#include "desktop/walk/section_view.h"
 #include "desktop/widgets/theme.h"
 #include "job/library.h"
 #include "job/store.h"
 #include "quantity/moment.h"
 #include "support/houses.h"
+#include "support/large_fitting.h"
+#include "support/random_house.h"
 #include "support/runs.h"
 
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QImage>
 #include <QLineEdit>
+#include <QScrollBar>
+#include <QTableWidget>
 #include <QTemporaryDir>
 #include <QTest>
 #include <algorithm>
@@ -20,6 +27,8 @@
 using namespace metrodos;
 
 namespace {
+
+constexpr double picture = 1000.0 / 60; // ms
 
 double milliseconds(const QElapsedTimer& timer) {
     return static_cast<double>(timer.nsecsElapsed()) / 1e6;
@@ -37,6 +46,48 @@ void time(const char* what, int times, double wanted, Act act) {
     }
     std::sort(all.begin(), all.end());
     std::printf("%s: %.1f ms (slowest %.1f, wanted %.0f)\n", what, all[all.size() / 2], all.back(), wanted);
+}
+
+void section(const QTemporaryDir& folder, const catalog::Catalog& classes) {
+    desktop::JobModel model(classes);
+    const std::filesystem::path file = folder.filePath("section.metrodos").toStdString();
+    model.setStore(job::Store::create(file, {testing::RandomHouse(7).make({40, 60, 5}), {}}).value());
+    desktop::SectionView section(model);
+    section.resize(900, 420);
+    section.show();
+    QImage image(section.size(), QImage::Format_RGB32);
+    // Back and forth, so that the house stays in sight; in to a few rooms and out again.
+    const Qt::Key moves[] = {Qt::Key_Left, Qt::Key_Up, Qt::Key_Right, Qt::Key_Down};
+    time("a picture of the section of a large house, panned and zoomed", 120, picture, [&](int i) {
+        QTest::keyClick(&section, i % 5 < 4 ? moves[i % 5] : i % 40 < 20 ? Qt::Key_Plus : Qt::Key_Minus);
+        section.render(&image);
+    });
+}
+
+void steps(const QTemporaryDir& folder, const catalog::Catalog& classes) {
+    const house::House h = testing::largeFitting();
+    std::size_t count = 0;
+    time("steps derived", 20, 50, [&](int) { count = fit::stepsOf(h, classes).size(); });
+    desktop::JobModel model(classes);
+    model.setStore(job::Store::create(folder.filePath("steps.metrodos").toStdString(), {h, {}}).value());
+    desktop::FitView view(model);
+    view.resize(1180, 700);
+    QElapsedTimer timer;
+    timer.start();
+    view.show();
+    QApplication::processEvents();
+    std::printf("a list of %zu steps laid out in %.1f ms\n", count, milliseconds(timer));
+    auto* list = view.findChild<QTableWidget*>(QStringLiteral("steps"));
+    QImage image(list->size(), QImage::Format_RGB32);
+    // As the wheel scrolls, and as the arrow key goes from step to step with its card.
+    time("scrolling them", 120, picture, [&](int i) {
+        list->verticalScrollBar()->setValue(i * 30);
+        list->render(&image);
+    });
+    time("from step to step", 120, picture, [&](int) {
+        QTest::keyClick(list, Qt::Key_Down);
+        view.render(&image);
+    });
 }
 
 void library(const QTemporaryDir& folder, const catalog::Catalog& classes) {
@@ -117,6 +168,8 @@ int main(int argc, char** argv) {
     desktop::applyTheme(application, desktop::lightTheme());
     const QTemporaryDir folder;
     const catalog::Catalog classes = catalog::loadDefault().value();
+    section(folder, classes);
+    steps(folder, classes);
     library(folder, classes);
     timeline(folder, classes);
 }
