@@ -65,6 +65,10 @@ class TestPairing : public QObject {
         const house::House paired = fit::withPaired(h, turn, "2026-05-04T10:00:00Z");
         QVERIFY(fit::pairingOf(paired, Medium::mains).front().isDone);
         QCOMPARE(paired.device("mains-a")->setUp.pairedAt, std::string("2026-05-04T10:00:00Z"));
+        // Who was a member stays one since then, and what has gone meanwhile changes nothing.
+        QCOMPARE(fit::withPaired(paired, turn, "2026-06-01T10:00:00Z").device("mains-a")->setUp.pairedAt,
+                 std::string("2026-05-04T10:00:00Z"));
+        QVERIFY(fit::withPaired(h, {"gone", "gone too", "", false}, "2026-06-01T10:00:00Z") == h);
         // Paired is not proven.
         QVERIFY(!paired.device("mains-a")->setUp.isPrivate);
         const house::House proven = fit::withPrivacy(paired, Medium::mains, true, "2026-05-04T10:05:00Z");

@@ -315,6 +315,20 @@ class TestAgentKeys : public QObject {
         QVERIFY(keys->grant(Right::takePart, "x").error().sentence().find("200 keys") != std::string::npos);
     }
 
+    void aFolderHoldsAsManyKeysAndNoMore() {
+        const QTemporaryDir folder;
+        const PairStore store(folder.path().toStdString());
+        const auto keep = [&] {
+            KeptKey kept;
+            kept.key = Key::generate();
+            return store.keep(kept);
+        };
+        for (std::size_t i = 0; i < PairStore::maxKeys; ++i)
+            QVERIFY(keep().has_value());
+        QVERIFY(keep().error().sentence().find("200 keys") != std::string::npos);
+        QCOMPARE(store.load().value().size(), PairStore::maxKeys);
+    }
+
     void nothingOfAKeyStaysInMemory() {
         if (isSanitized) QSKIP("the memory of a sanitized program is not its own");
         // Found where it is, else the search proves nothing.

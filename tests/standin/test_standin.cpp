@@ -3,7 +3,7 @@
 #include "standin/simulate.h"
 #include "standin/simulated_house.h"
 #include "support/classes.h"
-#include "support/houses.h"
+#include "support/mains_rooms.h"
 
 #include <QElapsedTimer>
 #include <QTest>
@@ -126,6 +126,25 @@ class TestStandin : public QObject {
         QVERIFY(std::fabs(there.goodput.bps() / back.goodput.bps() - 1) > 0.02);
     }
     // A link runs at the slower of its two ports, or as it was seen; plug and socket agree on the slower bus.
+    // At another outlet, of which nobody says which, the mains are others; elsewhere nothing changes.
+    void anotherOutletIsAnotherDraw() {
+        const house::House h = testing::mainsRooms();
+        const auto elements = house::findRoute(h, h.routes[0].from, h.routes[0].to).value();
+        const auto mains = static_cast<std::size_t>(
+            std::find_if(elements.begin(), elements.end(), [](const auto& e) { return e.id == "mains"; }) -
+            elements.begin());
+        const auto carries = [&](const std::string& element, const std::string& place) {
+            standin::Situation situation;
+            if (!element.empty())
+                situation.arrangement.altered = {{element, house::AlterationKind::other_outlet, place}};
+            return standin::truthOf(h, classes(), h.routes[0], Direction::forward, 3, situation)
+                .value()
+                .elements.at(mains)
+                .capacityBps;
+        };
+        QVERIFY(carries("mains", "") != carries("", ""));
+        QCOMPARE(carries("lead-a", ""), carries("", ""));
+    }
     void aMachineSaysWhatItsLinksRunAt() {
         const auto portsOf = [](const house::House& h, std::size_t endpoint) {
             const auto key = probe::Key::generate();
@@ -181,7 +200,19 @@ class TestStandin : public QObject {
             QVERIFY(run->simulated);
             QVERIFY(run->goodput.inMegabits() > 250 && run->goodput.inMegabits() < 370);
             QVERIFY(run->rttIdleUs && run->rttLoadedUs && run->rttLoadedUs->p50 > run->rttIdleUs->p50);
+            double busy = 0;
+            for (const benchmark::Sample& s : run->samples)
+                busy += s.cpuSender.value() / 50;
+            QVERIFY(busy > 0 && std::fabs(run->cpuSender.value() - busy) < 0.01);
         }
+        // Datagrams have no window and nothing that is sent again.
+        RunConfig paced;
+        paced.protocol = benchmark::Protocol::udp;
+        paced.rate = quantity::BitRate::megabits(100);
+        paced.seconds = 1;
+        const auto datagrams = probe::conduct(from, to, paced, {}, {}).value();
+        for (const benchmark::Sample& s : datagrams.samples)
+            QVERIFY(!s.tcpRttUs && !s.windowBytes && !s.retransmits && s.lossRatio);
         // It is set up as the order says: in another socket, and on the bench.
         RunConfig elsewhere;
         elsewhere.streams = 4;
