@@ -224,6 +224,18 @@ class TestPlant : public QObject {
         QVERIFY(more[0].prediction.forward.p50.inMegabits() > 9000);
         QVERIFY(std::any_of(more[0].prediction.elements.begin(), more[0].prediction.elements.end(),
                             [](const auto& e) { return e.element.kind == ElementKind::network_switch; }));
+        // From a machine: its network port is taken out of its jack for that, and no other one.
+        Device desk = *wiredHouse().device("desk");
+        desk.room = "cupboard";
+        desk.ports[0].jack = "d1";
+        desk.ports.push_back({"aerial", "aerial", PortKind::coax, "", "a"});
+        h.devices.push_back(desk);
+        const auto fromDesk = waysBetween(h, classes(), "desk", "loft").value();
+        QCOMPARE(fromDesk.size(), more.size());
+        for (const Way& way : fromDesk) {
+            QVERIFY(way.house.device("desk")->ports[0].jack.empty());
+            QCOMPARE(way.house.device("desk")->ports[1].jack, Id("a"));
+        }
         QVERIFY(!waysBetween(h, classes(), "loft", "loft"));
         QVERIFY(!waysBetween(h, classes(), "loft", "moon"));
     }

@@ -83,6 +83,14 @@ class TestLabels : public QObject {
         const std::string text = fit::qrTextOf(h, {"thing", "L-D1", "", "", 1});
         QVERIFY2(text.find("azAZ09-._~%20%40%5B%60%7B%2F%3A%25") != std::string::npos, text.c_str());
     }
+    // Its label may still hang somewhere: a room that comes later begins otherwise.
+    void theCodeOfARoomThatIsGoneIsNotGivenAgain() {
+        House h = small();
+        h.fitting.codes = {{"gone", "B-D1"}, {"of no room", "B2"}};
+        h.rooms.push_back({"bath", "Bath", 1});
+        h.jacks.push_back({"tub", "Bath data", "bath", JackKind::data});
+        QCOMPARE(codesOf(h).at("tub"), std::string("B2-D1"));
+    }
     void aCodeSaysRoomKindAndNumber() {
         const auto codes = codesOf(small());
         QCOMPARE(codes.at("j1"), std::string("L-D1"));

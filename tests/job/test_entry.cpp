@@ -220,6 +220,15 @@ class TestEntry : public QObject {
         QCOMPARE(proposedRoutes(h).size(), std::size_t(2));
         QCOMPARE(proposedRoutes(h)[0].id, routes[0].id);
     }
+    void anApplianceHasAnyNumberOfHours() {
+        House h = typed({"Loft / floor 1", "Loft / appliance / dimmer / 18-23"});
+        const auto table = job::surveyTable(job::SurveyKind::appliances, classes());
+        std::size_t hours = 0;
+        while (table->title(hours) != "Hours")
+            ++hours;
+        QVERIFY(table->set(h, 0, hours, "1-2, 3\u20134 ,22-6").has_value());
+        QCOMPARE(table->text(h, 0, hours), std::string("1\u20132, 3\u20134, 22\u20136"));
+    }
     void endsAreChosenInTheTable() {
         House h = typed({"Hall / ground floor", "Loft / floor 1", "entry / aerial / Loft",
                          "splitter / S / 2-way / Loft / from aerial", "Loft / coax / from S",

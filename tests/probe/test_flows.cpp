@@ -8,6 +8,9 @@
 #include <QTest>
 #include <array>
 #include <atomic>
+#include <cstring>
+#include <ctime>
+#include <linux/errqueue.h>
 #include <netinet/in.h>
 #include <sys/socket.h>
 #include <thread>
@@ -240,6 +243,28 @@ class TestFlows : public QObject {
         sender.start();
         QTRY_VERIFY_WITH_TIMEOUT(sender.ended(), 2000);
         QCOMPARE(sender.sent(), std::uint64_t(0));
+    }
+    // The kernel's stamp is of the wall's clock; one that cannot be, since that was set meanwhile, is not
+    // taken.
+    void aStampIsTakenWhereItCanBe() {
+        const auto arrival = [](std::int64_t agoNs, std::int64_t seen) {
+            timespec wall{};
+            ::clock_gettime(CLOCK_REALTIME, &wall);
+            const std::int64_t at = wall.tv_sec * 1'000'000'000 + wall.tv_nsec - agoNs;
+            scm_timestamping stamps{};
+            stamps.ts[0] = {at / 1'000'000'000, at % 1'000'000'000};
+            alignas(cmsghdr) std::array<unsigned char, CMSG_SPACE(sizeof stamps)> control{};
+            msghdr message{};
+            message.msg_control = control.data();
+            message.msg_controllen = control.size();
+            *CMSG_FIRSTHDR(&message) = {CMSG_LEN(sizeof stamps), SOL_SOCKET, SCM_TIMESTAMPING};
+            std::memcpy(CMSG_DATA(CMSG_FIRSTHDR(&message)), &stamps, sizeof stamps);
+            return arrivalNs(message, seen) - seen;
+        };
+        const std::int64_t now = monotonicNs();
+        QVERIFY(std::llabs(arrival(400'000'000, now) + 400'000'000) < 50'000'000);
+        QCOMPARE(arrival(2'000'000'000, now), std::int64_t(0));
+        QCOMPARE(arrival(-2'000'000'000, now), std::int64_t(0));
     }
     // The kernel says when each datagram came to the queue, numbered as they were sent.
     void departuresAreNumbered() {

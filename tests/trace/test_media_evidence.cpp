@@ -3,6 +3,7 @@
 #include "quantity/parse.h"
 #include "support/judged.h"
 #include "support/runs.h"
+#include "trace/observation.h"
 
 #include <QTest>
 #include <cmath>
@@ -127,6 +128,25 @@ class TestMediaEvidence : public QObject {
             h, simulated(h, "desk-shelf", 4, {{other}}) +
                    simulated(h, "desk-shelf", 4, altered(other, house::AlterationKind::appliances_off), 1));
         QVERIFY2(stateOf(same, "mains").find("appliance") == std::string::npos, all(same).c_str());
+    }
+    // A twin stands for one other place of a medium. Another one that is known, or another port, tells
+    // nothing of it; an outlet that nobody named is none of those.
+    void whichRunsAtOtherPlacesCount() {
+        const auto h = twoMains();
+        const auto prediction = capacity::predict(h, classes(), h.routes[0]).value();
+        const trace::Model model(prediction, h, classes());
+        const auto kinds = [&](const std::vector<std::pair<std::string, std::string>>& places) {
+            trace::PredictedRuns route{&prediction, {}};
+            for (const auto& [element, place] : places) {
+                route.runs.push_back(steadyRun(Direction::forward, 100, 4, 0.02, "run " + element + place));
+                route.runs.back().config.arrangement.altered = {
+                    {element, house::AlterationKind::other_outlet, place}};
+            }
+            return model.observations(route).size();
+        };
+        QCOMPARE(kinds({{"mains", ""}, {"mains", "o0-5"}}), std::size_t(2));
+        QCOMPARE(kinds({{"mains", "o0-5"}, {"mains", "o0-6"}}), std::size_t(1));
+        QCOMPARE(kinds({{"run-1", "switch.p3"}}), std::size_t(0));
     }
     void notedAppliancesMakeTheOthersQuiet() {
         const auto h = twoMains();

@@ -325,6 +325,9 @@ class TestReadings : public QObject {
         QVERIFY(warns(judged(h, runs), "two alike runs forward gave 310 Mbit/s and 941 Mbit/s"));
         runs[1].run.conditions.appliances = {"Kettle"};
         QVERIFY(!warns(judged(h, runs), "two alike runs"));
+        runs[1].run.conditions.appliances.clear();
+        runs[1].run.goodput = quantity::BitRate(); // nothing came: that is no rate to compare
+        QVERIFY(!warns(judged(h, runs), "two alike runs"));
     }
     void evidenceIsTiedToItsRuns() {
         const auto d =

@@ -288,6 +288,9 @@ class TestMediaWays : public QObject {
         more.spots[0].needDown = BitRate::megabits(30);
         const Options filling = optionsOf(more, classes(), {}, {watch}).value();
         QVERIFY(isNear(wayOf(filling, "as-is").steadiness, 1 - 0.298, 0.01));
+        // One that never wavers is steady; whether it is enough is said by its rate.
+        watch.goodputP10 = watch.goodputP50 = watch.goodputP90 = BitRate::megabits(20);
+        QVERIFY(wayOf(optionsOf(more, classes(), {}, {watch}).value(), "as-is").steadiness > 0.98);
     }
     // The delay under load of the job's own runs goes before that of the class.
     void aNeedForDelayIsHeldAgainstTheRunsUnderLoad() {
