@@ -99,4 +99,9 @@ std::uint16_t portOfStream(std::size_t stream, const std::vector<std::uint16_t>&
     return ports[std::min(other, ports.size() - 1)];
 }
 
+bool mayBeGuest(const Address& peer, const std::vector<AddressRange>& allowed,
+                const std::vector<std::string>& own) {
+    return mayReach(peer, allowed) || std::find(own.begin(), own.end(), peer.host()) != own.end();
+}
+
 } // namespace metrodos::probe

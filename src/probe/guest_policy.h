@@ -50,4 +50,9 @@ class GuestPolicy {
 /// six to each other.
 [[nodiscard]] std::uint16_t portOfStream(std::size_t stream, const std::vector<std::uint16_t>& ports);
 
+/// Who may connect: whoever may take part, and this machine itself, whatever kind of address it has. `own`:
+/// its addresses.
+[[nodiscard]] bool mayBeGuest(const Address& peer, const std::vector<AddressRange>& allowed,
+                              const std::vector<std::string>& own);
+
 } // namespace metrodos::probe

@@ -108,14 +108,6 @@ struct GuestServer::Impl {
 
     [[nodiscard]] bool isOver() const { return thrownAway.load() || Clock::now() >= ends; }
 
-    [[nodiscard]] bool mayConnect(const Address& peer) const {
-        const auto isOwn = [&] { // whatever kind of address this machine has
-            const std::string host = peer.host();
-            return std::find(own.begin(), own.end(), host) != own.end();
-        };
-        return mayReach(peer, settings.allowed) || isOwn();
-    }
-
     // One for each address at which others reach this machine.
     [[nodiscard]] std::vector<std::string> urls() const {
         std::vector<std::string> out;
@@ -162,7 +154,8 @@ struct GuestServer::Impl {
                 std::this_thread::sleep_for(std::chrono::milliseconds(20)); // out of descriptors, most likely
                 continue;
             }
-            if (workers.size() >= maxConnections || !mayConnect(peerAddress(fd.get()))) continue;
+            if (workers.size() >= maxConnections || !mayBeGuest(peerAddress(fd.get()), settings.allowed, own))
+                continue;
             Worker& worker = workers.emplace_back();
             const auto work = [this, &worker, socket = std::make_shared<Fd>(std::move(fd))] {
                 HttpConnection connection(std::move(*socket), stop);

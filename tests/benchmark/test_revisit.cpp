@@ -212,6 +212,10 @@ class TestRevisit : public QObject {
                  s[0].sentence.c_str());
         QVERIFY2(s[1].fate != Fate::held, s[1].sentence.c_str());
         QVERIFY(s[2].fate == Fate::open); // nobody measured after it
+        // Runs of before the first one say nothing of the second, however many.
+        for (const char* day : {"2025-09-01", "2025-10-01", "2025-11-01"})
+            append(runs, threeOn(day, 100));
+        QVERIFY(statementsOf(h, runs, Rule::median)[1].fate != Fate::held);
         // Slower after it is no confirmation.
         RouteRuns worse = threeOn("2025-12-01", 100);
         append(worse, threeOn("2026-02-01", 50));

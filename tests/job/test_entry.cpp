@@ -441,6 +441,11 @@ class TestEntry : public QObject {
         QCOMPARE(first("Loft / coax / from Hall / RG-1"), std::string("RG-11"));
         QVERIFY(job::completions(h, classes(), "Loft / coax / zzz").empty());
         QVERIFY(job::completions(h, classes(), "").size() <= 12);
+        // A cable goes to jacks of data and coax; outlets and phone jacks have wires of their own.
+        const House jacks =
+            typed({"Loft / floor 2", "Loft / data", "Loft / coax", "Loft / outlet", "Loft / phone"});
+        QCOMPARE(job::completions(jacks, classes(), "cable / Loft "),
+                 (std::vector<std::string>{"Loft data 1", "Loft coax 1"}));
     }
     void aRoomIsDuplicated() {
         const House h = typed({"Study / floor 1", "Study / data", "Study / 2 outlets", "Study / coax"});

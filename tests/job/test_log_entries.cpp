@@ -183,6 +183,13 @@ class TestLogEntries : public QObject {
         benchmark::Run run = testing::steadyRun(benchmark::Direction::forward, 100, 4, 0.05);
         const auto spread = spreadOf(run);
         QVERIFY(spread && spread->first < run.goodput && run.goodput < spread->second);
+        // Seconds of 10, 20, … 100 Mbit/s: a tenth of them is below 19, a tenth above 91.
+        for (std::size_t i = 0; i < 100; ++i)
+            run.samples.change()[i].goodputBps = 10e6 * static_cast<double>(i / 10 + 1);
+        run.config.warmup = 0;
+        benchmark::finish(run);
+        QCOMPARE(spreadOf(run)->first.inMegabits(), 19.0);
+        QCOMPARE(spreadOf(run)->second.inMegabits(), 91.0);
         run.samples =
             std::vector<benchmark::Sample>(run.samples.all().begin(), run.samples.all().begin() + 12);
         QVERIFY(!spreadOf(run));

@@ -1,6 +1,7 @@
 // A device with a browser as the other end: what it is told, what counts, and what a stranger gets.
 #include "benchmark/run.h"
 #include "probe/counters.h"
+#include "probe/guest_policy.h"
 #include "probe/guest_server.h"
 #include "probe/http_connection.h"
 #include "support/agents.h"
@@ -86,6 +87,16 @@ class TestGuest : public QObject {
         QCOMPARE(Client(server->address()).ask("GET", "/", "Sec-Fetch-Site: cross-site\r\n").first, 403);
         QCOMPARE(Client(server->address()).ask("GET", "/", "Sec-Fetch-Site: none\r\n").first, 200);
         QVERIFY(!server->state().isPresent);
+    }
+    void whoMayConnect() {
+        const auto may = [](const char* peer) {
+            return mayBeGuest(numericAddress(peer, 5000).value(),
+                              {AddressRange::parse("198.51.100.0/24").value()}, {"192.0.2.7", "2001:db8::7"});
+        };
+        for (const char* peer : {"127.0.0.1", "10.1.2.3", "198.51.100.9", "192.0.2.7", "2001:db8::7"})
+            QVERIFY2(may(peer), peer);
+        for (const char* peer : {"192.0.2.8", "2001:db8::8", "203.0.113.1"})
+            QVERIFY2(!may(peer), peer);
     }
     void tenWrongTriesEndTheCode() {
         const auto server = served();
