@@ -1,9 +1,11 @@
 // The house: its graph and routes, what it lacks, what is found with a tester, what is put in and taken out.
+#include "house/chain.h"
 #include "house/edit.h"
 #include "house/findings.h"
 #include "house/remove.h"
 #include "house/validate.h"
 #include "support/houses.h"
+#include "support/mains_rooms.h"
 #include "support/plant.h"
 
 #include <QTest>
@@ -156,6 +158,30 @@ class TestHouse : public QObject {
         QCOMPARE(chain.units[2].devices, (std::vector<Id>{"coax-a", "coax-b"}));
         QCOMPARE(chain.units[3].devices, (std::vector<Id>{"nic", "shelf"}));
         QCOMPARE(chain.unitOf("coax"), std::size_t(2));
+    }
+    // On the bench are the adapters side by side with both machines; for the baseline the machines alone.
+    void onTheBenchThereIsNoWiring() {
+        const House h = coaxHouse();
+        const auto route = findRoute(h, "desk-end", "shelf-end").value();
+        const auto kept = [&](Setup setup, const std::vector<Id>& bypassed = {}) {
+            const std::vector<bool> in = passed(route, setup, bypassed);
+            std::string out;
+            for (std::size_t i = 0; i < route.size(); ++i)
+                if (in[i]) out += (out.empty() ? "" : " ") + route[i].id;
+            return out;
+        };
+        QCOMPARE(kept(Setup::baseline), std::string("desk desk.lan nic.lan nic socket shelf"));
+        QCOMPARE(kept(Setup::bench),
+                 std::string("desk desk.lan coax-a.lan coax-a coax-b coax-b.lan nic.lan nic socket shelf"));
+        QCOMPARE(kept(Setup::baseline, {"nic"}), std::string("desk desk.lan nic.lan socket shelf"));
+    }
+    void aStripIsThatOfItsOutlet() {
+        House h = mainsRooms();
+        h.device("mains-a")->ports[1].strip = Strip::plain;
+        h.device("mains-b")->ports[1].strip = Strip::surge_protected;
+        QCOMPARE(h.stripAt("o0-0"), Strip::plain);
+        QCOMPARE(h.stripAt("o0-4"), Strip::surge_protected);
+        QCOMPARE(h.stripAt("o0-5"), Strip::unknown);
     }
     void putsASwitchIntoACable() {
         const House h = wiredHouse();

@@ -133,16 +133,28 @@ class TestStandin : public QObject {
         const auto mains = static_cast<std::size_t>(
             std::find_if(elements.begin(), elements.end(), [](const auto& e) { return e.id == "mains"; }) -
             elements.begin());
+        standin::HiddenFault fault;
+        auto how = house::AlterationKind::other_outlet;
         const auto carries = [&](const std::string& element, const std::string& place) {
             standin::Situation situation;
-            if (!element.empty())
-                situation.arrangement.altered = {{element, house::AlterationKind::other_outlet, place}};
+            if (!fault.element.empty()) situation.hidden = {fault};
+            if (!element.empty()) situation.arrangement.altered = {{element, how, place}};
             return standin::truthOf(h, classes(), h.routes[0], Direction::forward, 3, situation)
                 .value()
                 .elements.at(mains)
                 .capacityBps;
         };
         QVERIFY(carries("mains", "") != carries("", ""));
+        // What goes with the appliances of one medium does not go with those of another.
+        fault.element = "mains";
+        fault.forward = 0.3;
+        fault.curedBy = {house::AlterationKind::appliances_off};
+        how = house::AlterationKind::appliances_off;
+        const double sound = carries("mains", "");
+        QVERIFY(carries("", "") < 0.5 * sound);
+        QCOMPARE(carries("lead-a", ""), carries("", ""));
+        fault = {};
+        how = house::AlterationKind::other_outlet;
         QCOMPARE(carries("lead-a", ""), carries("", ""));
     }
     void aMachineSaysWhatItsLinksRunAt() {

@@ -189,6 +189,22 @@ class TestMediaWays : public QObject {
         QCOMPARE(count(planFor(h), "coax-1000"), 1.0);
         QCOMPARE(count(planFor(h), "coax-2500"), 0.0);
     }
+    // The rate of a medium is that of two nodes: one spot has it whole, only further nodes take of it.
+    void oneSpotHasTheMediumWhole() {
+        house::House h = servedHouse(2000, 2000, 1, "call");
+        h.connections.clear();
+        joinByCoax(h);
+        h.spots[0].pin = "coax:coax-500";
+        const Options options = optionsFor(h);
+        const auto& passages = wayOf(options, "coax:coax-500").passages;
+        const auto coax = std::find_if(passages.begin(), passages.end(),
+                                       [](const Passage& p) { return p.resource == "coax" && p.down; });
+        QVERIFY(coax != passages.end() && coax->perNode > 0.01);
+        h.spots[0].uses.clear();
+        h.spots[0].needDown = BitRate::bitsPerSecond(0.995 * coax->rate.quantile(1 - options.share));
+        const Plan plan = planFor(h);
+        QVERIFY2(plan.carriesAll, plan.spots[0].limit.c_str());
+    }
     // What sends in the band of television is only offered where it is known that there is none, and no
     // filter is bought for it.
     void theOtherFamilyOnCoaxNeedsACoaxOfItsOwn() {
