@@ -176,11 +176,12 @@ class TestKeptFigures : public QObject {
         turns("arrived", paced, 90'000, 100'000, [&](Run& r, double x) { r.datagrams->received = count(x); });
         turns("dropped", paced, 0, 1000, [&](Run& r, double x) { r.datagrams->dropped = count(x); });
         turns("unsent", paced, 0, 4000, [&](Run& r, double x) { r.datagrams->unsent = count(x); });
-        // A rate that wavers by some percent and falls in the middle: from where on that is a step.
+        // A rate that wavers by a tenth from half second to half second and falls in the middle: from where
+        // on that is a step.
         all["step down"] = testing::turnsOf(0, 0.5, [&](double share) {
             Run run = held;
             for (int i = 0; Sample & s : run.samples.change()) {
-                s.goodputBps *= (1 + 0.04 * std::sin(1.7 * i * i)) * (i < 50 ? 1 : 1 - share);
+                s.goodputBps *= (1 + 0.15 * std::sin(1.7 * (i / 5) * (i / 5))) * (i < 50 ? 1 : 1 - share);
                 ++i;
             }
             return std::to_string(rateSteps(run).size()) + " steps";
