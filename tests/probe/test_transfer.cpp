@@ -185,7 +185,7 @@ class TestTransfer : public QObject {
         QVERIFY2(elapsed < 10'000, qPrintable(QString::number(elapsed)));
         QVERIFY(!done || (!done->syncSeconds && done->received < config.maxBytes));
     }
-    // Nor where the connection is full already, so that not a byte more would be sent to be refused.
+    // Also where the connection is full already: no further byte would come that could be refused.
     void aSenderThatWaitsForAFullDiskIsReset() {
         const QTemporaryDir folder;
         auto file =

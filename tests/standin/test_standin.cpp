@@ -223,6 +223,7 @@ class TestStandin : public QObject {
         paced.rate = quantity::BitRate::megabits(100);
         paced.seconds = 1;
         const auto datagrams = probe::conduct(from, to, paced, {}, {}).value();
+        QCOMPARE(datagrams.samples.size(), std::size_t(10));
         for (const benchmark::Sample& s : datagrams.samples)
             QVERIFY(!s.tcpRttUs && !s.windowBytes && !s.retransmits && s.lossRatio);
         // It is set up as the order says: in another socket, and on the bench.

@@ -104,7 +104,7 @@ Judged judge(World world, const catalog::Catalog& catalog, int maxTests) {
 }
 
 int handRoutine(const World& world) {
-    const auto slower = [&](std::size_t from) { // with all that lies behind it left out
+    const auto rateUpTo = [&](std::size_t from) { // with this element and all behind it left out
         benchmark::Arrangement how;
         for (std::size_t k = from; k < world.route.size(); ++k)
             how.bypassed.push_back(world.route[k].id);
@@ -115,14 +115,14 @@ int handRoutine(const World& world) {
         return least;
     };
     const std::vector<std::string> limiters = world.limiters();
-    const double whole = slower(world.route.size());
+    const double whole = rateUpTo(world.route.size());
     int tests = 1;
     std::size_t from = 0;
     for (std::size_t i = 1; i <= world.route.size(); ++i) {
         const bool isLast = i == world.route.size();
         if (!isLast && world.route[i].kind != house::ElementKind::cable) continue;
         if (!isLast) ++tests; // the last stretch needs no run: it is the whole
-        if (isLast || slower(i) < whole * 1.05) {
+        if (isLast || rateUpTo(i) < whole * 1.05) {
             for (std::size_t k = from; k + 1 < i; ++k) { // the last part needs no exchange
                 ++tests;
                 if (std::find(limiters.begin(), limiters.end(), world.route[k].id) != limiters.end()) break;

@@ -465,7 +465,7 @@ class TestWalk : public QObject {
                                   "9-25",
                                   QString(300, 'x'),
                                   "Loft outlet 1 far",
-                                  "\u0000\u0007",
+                                  "\u0001\u0007",
                                   "port 1"};
         for (int k = 0; k < kind->count(); ++k) {
             kind->setCurrentIndex(k);
