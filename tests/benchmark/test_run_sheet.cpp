@@ -1,4 +1,5 @@
-// What is shown of runs: the sheet of one, several beside each other, and the filter that finds them.
+// What is shown of runs: the sheet of one, several beside each other, and the filter that finds
+// them. Figures by hand calculation.
 #include "benchmark/ordered.h"
 #include "benchmark/remarks.h"
 #include "benchmark/run_filter.h"

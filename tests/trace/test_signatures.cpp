@@ -1,4 +1,5 @@
-// What runs give away by their shape, and what one by a browser does.
+// What the shape of single runs says, and what a browser at an end does to it. By hand: 100BASE-TX leaves
+// 1448 of 1538 bytes of each frame (IEEE 802.3, RFC 894 with time stamps), 94.15 Mbit/s.
 #include "capacity/predict.h"
 #include "support/classes.h"
 #include "support/diagnosed.h"

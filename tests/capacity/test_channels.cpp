@@ -1,4 +1,5 @@
-// The channel models of coax and mains: inside their envelopes, and moved by what moves them.
+// The channel models of coax and mains: inside their envelopes, and moved by what moves them. Budgets
+// by hand; loss of RG-6 at 1400 MHz: 0.68·√1400 = 25.44 dB per 100 m.
 #include "capacity/coax_channel.h"
 #include "capacity/mains_channel.h"
 #include "support/classes.h"
@@ -67,7 +68,7 @@ catalog::Spread<double> pooled(const std::string& situation, const std::string& 
 
 } // namespace
 
-class TestCoax : public QObject {
+class TestChannels : public QObject {
     Q_OBJECT
 
   private slots:
@@ -320,5 +321,5 @@ class TestCoax : public QObject {
     }
 };
 
-QTEST_GUILESS_MAIN(TestCoax)
-#include "test_coax.moc"
+QTEST_GUILESS_MAIN(TestChannels)
+#include "test_channels.moc"
