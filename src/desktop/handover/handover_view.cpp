@@ -1,7 +1,7 @@
 #include "desktop/handover/handover_view.h"
 
+#include "desktop/handover/firm_logo.h"
 #include "desktop/handover/page_view.h"
-#include "desktop/model/config_file.h"
 #include "desktop/widgets/ask_file.h"
 #include "desktop/widgets/key_button.h"
 #include "desktop/widgets/paper.h"
@@ -10,12 +10,10 @@
 #include "desktop/widgets/time_text.h"
 #include "weigh/compare.h"
 
-#include <QBuffer>
 #include <QCheckBox>
 #include <QComboBox>
-#include <QFile>
 #include <QHBoxLayout>
-#include <QImageReader>
+#include <QImage>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
@@ -34,7 +32,6 @@ namespace metrodos::desktop {
 namespace {
 
 constexpr int listWidth = 330;
-constexpr int logoSide = 600; // px
 constexpr int printDpi = 300;
 
 // A document from a job may name pictures anywhere, one that never ends among them: nothing is loaded.
@@ -55,10 +52,6 @@ const house::ChapterChoice* choiceOf(const house::House& house, const house::Id&
     const auto it = std::find_if(house.chapters.begin(), house.chapters.end(),
                                  [&](const house::ChapterChoice& c) { return c.id == chapter; });
     return it == house.chapters.end() ? nullptr : &*it;
-}
-
-std::filesystem::path logoFile() {
-    return configFile("METRODOS_LOGO", QStringLiteral("logo.png"));
 }
 
 bool isDocument(const QString& file) {
@@ -233,10 +226,7 @@ QWidget* HandoverView::makePanel() {
     auto* panel = new QWidget;
     panel->setLayout(left);
     panel->setFixedWidth(listWidth);
-    QFile logo(QString::fromStdString(logoFile().string()));
-    if (logo.open(QIODevice::ReadOnly))
-        if (auto bytes = report::checkedLogo(logo.read(report::maxLogoBytes + 1).toStdString()))
-            m_logo = std::move(*bytes);
+    m_logo = keptLogo();
     m_firm->setText(QSettings().value(QStringLiteral("firm")).toString());
     showFirm();
     return panel;
@@ -450,26 +440,9 @@ void HandoverView::askForLogo() {
             [this](const QString& file) { setLogo(file); });
 }
 
-// Of any picture a PNG of a bearable size is made.
 void HandoverView::setLogo(const QString& file) {
-    QImageReader reader(file);
-    reader.setAutoTransform(true);
-    reader.setDecideFormatFromContent(true);
-    const QSize size = reader.size();
-    if (size.isValid() && std::max(size.width(), size.height()) > logoSide)
-        reader.setScaledSize(size.scaled(logoSide, logoSide, Qt::KeepAspectRatio));
-    const QImage image = reader.read();
-    QByteArray bytes;
-    QBuffer buffer(&bytes);
-    buffer.open(QIODevice::WriteOnly);
-    if (image.isNull() || !image.save(&buffer, "PNG"))
-        return Q_EMIT said(tr("the picture cannot be read; choose a PNG or JPEG file."), true);
-    auto logo = report::checkedLogo(bytes.toStdString());
+    auto logo = keepLogo(file);
     if (!logo) return Q_EMIT said(QString::fromStdString(logo.error().sentence()), true);
-    std::error_code error;
-    std::filesystem::create_directories(logoFile().parent_path(), error);
-    if (const auto written = job::writeText(logoFile(), *logo); !written)
-        return Q_EMIT said(QString::fromStdString(written.error().sentence()), true);
     m_logo = std::move(*logo);
     showFirm();
     ask();
