@@ -34,6 +34,8 @@ json ofHouse(const house::House& house) {
     for (const house::Route& route : house.routes)
         out["wrong-ports"][route.id] = house::wrongPorts(house, route);
     out["names"] = house::hostNames(house);
+    for (const house::Jack& jack : house.jacks)
+        out["places"].push_back({house.stripAt(jack.id), house.roomOf({jack.id, ""})});
     return out;
 }
 
@@ -67,20 +69,17 @@ house::House damaged(house::House h, int kind) {
     return h;
 }
 
-// How many there are of each kind of thing, and whether they hold together.
-json countsOf(const quantity::Result<house::House>& done) {
+// What a change leaves, and how much of it does not hold together.
+json leftBy(const quantity::Result<house::House>& done) {
     if (!done) return done.error().sentence();
-    const house::House& h = *done;
-    return {h.rooms.size(),     h.devices.size(), h.connections.size(), h.endpoints.size(),
-            h.routes.size(),    h.jacks.size(),   h.panels.size(),      h.circuits.size(),
-            h.coaxParts.size(), h.spots.size(),   h.service ? 1 : 0,    house::validate(h).size()};
+    return {done->connections.size(), house::validate(*done).size(), testing::digestOf(job::toJson(*done))};
 }
 
 // What a route passes.
 json wayOf(const quantity::Result<house::House>& done, const house::Route& route) {
     if (!done) return done.error().sentence();
     json out;
-    const auto elements = house::findRoute(*done, route.from, route.to);
+    const auto elements = house::RouteFinder(*done).find(route);
     for (const house::Element& e : elements ? *elements : std::vector<house::Element>())
         out.push_back(e.id);
     return out;
@@ -154,6 +153,8 @@ class TestKeptFindings : public QObject {
         for (std::uint32_t seed = 1; seed <= 12; ++seed) {
             house::House house = testing::RandomHouse(seed).make({});
             house.routes = testing::allRoutes(house);
+            for (double metres = 0; house::Connection& c : house.connections)
+                c.length = quantity::Length::metres(metres += 12.5);
             json& of = all[std::to_string(seed)];
             of["whole"] = ofHouse(house);
             for (const quantity::Problem& p : house::validate(damaged(house, static_cast<int>(seed % 6))))
@@ -163,7 +164,7 @@ class TestKeptFindings : public QObject {
     }
     // What the form of a job would refuse before is let through to be judged here.
     void ofSpoiltHouses() {
-        const json whole = job::toJson(testing::richHouse());
+        const json whole = job::toJson(testing::fullHouse());
         QVERIFY(house::validate(job::houseFromJson(whole).value()).empty());
         QVERIFY_KEPT("spoilt-houses", testing::spoilt(whole, 2, [](const json& broken) {
                          const auto read = job::houseFromJson(broken);
@@ -176,18 +177,48 @@ class TestKeptFindings : public QObject {
     }
     // How far each figure, text and list of a house may go.
     void ofBounds() {
-        const json whole = job::toJson(testing::richHouse());
+        const json whole = job::toJson(testing::fullHouse());
         QVERIFY_KEPT("bounds-houses", testing::boundsOf(whole, [](const json& form) {
                          const auto read = job::houseFromJson(form);
                          return read && house::validate(*read).empty();
                      }));
     }
+    // Small networks, with addresses, pools and hardware drawn so that they meet.
+    void ofAddressPlans() {
+        std::mt19937 draw(7);
+        const auto host = [&] { return "192.168.7." + std::to_string(draw() % 18); };
+        json all;
+        for (int n = 0; n < 120; ++n) {
+            house::House h = testing::fullHouse();
+            const std::string prefix = "192.168.7.0/" + std::to_string(28 + n % 2);
+            h.addressing = {{{"net-1", "Net", prefix, host(), host(), host()}}, {}};
+            for (std::size_t i = 0; i < draw() % 9; ++i)
+                h.addressing.ports.push_back({house::freeAddressId(h.addressing), h.devices[i].id,
+                                              h.devices[i].ports[0].id, "net-1", host(),
+                                              draw() % 2 == 0 ? house::AddressKind::fixed
+                                                              : house::AddressKind::reserved,
+                                              "02:00:5e:10:00:0" + std::to_string(draw() % 8)});
+            json said = {job::toJson(h)["addressing"]};
+            for (const house::Clash& c : house::clashesOf(h))
+                said.push_back({c.kind, c.network, c.address, c.what, c.mend, c.mended.has_value()});
+            const house::Network& net = h.addressing.networks[0];
+            if (const auto free = house::freeAddress(h.addressing, net)) said.push_back(free->text());
+            if (const auto pool = house::shiftedPool(h.addressing, net))
+                said.push_back({pool->poolFrom, pool->poolTo});
+            all.push_back(said);
+        }
+        QVERIFY_KEPT("address-plans", all);
+    }
     void ofEdits() {
         json all;
-        for (const auto& [name, house] : testing::shippedHouses()) {
+        for (const char* word : {"cheapest", "steadiest", "no_drilling", "fastest", "lasting", ""})
+            all["objectives"][word] = house::objective(word).has_value();
+        auto houses = testing::shippedHouses();
+        houses.emplace_back("full-house", testing::fullHouse());
+        for (const auto& [name, house] : houses) {
             json& of = all[name];
             for (const house::Id& thing : thingsOf(house))
-                of["without"][thing] = countsOf(house::without(house, thing));
+                of["without"][thing] = leftBy(house::without(house, thing));
             for (const house::Route& r : house::proposedRoutes(house))
                 of["proposed"].push_back({r.id, r.label, r.from, r.to});
             for (const house::Device& d : house.devices) {
@@ -219,15 +250,19 @@ class TestKeptFindings : public QObject {
                                           {"Pair", "coax-2500", "1000base-t", house::DeviceKind::adapter,
                                            house::Medium::coax, "cat6"});
                     way.push_back({e.id, e.label, house::name(e.kind), shape.isAtEnd(i),
-                                   countsOf(house::removeUnit(house, route, e.id)), countsOf(more),
+                                   leftBy(house::removeUnit(house, route, e.id)), leftBy(more),
                                    wayOf(moved, route)});
                 }
             }
             for (const house::Device& d : house.devices)
-                if (const auto less = house::without(house, d.id))
+                if (const auto less = house::without(house, d.id)) {
+                    of["without it"][d.id] = wayOf(less, house.routes.front());
                     for (const house::DatedChange& c :
                          house::withChangesNoted(house, *less, "2026-05-04T10:00:00Z").changes)
                         of["noted"].push_back({d.id, c.thing, c.text, c.at});
+                }
+            for (const house::Connection& c : house.connections)
+                of["found"][c.id] = leftBy(house::withEndFound(house, c.id, {house.rooms[0].id, ""}));
         }
         QVERIFY_KEPT("edits", all);
     }

@@ -135,7 +135,7 @@ class TestKeptExports : public QObject {
         QVERIFY_KEPT("cells", all);
     }
     void ofSpoiltJobs() {
-        const house::House house = testing::richHouse();
+        const house::House house = testing::fullHouse();
         const json whole = job::toJson(job::Document{house, {}});
         QVERIFY(job::documentFromJson(whole).has_value());
         QVERIFY_KEPT("spoilt-jobs", testing::spoilt(whole, 3, [](const json& broken) {
@@ -145,7 +145,7 @@ class TestKeptExports : public QObject {
     }
     // How far each figure, text and list of a house in a job may go before its form is refused.
     void ofBounds() {
-        const json whole = job::toJson(testing::richHouse());
+        const json whole = job::toJson(testing::fullHouse());
         const auto isTaken = [](const json& form) { return job::houseFromJson(form).has_value(); };
         QVERIFY_KEPT("bounds-jobs", testing::boundsOf(whole, isTaken, 512));
     }

@@ -4,13 +4,13 @@
 // fails; what changed in the files is then read and explained like any other change.
 #pragma once
 
-#include "benchmark/trial.h"
 #include "job/document.h"
 #include "job/open.h"
 #include "support/paths.h"
 #include "support/runs.h"
 
 #include <QByteArray>
+#include <QCryptographicHash>
 #include <QFile>
 #include <QString>
 #include <algorithm>
@@ -31,32 +31,31 @@ inline const bool wallShowsUtc = [] {
     return true;
 }();
 
+inline house::House houseIn(const std::string& path) {
+    auto document = job::readJob(path);
+    if (!document) qFatal("%s", document.error().sentence().c_str());
+    return std::move(document->house);
+}
+
 /// Every shipped house, by the name of its file.
 inline std::vector<std::pair<std::string, house::House>> shippedHouses() {
     std::vector<std::pair<std::string, house::House>> out;
     for (const std::string name : {"quarry-house", "library/elm-row", "library/fen-barn",
                                    "library/harbour-loft", "library/mill-end", "library/signal-house"}) {
-        auto document = job::readJob(dataPath("demo/" + name + ".json"));
-        if (!document) qFatal("%s", document.error().sentence().c_str());
-        out.emplace_back(name.substr(name.rfind('/') + 1), std::move(document->house));
+        out.emplace_back(name.substr(name.rfind('/') + 1), houseIn(dataPath("demo/" + name + ".json")));
     }
     return out;
 }
 
-/// The first of them with something of every kind that a job can hold.
-inline house::House richHouse() {
-    house::House h = shippedHouses().front().second;
-    benchmark::TrialPlan plan;
-    plan.label = "a trial";
-    plan.routes = {h.routes[0].id, h.routes[1].id};
-    plan.repeats = 1;
-    h.trials = {benchmark::planTrial(h, plan).value()};
-    h.schedules = {{"nights", "Nights", h.routes[0].id, "2026-05-04T20:00:00Z", 30, 48, 5, 4, true, 3}};
-    h.setAside = {{"run-1", "the oven was on", "2026-05-04T11:00:00Z"}};
-    h.changes = {{"c1", "2026-05-04T12:00:00Z", h.devices[0].id, "exchanged", 0.8, h.routes[0].id}};
-    h.chapters = {{"slow", false, "a note"}};
-    h.fitting.codes = {{h.devices[0].id, "D1"}};
-    return h;
+/// A house with every field that a job can hold.
+inline house::House fullHouse() {
+    return houseIn(sourcePath("tests/houses/full-house.json"));
+}
+
+/// Short for what is too long to be kept: another digest is another text.
+inline std::string digestOf(const nlohmann::json& whole) {
+    const auto text = QByteArray::fromStdString(whole.dump());
+    return QCryptographicHash::hash(text, QCryptographicHash::Sha1).toHex().left(12).toStdString();
 }
 
 /// A form with one value out of place: every `step`-th once, a number by turns negative, huge or a text, a
