@@ -32,10 +32,33 @@ json predicted(const house::House& house, const std::vector<house::Route>& route
             const capacity::Ceiling& c = *s.ceilings[i];
             of["elements"].push_back({(*s.elements)[i].id, c.forward.spread().p50.inMegabits(),
                                       c.backward.spread().p50.inMegabits(), s.limiterForward[i],
-                                      s.limiterBackward[i]});
+                                      s.limiterBackward[i], testing::digestOf({c.because, c.arithmetic})});
         }
     }
     return out;
+}
+
+// With a part of its classes, lengths and links not known.
+house::House lessKnown(house::House h, int which) {
+    int n = which;
+    for (house::Device& d : h.devices) {
+        if (n++ % 3 == 0) d.deviceClass.clear();
+        for (house::Port& p : d.ports)
+            if (n++ % 2 == 0) p.phy.clear();
+    }
+    for (house::Connection& c : h.connections) {
+        if (n++ % 3 == 0) c.situation.clear();
+        if (n % 4 == 0) c.length.reset();
+        if (n % 5 == 0) c.linkedAt = quantity::BitRate::megabits(n % 2 == 0 ? 100 : 1000);
+        c.halfDuplex = n % 10 == 0;
+    }
+    for (house::CoaxPart& p : h.coaxParts) {
+        if (n++ % 3 == 0) p.kind = house::CoaxPartKind::amplifier;
+        p.rated = p.bypass = n % 2 == 0;
+        p.terminated = n % 4 == 1;
+    }
+    h.coaxUse.cableInternetTop = quantity::Frequency::megahertz(700.0 + 150 * which);
+    return h;
 }
 
 json contributionsOf(const std::vector<capacity::Contribution>& all) {
@@ -45,9 +68,16 @@ json contributionsOf(const std::vector<capacity::Contribution>& all) {
     return out;
 }
 
+std::vector<std::pair<std::string, house::House>> housesOf() {
+    auto out = testing::shippedHouses();
+    out.emplace_back("full-house", testing::fullHouse());
+    return out;
+}
+
 // Between each two jacks of a kind.
 json plantsOf(const house::House& house) {
     json out;
+    const auto& sends = classes().coax.classes;
     const capacity::CoaxPlant coax(house, classes());
     const capacity::MainsPlant mains(house, classes());
     for (const house::Jack& a : house.jacks)
@@ -55,7 +85,8 @@ json plantsOf(const house::House& house) {
             if (a.kind != b.kind || a.id >= b.id) continue;
             json of;
             if (a.kind == house::JackKind::coax) {
-                const auto budget = coax.budget({a.id, b.id, "", 2 + static_cast<int>(out.size() % 4), true});
+                const auto budget = coax.budget({a.id, b.id, sends[out.size() % sends.size()].id,
+                                                 2 + static_cast<int>(out.size() % 4), true});
                 of = {{"loss", contributionsOf(budget.contributions)},
                       {"total", {budget.totalDb.p10, budget.totalDb.p50, budget.totalDb.p90}},
                       {"rate", megabits(budget.rate.spread())},
@@ -99,7 +130,8 @@ json waysOf(const house::House& house) {
         }
         for (const capacity::Way& way : *ways)
             of.push_back({way.label, way.adapterClass, megabits(way.prediction.forward),
-                          megabits(way.prediction.backward), capacity::wiresOf(house, way)});
+                          megabits(way.prediction.backward), capacity::wiresOf(house, way),
+                          way.prediction.rttMicroseconds.p10, way.prediction.rttMicroseconds.p90});
         if (ways->empty()) return;
         const auto kept = capacity::withRoute(house, ways->front());
         of.push_back(kept ? json{kept->route, kept->isNew, kept->house.devices.size(),
@@ -114,17 +146,24 @@ json waysOf(const house::House& house) {
         for (const house::Device& b : house.devices)
             if (a.id <= b.id && a.kind == house::DeviceKind::host)
                 between(a.id, b.id, capacity::Adapters::fastest);
+    for (const house::Connection& c : house.connections)
+        if (c.medium != house::Medium::data_cable)
+            continue;
+        else if (const auto way = capacity::wayOverCable(house, classes(), house.rooms.front().id,
+                                                         house.rooms.back().id, c, c.label))
+            out["over"][c.id] = {megabits(way->prediction.forward), way->label};
     return out;
 }
 
-// All routes at once, the first of them with no more than it asks for.
+// All routes at once, each third with no more than it asks for.
 json sharedIn(const house::House& house) {
     std::vector<capacity::Flow> flows;
     for (const house::Route& route : house.routes)
         for (const bool forward : {true, false})
             flows.push_back({route, forward, {}});
     if (flows.empty()) return {};
-    flows.front().demand = quantity::BitRate::megabits(20);
+    for (std::size_t i = 0; i < flows.size(); i += 3)
+        flows[i].demand = quantity::BitRate::megabits(20.0 + 70 * static_cast<double>(i));
     const auto shared = capacity::shareFlows(house, classes(), flows);
     if (!shared) return shared.error().sentence();
     json out;
@@ -141,13 +180,15 @@ class TestKeptPredictions : public QObject {
   private slots:
     void ofShippedHouses() {
         json all;
-        for (const auto& [name, house] : testing::shippedHouses())
-            all[name] = predicted(house, house.routes);
+        for (const auto& [name, house] : housesOf())
+            for (int which = 0; which < 4; ++which)
+                all[name].push_back(
+                    predicted(which == 0 ? house : lessKnown(house, which), testing::allRoutes(house)));
         QVERIFY_KEPT("predictions", all, 1e-4);
     }
     void ofPlantsAndWays() {
         json all;
-        for (const auto& [name, house] : testing::shippedHouses())
+        for (const auto& [name, house] : housesOf())
             all[name] = {{"plants", plantsOf(house)}, {"ways", waysOf(house)}, {"shared", sharedIn(house)}};
         QVERIFY_KEPT("plants", all, 1e-4);
     }
@@ -183,7 +224,11 @@ class TestKeptPredictions : public QObject {
         json all;
         for (std::uint32_t seed = 1; seed <= 5; ++seed) {
             const house::House house = testing::RandomHouse(seed).make({});
-            all[std::to_string(seed)] = predicted(house, testing::allRoutes(house));
+            json& of = all[std::to_string(seed)];
+            of["routes"] = predicted(house, testing::allRoutes(house));
+            for (const int which : {0, 2})
+                of["plants"].push_back(plantsOf(which == 0 ? house : lessKnown(house, which)));
+            of["ways"] = waysOf(house);
         }
         QVERIFY_KEPT("predictions-random", all, 1e-4);
     }

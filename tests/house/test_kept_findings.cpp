@@ -153,7 +153,7 @@ class TestKeptFindings : public QObject {
         for (std::uint32_t seed = 1; seed <= 12; ++seed) {
             house::House house = testing::RandomHouse(seed).make({});
             house.routes = testing::allRoutes(house);
-            for (double metres = 0; house::Connection& c : house.connections)
+            for (double metres = 0; house::Connection & c : house.connections)
                 c.length = quantity::Length::metres(metres += 12.5);
             json& of = all[std::to_string(seed)];
             of["whole"] = ofHouse(house);
@@ -183,6 +183,23 @@ class TestKeptFindings : public QObject {
                          return read && house::validate(*read).empty();
                      }));
     }
+    // Counts that the form of a job never lets this far.
+    void ofCounts() {
+        json all;
+        for (const int n : {-1, 0, 1, 2, 3, 8, 9, 20, 21, 64, 65, 999, 1000}) {
+            house::House h = testing::fullHouse();
+            h.spots[0].uses[0].count = n;
+            h.coaxParts[3].ways = n;
+            h.connections[0].badConnectors = h.connections[0].walls = n;
+            for (house::Device& d : h.devices)
+                if (d.storage) d.storage->disks = n;
+            h.trials[0].steps.resize(static_cast<std::size_t>(n + 1), h.trials[0].steps[0]);
+            h.circuits[0].outlets[0].fromPrevious = quantity::Length::metres(10.0 * n);
+            for (const quantity::Problem& p : house::validate(h))
+                all[std::to_string(n)].push_back(p.sentence());
+        }
+        QVERIFY_KEPT("counts", all);
+    }
     // Small networks, with addresses, pools and hardware drawn so that they meet.
     void ofAddressPlans() {
         std::mt19937 draw(7);
@@ -193,11 +210,10 @@ class TestKeptFindings : public QObject {
             const std::string prefix = "192.168.7.0/" + std::to_string(28 + n % 2);
             h.addressing = {{{"net-1", "Net", prefix, host(), host(), host()}}, {}};
             for (std::size_t i = 0; i < draw() % 9; ++i)
-                h.addressing.ports.push_back({house::freeAddressId(h.addressing), h.devices[i].id,
-                                              h.devices[i].ports[0].id, "net-1", host(),
-                                              draw() % 2 == 0 ? house::AddressKind::fixed
-                                                              : house::AddressKind::reserved,
-                                              "02:00:5e:10:00:0" + std::to_string(draw() % 8)});
+                h.addressing.ports.push_back(
+                    {house::freeAddressId(h.addressing), h.devices[i].id, h.devices[i].ports[0].id, "net-1",
+                     host(), draw() % 2 == 0 ? house::AddressKind::fixed : house::AddressKind::reserved,
+                     "02:00:5e:10:00:0" + std::to_string(draw() % 8)});
             json said = {job::toJson(h)["addressing"]};
             for (const house::Clash& c : house::clashesOf(h))
                 said.push_back({c.kind, c.network, c.address, c.what, c.mend, c.mended.has_value()});
