@@ -4,12 +4,13 @@
 // samples.
 #include "benchmark/statistics.h"
 
-#include "quantity/normal.h"
+#include <boost/math/distributions/students_t.hpp>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
+#include <map>
 #include <numeric>
+#include <utility>
 
 namespace metrodos::benchmark {
 
@@ -71,54 +72,16 @@ std::size_t warmupLength(std::span<const double> values, std::size_t most) {
     return off > sure * noise && off > matters * std::fabs(centre) ? best * batch : 0;
 }
 
-double studentT975(double df) {
-    static constexpr std::array<double, 30> table{12.706, 4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306,
-                                                  2.262,  2.228, 2.201, 2.179, 2.160, 2.145, 2.131, 2.120,
-                                                  2.110,  2.101, 2.093, 2.086, 2.080, 2.074, 2.069, 2.064,
-                                                  2.060,  2.056, 2.052, 2.048, 2.045, 2.042};
-    if (df <= 1) return table[0];
-    if (df < static_cast<double>(table.size())) {
-        const auto below = static_cast<std::size_t>(df);
-        const double low = 1 / static_cast<double>(below);
-        const double high = 1 / static_cast<double>(below + 1);
-        return std::lerp(table[below - 1], table[below], (low - 1 / df) / (low - high));
-    }
-    // Cornish–Fisher expansion of the t quantile around the normal one.
-    const double z = 1.959964;
-    return z + (z * z * z + z) / (4 * df);
-}
-
-double studentT(double level, double df) {
-    const double n = std::max(1.0, df);
-    constexpr double pi = 3.14159265358979323846;
-    // One and two degrees are known exactly; between whole ones of so few, even in 1 / degrees.
-    if (n < 3) {
-        const double two = std::sqrt(2 / (level * (2 - level)) - 2);
-        const double low = n < 2 ? std::cos(level * pi / 2) / std::sin(level * pi / 2) : two;
-        const double high = n < 2 ? two : studentT(level, 3);
-        const double whole = std::floor(n);
-        return high + (low - high) * (1 / n - 1 / (whole + 1)) / (1 / whole - 1 / (whole + 1));
-    }
-    const double a = 1 / (n - 0.5);
-    const double b = 48 / (a * a);
-    double c = ((20700 * a / b - 98) * a - 16) * a + 96.36;
-    const double d = ((94.5 / (b + c) - 3) / b + 1) * std::sqrt(a * pi / 2) * n;
-    double y = std::pow(d * level, 2 / n);
-    if (y > 0.05 + a) {
-        // The normal quantile of level / 2, and Cornish and Fisher's terms around it.
-        const double x = -quantity::normalQuantile(level / 2);
-        y = x * x;
-        if (n < 5) c += 0.3 * (n - 4.5) * (x + 0.6);
-        c += (((0.05 * d * x - 5) * x - 7) * x - 2) * x + b;
-        y = (((((0.4 * y + 6.3) * y + 36) * y + 94.5) / c - y - 3) / b + 1) * x;
-        y = a * y * y;
-        y = y > 0.002 ? std::exp(y) - 1 : 0.5 * y * y + y;
-    } else {
-        y = ((1 / (((n + 6) / (n * y) - 0.089 * d - 0.822) * (n + 2) * 3) + 0.5 / (n + 4)) * y - 1) *
-                (n + 1) / (n + 2) +
-            1 / y;
-    }
-    return std::sqrt(n * y);
+double studentT(double level, double degreesOfFreedom) {
+    // It takes microseconds, and comparisons ask for the same few thousands of times.
+    constexpr std::size_t most = 4096;
+    thread_local std::map<std::pair<double, double>, double> known;
+    if (known.size() == most) known.clear();
+    const auto [hit, isNew] = known.try_emplace({level, degreesOfFreedom});
+    if (isNew)
+        hit->second = boost::math::quantile(
+            boost::math::complement(boost::math::students_t(std::max(1.0, degreesOfFreedom)), level / 2));
+    return hit->second;
 }
 
 std::optional<Interval> seriesInterval(std::span<const double> values) {
@@ -141,7 +104,7 @@ std::optional<Interval> seriesInterval(std::span<const double> values) {
     const double share = (time - 2 * r * (1 - std::pow(r, n)) / (n * (1 - r) * (1 - r))) / n;
     // What the mean itself varies is missing from the spread around it.
     const double variance = squares / n / std::max(1 - share, 0.02);
-    const double half = studentT975(std::max(leastFreedom, n / (2 * time))) * std::sqrt(variance * share);
+    const double half = studentT(0.05, std::max(leastFreedom, n / (2 * time))) * std::sqrt(variance * share);
     return Interval{centre, centre - half, centre + half};
 }
 
@@ -167,7 +130,7 @@ std::optional<Interval> trimmedInterval(std::span<const double> values, std::siz
         squares += (w - winsorisedMean) * (w - winsorisedMean);
     // Standard error: sqrt(SSD_w / (h (h − 1))) with h values kept.
     const auto h = static_cast<double>(kept);
-    const double half = studentT975(static_cast<double>(kept - 1)) * std::sqrt(squares / (h * (h - 1)));
+    const double half = studentT(0.05, static_cast<double>(kept - 1)) * std::sqrt(squares / (h * (h - 1)));
     return Interval{centre, centre - half, centre + half};
 }
 

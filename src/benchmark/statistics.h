@@ -41,12 +41,8 @@ struct Interval {
 /// and McLaughlin (1963) from the winsorised variance; nothing where fewer than two values remain.
 [[nodiscard]] std::optional<Interval> trimmedInterval(std::span<const double> values, std::size_t cutEachEnd);
 
-/// Two-sided critical value of Student's t: P(|T| > value) = `level`, 0 < level < 1, by Hill's expansion
-/// (1970, algorithm 396 of the ACM), good to some four digits from 3 degrees of freedom on; exact at 1 and 2,
-/// even in 1 / degrees between. At least 1 degree.
+/// Two-sided critical value of Student's t: P(|T| > value) = `level`, 0 < level < 1. Fewer than one degree of
+/// freedom count as one.
 [[nodiscard]] double studentT(double level, double degreesOfFreedom);
-
-/// 97.5th percentile of Student's t; between whole degrees of freedom even in 1 / degrees. At least 1.
-[[nodiscard]] double studentT975(double degreesOfFreedom);
 
 } // namespace metrodos::benchmark

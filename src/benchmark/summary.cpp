@@ -84,10 +84,10 @@ std::optional<int> runsToSettle(const Summary& summary, BitRate need) {
     const double half = std::max(centre - summary.low->bps(), summary.high->bps() - centre);
     if (half < apart) return 0;
     const auto n = static_cast<double>(summary.runs);
-    const double spread = half * std::sqrt(n) / studentT975(n - 1);
+    const double spread = half * std::sqrt(n) / studentT(0.05, n - 1);
     constexpr int most = 50;
     for (int more = 1; more <= most; ++more)
-        if (studentT975(n + more - 1) * spread / std::sqrt(n + more) < apart) return more;
+        if (studentT(0.05, n + more - 1) * spread / std::sqrt(n + more) < apart) return more;
     return std::nullopt;
 }
 

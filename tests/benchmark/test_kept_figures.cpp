@@ -1,20 +1,25 @@
 // What is worked out of runs, as it was kept.
+#include "benchmark/comparison.h"
 #include "benchmark/comparison_presets.h"
 #include "benchmark/delay_statistics.h"
 #include "benchmark/rate_steps.h"
 #include "benchmark/remarks.h"
+#include "benchmark/run_filter.h"
 #include "benchmark/run_json.h"
 #include "benchmark/run_sheet.h"
 #include "benchmark/set_comparison.h"
 #include "benchmark/statements.h"
+#include "benchmark/statistics.h"
 #include "benchmark/summary.h"
 #include "benchmark/week.h"
+#include "benchmark/welch.h"
 #include "support/bounds.h"
 #include "support/kept.h"
 #include "support/reports.h"
 
 #include <QTest>
 #include <numbers>
+#include <random>
 
 using namespace metrodos;
 using namespace metrodos::benchmark;
@@ -118,9 +123,90 @@ class TestKeptFigures : public QObject {
             const Week week = weekOf(mine, {}, route.id, Direction::forward);
             of["week"] = sentenceOf(week);
         }
+        house::House noted = house;
+        noted.setAside = {{runs[3].run.id, "the oven was on", "2026-05-04T11:00:00Z"}};
+        runs[4].run.complete = false;
+        runs[5].run.config.arrangement.bypassed = {"hall-switch"};
+        runs[6].run.config.arrangement.altered = {
+            {"hall-coax.line", house::AlterationKind::other_outlet, "hall-coax"}};
+        runs[7].run.conditions = {{"Oven"}, true, "another cable", 23, false};
+        for (const char* typed : {"machine=LOFT",
+                                  "machine=dome-camera",
+                                  "machine=none",
+                                  "kind=run",
+                                  "kind=watch",
+                                  "kind=walk",
+                                  "used=no",
+                                  "used=yes",
+                                  "bypassed=yes",
+                                  "bypassed=no",
+                                  "place=hall-coax",
+                                  "hours=22-2",
+                                  "hours=12-25",
+                                  "from=2026-05",
+                                  "until=2026-03",
+                                  "until=202",
+                                  "others=yes",
+                                  "others=no",
+                                  "simulated=no",
+                                  "direction=backward",
+                                  "appliance=oven",
+                                  "without=oven",
+                                  "step=trial-1",
+                                  "another",
+                                  "route=dome-loft machine=loft"}) {
+            const auto filter = parseRunFilter(typed);
+            all["filters"][typed] =
+                filter ? json(matching(runs, *filter, noted).size()) : json(filter.error().sentence());
+        }
         for (const Statement& s : statementsOf(house, runs, Rule::median))
             all["statements"].push_back({s.text, s.said, s.fate, s.sentence});
         QVERIFY_KEPT("summaries", all);
+    }
+    // Short and long series, alike and not, with a slow start, neighbours that are alike, or far outliers.
+    void ofSeries() {
+        std::mt19937 draw(11);
+        const auto noise = [&] { return static_cast<double>(draw()) / 4294967296.0 - 0.5; };
+        const auto of = [](const std::optional<Interval>& i) {
+            return i ? json{i->centre, i->low, i->high} : json();
+        };
+        json all;
+        std::vector<Statement> said;
+        for (const std::size_t n : {2, 3, 4, 5, 9, 10, 11, 19, 20, 24, 25, 40, 120})
+            for (int shape = 0; shape < 6; ++shape) {
+                std::vector<double> a(n, 100);
+                std::vector<double> b = a;
+                DelayStatistics delays;
+                for (std::size_t i = 0; i < n; ++i) {
+                    const double start = i < n / 8 ? 40 : 0;
+                    const double far = i % 9 == 4 ? 300 : 0;
+                    const std::array<double, 6> by{
+                        0,         20 * noise(),      i == 0 ? 0 : 0.9 * (a[i - 1] - 100) + 5 * noise(),
+                        4 - start, far + 3 * noise(), noise() - start / 20};
+                    a[i] += by[static_cast<std::size_t>(shape)];
+                    b[i] += 3 * shape + 8 * noise();
+                    delays.add(static_cast<double>(i), 60 * a[i]);
+                    said.push_back({"", "", "", 0.5 + noise(), false, static_cast<Fate>(draw() % 3), ""});
+                }
+                json row{n,
+                         shape,
+                         warmupLength(a),
+                         of(meanInterval(a)),
+                         of(trimmedInterval(a, 1)),
+                         of(seriesInterval(a)),
+                         delays.spikes().size()};
+                if (const auto p = delays.percentiles()) row.push_back({p->p50, p->p95, *p->p99, *p->max});
+                const Welch w = welch(a, b, 0.01);
+                row.push_back({w.difference, w.half, w.variances});
+                for (const Rule rule : {Rule::trimmed, Rule::median, Rule::mean}) {
+                    const Comparison c = compare(a, b, "A", "B", rule, 1 + shape);
+                    row.push_back({c.verdict, c.pairs, c.ratio, c.low, c.high, c.morePairs, c.sentence});
+                }
+                for (const Calibration& c : calibrationOf(said))
+                    row.push_back({c.from, c.to, c.count, c.held, c.meanSaid, c.low, c.high});
+                all.push_back(row);
+            }
+        QVERIFY_KEPT("series", all, 1e-9);
     }
     // Where what is said of a run turns while one of its figures goes.
     void ofTurns() {

@@ -3,7 +3,6 @@
 #include "quantity/format.h"
 #include "quantity/ip_address.h"
 #include "quantity/moment.h"
-#include "quantity/normal.h"
 #include "quantity/parse.h"
 #include "quantity/text.h"
 #include "support/kept.h"
@@ -78,8 +77,6 @@ class TestKeptTexts : public QObject {
                                    inQuotes(oneLine(text)), lettersOf(text)});
         for (const int n : {0, 1, 2, 21})
             all["counted"].push_back({counted(n, "port"), counted(n, "box", "boxes")});
-        for (const double p : {1e-9, 0.001, 0.02, 0.1, 0.3, 0.5, 0.8, 0.9, 0.975, 0.999, 1 - 1e-9})
-            all["normal"].push_back(normalQuantile(p));
         for (std::uint64_t n = 0; n < 12; ++n)
             all["draws"].push_back(
                 {normalDraw(n * 1234567), uniformOf(n, "name"), uniformOf(7, std::to_string(n))});
