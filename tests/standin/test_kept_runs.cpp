@@ -1,10 +1,12 @@
 // Simulated runs of the shipped houses, as they were kept.
 #include "benchmark/run_json.h"
+#include "house/route.h"
 #include "quantity/moment.h"
 #include "standin/history.h"
 #include "standin/simulate.h"
 #include "support/classes.h"
 #include "support/kept.h"
+#include "support/random_house.h"
 
 #include <QTest>
 
@@ -17,8 +19,8 @@ namespace {
 
 json headAndSamples(const benchmark::Run& run) {
     json out = benchmark::headToJson(run);
-    out["tenth"] = benchmark::toJson(run.samples[9]);
-    out["last"] = benchmark::toJson(run.samples.back());
+    for (const std::size_t n : {std::size_t(0), std::size_t(2), std::size_t(9), run.samples.size() - 1})
+        out["samples"].push_back(benchmark::toJson(run.samples[n]));
     return out;
 }
 
@@ -78,6 +80,29 @@ class TestKeptRuns : public QObject {
         const auto both = standin::simulate(house, classes(), route, std::vector{tcp, back}, 7, 1).value();
         for (const benchmark::Run& run : both)
             all["together"].push_back(headAndSamples(run));
+        // Three at once, each other than the rest, over ways with a hidden part, a spoilt one, or a setup
+        // that leaves things out.
+        const house::House full = testing::fullHouse();
+        const auto routes = testing::allRoutes(full);
+        for (std::size_t n = 0; n < 24; ++n) {
+            benchmark::RunConfig mixed = n % 3 == 2 ? udp : tcp;
+            mixed.streams = 1 + static_cast<int>(n % 5);
+            mixed.rate.reset();
+            if (n % 2 == 1 || n % 3 == 2) mixed.rate = quantity::BitRate::megabits(60.0 + 90 * n);
+            if (n % 4 < 2 && n % 3 != 2) mixed.windowBytes = 40'000 * static_cast<int>(n + 1);
+            const house::Route& way = routes[n % routes.size()];
+            standin::HiddenFault hidden = fault(n % 5 == 0 ? "unlisted" : full.devices[n % 9].id);
+            hidden.bps = 2e8;
+            const auto elements = house::findRoute(full, way.from, way.to);
+            if (elements && n % 3 == 1) hidden.element = (*elements)[1 + n % (elements->size() - 1)].id;
+            hidden.fillsCore = n % 2 == 0;
+            standin::Situation situation{{hidden}, {}};
+            situation.arrangement.setup = static_cast<house::Setup>(n / 2 % 3);
+            const auto runs =
+                standin::simulate(full, classes(), way, std::vector{mixed, udp, back}, n, 2, situation);
+            for (const benchmark::Run& run : runs ? *runs : std::vector<benchmark::Run>())
+                all["mixed"].push_back(headAndSamples(run));
+        }
         QVERIFY_KEPT("simulated-situations", all, 1e-4);
     }
     // A direction begins when the one before it has ended, and the saw disturbs on working days only.
