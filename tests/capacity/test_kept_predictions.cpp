@@ -38,39 +38,10 @@ json predicted(const house::House& house, const std::vector<house::Route>& route
     return out;
 }
 
-// With a part of its classes, lengths and links not known.
-house::House lessKnown(house::House h, int which) {
-    int n = which;
-    for (house::Device& d : h.devices) {
-        if (n++ % 3 == 0) d.deviceClass.clear();
-        for (house::Port& p : d.ports)
-            if (n++ % 2 == 0) p.phy.clear();
-    }
-    for (house::Connection& c : h.connections) {
-        if (n++ % 3 == 0) c.situation.clear();
-        if (n % 4 == 0) c.length.reset();
-        if (n % 5 == 0) c.linkedAt = quantity::BitRate::megabits(n % 2 == 0 ? 100 : 1000);
-        c.halfDuplex = n % 10 == 0;
-    }
-    for (house::CoaxPart& p : h.coaxParts) {
-        if (n++ % 3 == 0) p.kind = house::CoaxPartKind::amplifier;
-        p.rated = p.bypass = n % 2 == 0;
-        p.terminated = n % 4 == 1;
-    }
-    h.coaxUse.cableInternetTop = quantity::Frequency::megahertz(700.0 + 150 * which);
-    return h;
-}
-
 json contributionsOf(const std::vector<capacity::Contribution>& all) {
     json out = json::array();
     for (const capacity::Contribution& c : all)
         out.push_back({c.id, c.label, c.lossDb.p10, c.lossDb.p50, c.lossDb.p90, c.costBps.value_or(-1)});
-    return out;
-}
-
-std::vector<std::pair<std::string, house::House>> housesOf() {
-    auto out = testing::shippedHouses();
-    out.emplace_back("full-house", testing::fullHouse());
     return out;
 }
 
@@ -180,15 +151,15 @@ class TestKeptPredictions : public QObject {
   private slots:
     void ofShippedHouses() {
         json all;
-        for (const auto& [name, house] : housesOf())
-            for (int which = 0; which < 4; ++which)
-                all[name].push_back(
-                    predicted(which == 0 ? house : lessKnown(house, which), testing::allRoutes(house)));
+        for (const auto& [name, house] : testing::variedHouses())
+            for (int which = 0; which < 3; ++which)
+                all[name].push_back(predicted(which == 0 ? house : testing::lessKnown(house, which),
+                                              testing::allRoutes(house)));
         QVERIFY_KEPT("predictions", all, 1e-4);
     }
     void ofPlantsAndWays() {
         json all;
-        for (const auto& [name, house] : housesOf())
+        for (const auto& [name, house] : testing::variedHouses())
             all[name] = {{"plants", plantsOf(house)}, {"ways", waysOf(house)}, {"shared", sharedIn(house)}};
         QVERIFY_KEPT("plants", all, 1e-4);
     }
@@ -227,7 +198,7 @@ class TestKeptPredictions : public QObject {
             json& of = all[std::to_string(seed)];
             of["routes"] = predicted(house, testing::allRoutes(house));
             for (const int which : {0, 2})
-                of["plants"].push_back(plantsOf(which == 0 ? house : lessKnown(house, which)));
+                of["plants"].push_back(plantsOf(which == 0 ? house : testing::lessKnown(house, which)));
             of["ways"] = waysOf(house);
         }
         QVERIFY_KEPT("predictions-random", all, 1e-4);

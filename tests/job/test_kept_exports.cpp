@@ -84,7 +84,7 @@ class TestKeptExports : public QObject {
   private slots:
     void ofShippedHouses() {
         json all;
-        for (const auto& [name, house] : testing::shippedHouses()) {
+        for (const auto& [name, house] : testing::variedHouses()) {
             const job::Document document{house, testing::visited(house)};
             json& of = all[name];
             of["survey"] = linesOf(job::toCsv(house));
@@ -107,7 +107,7 @@ class TestKeptExports : public QObject {
     // The first row of every table: what it shows is taken as typed and changes nothing; odd words become
     // something or are refused.
     void ofCells() {
-        const house::House house = testing::shippedHouses().front().second;
+        const house::House house = testing::fullHouse();
         json all;
         for (std::size_t kind = 0; kind < job::surveyKinds; ++kind) {
             const auto table = job::surveyTable(static_cast<job::SurveyKind>(kind), classes());

@@ -37,7 +37,7 @@ class TestKeptDocuments : public QObject {
     void ofEveryHouse() {
         const report::HandOverSettings settings{"2026-11-05", {"Hedgerow Networks", {}}, {}, {}};
         json all;
-        for (const auto& [name, house] : testing::shippedHouses()) {
+        for (const auto& [name, house] : testing::variedHouses()) {
             const job::Document job{house, testing::visited(house)};
             json& of = all[name];
             of["client"] = testing::linesOf(toMarkdown(report::clientDocument(job, classes(), settings)));

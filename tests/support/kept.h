@@ -52,6 +52,38 @@ inline house::House fullHouse() {
     return houseIn(sourcePath("tests/houses/full-house.json"));
 }
 
+/// With a part of its classes, lengths and links not known.
+inline house::House lessKnown(house::House h, int which) {
+    int n = which;
+    for (house::Device& d : h.devices) {
+        if (n++ % 3 == 0) d.deviceClass.clear();
+        for (house::Port& p : d.ports)
+            if (n++ % 2 == 0) p.phy.clear();
+    }
+    for (house::Connection& c : h.connections) {
+        if (n++ % 3 == 0) c.situation.clear();
+        if (n % 4 == 0) c.length.reset();
+        if (n % 5 == 0) c.linkedAt = quantity::BitRate::megabits(n % 2 == 0 ? 100 : 1000);
+        c.halfDuplex = n % 10 == 0;
+    }
+    for (house::CoaxPart& p : h.coaxParts) {
+        if (n++ % 3 == 0) p.kind = house::CoaxPartKind::amplifier;
+        p.rated = p.bypass = n % 2 == 0;
+        p.terminated = n % 4 == 1;
+    }
+    h.coaxUse.cableInternetTop = quantity::Frequency::megahertz(700.0 + 150 * which);
+    return h;
+}
+
+/// The shipped ones, the full one, and two of which less is known.
+inline std::vector<std::pair<std::string, house::House>> variedHouses() {
+    auto out = shippedHouses();
+    out.emplace_back("full-house", fullHouse());
+    out.emplace_back("less-known", lessKnown(fullHouse(), 1));
+    out.emplace_back("hardly-known", lessKnown(out.front().second, 2));
+    return out;
+}
+
 /// Short for what is too long to be kept: another digest is another text.
 inline std::string digestOf(const nlohmann::json& whole) {
     const auto text = QByteArray::fromStdString(whole.dump());

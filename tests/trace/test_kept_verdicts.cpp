@@ -55,7 +55,7 @@ class TestKeptVerdicts : public QObject {
   private slots:
     void ofShippedHouses() {
         json all;
-        for (const auto& [name, house] : testing::shippedHouses()) {
+        for (const auto& [name, house] : testing::variedHouses()) {
             const benchmark::RouteRuns runs = testing::visited(house);
             for (const house::Route& route : house.routes) {
                 all[name][route.id]["visited"] = verdictOn(house, route, runs);
@@ -69,7 +69,7 @@ class TestKeptVerdicts : public QObject {
     // parts.
     void ofOtherArrangements() {
         json all;
-        for (const auto& [name, house] : testing::shippedHouses()) {
+        for (const auto& [name, house] : testing::variedHouses()) {
             const house::Route& route = house.routes.front();
             const auto p = capacity::predict(house, classes(), route);
             if (!p) continue;
@@ -106,7 +106,7 @@ class TestKeptVerdicts : public QObject {
     // of its own.
     void ofFewRunsAndOfTheWayBack() {
         json all;
-        for (const auto& [name, surveyed] : testing::shippedHouses()) {
+        for (const auto& [name, surveyed] : testing::variedHouses()) {
             house::House house = surveyed;
             house::Route back = house.routes.front();
             std::swap(back.from, back.to);

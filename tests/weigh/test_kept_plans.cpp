@@ -54,7 +54,7 @@ class TestKeptPlans : public QObject {
   private slots:
     void ofShippedHouses() {
         json all;
-        for (const auto& [name, house] : testing::shippedHouses())
+        for (const auto& [name, house] : testing::variedHouses())
             if (!house.spots.empty()) all[name] = planned(testing::optionsFor(house));
         all["served"] =
             planned(testing::optionsFor(testing::servedHouse(900, 90, 5, "2 4K streams + 1 call")));
@@ -143,7 +143,7 @@ class TestKeptPlans : public QObject {
     // Each plan put into the house.
     void fitted() {
         json all;
-        for (const house::House& house : {testing::shippedHouses().front().second,
+        for (const house::House& house : {testing::shippedHouses().front().second, testing::fullHouse(),
                                           testing::servedHouse(900, 90, 5, "2 4K streams + 1 call")}) {
             const Options options = testing::optionsFor(house);
             const Weighed weighed = weigh::weigh(options, testing::prices(), Objective::cheapest).value();
