@@ -387,8 +387,8 @@ std::string CoaxPlant::key(const house::Id& jackA, const house::Id& jackB) const
         add(part.label);
         add(step.entry);
         add(step.exit);
-        out += static_cast<char>('0' + static_cast<int>(part.kind));
-        out += static_cast<char>('0' + part.ways);
+        add(std::to_string(static_cast<int>(part.kind)));
+        add(std::to_string(part.ways));
         flag(part.rated);
         flag(part.bypass);
         flag(part.terminated);

@@ -151,8 +151,6 @@ std::vector<RouteSummary> Predictor::summaries(const House& house, const std::ve
     // The ceilings of this house by an element's number, for each framing and file protocol that the routes
     // ask for.
     std::unordered_map<std::string, std::vector<const Known*>> bySettings;
-    std::string settings;
-    std::vector<const Known*>* seen = nullptr;
     std::vector<RouteSummary> out;
     out.reserve(routes.size());
     std::vector<const Known*> ceilings;
@@ -172,16 +170,13 @@ std::vector<RouteSummary> Predictor::summaries(const House& house, const std::ve
         }
         const std::string own = std::to_string(route.mtu) + (route.vlanTag ? 'v' : '-') +
                                 static_cast<char>('0' + route.ipVersion) + route.fileProtocol;
-        if (seen == nullptr || own != settings) {
-            settings = own;
-            seen = &bySettings[own];
-        }
+        std::vector<const Known*>& seen = bySettings[own];
         ceilings.clear();
         numbers.clear();
         for (std::size_t i = 0; i < way.index.size(); ++i) {
             const std::uint32_t number = way.index[i];
-            if (number >= seen->size()) seen->resize(m_number.size(), nullptr);
-            const Known*& one = (*seen)[number];
+            if (number >= seen.size()) seen.resize(m_number.size(), nullptr);
+            const Known*& one = seen[number];
             if (one == nullptr) one = &known(house, plants, route, (*way.elements)[i]);
             ceilings.push_back(one);
             numbers.push_back(one->number);

@@ -30,7 +30,7 @@ std::string resourceOf(const std::vector<Element>& elements, std::size_t i, bool
         return e.id + ">" + (forward ? e.exit.device : e.entry.device);
     case ElementKind::port: {
         // Out of its device when the cable comes after it in the direction of the flow.
-        const bool cableAfter = i + 1 < elements.size() && elements[i + 1].kind == ElementKind::cable;
+        const bool cableAfter = elements[i + 1].kind == ElementKind::cable; // no route ends with a port
         return e.id + (cableAfter == forward ? ">out" : ">in");
     }
     case ElementKind::host:
@@ -51,29 +51,30 @@ std::string resourceOf(const std::vector<Element>& elements, std::size_t i, bool
 std::vector<FairShare> maxMinShares(const std::vector<Resource>& resources, std::size_t flows,
                                     const std::vector<double>& demands) {
     std::vector<FairShare> out(flows, {0, resources.size()});
-    std::vector<bool> stopped(flows, false);
+    constexpr double endless = std::numeric_limits<double>::infinity();
+    std::vector<double> wanted = demands;
+    wanted.resize(flows, endless);
+    for (double& bps : wanted)
+        if (bps <= 0) bps = endless;
+    std::vector<bool> stopped(flows, true); // until a resource has it
     std::vector<double> room(resources.size(), 1.0);
-    std::vector<bool> used(flows, false);
     for (const Resource& r : resources)
         for (const SharedLoad& load : r.loads)
-            used[load.flow] = true;
+            stopped[load.flow] = false;
     for (std::size_t f = 0; f < flows; ++f)
-        if (!used[f]) {
-            out[f].bps = f < demands.size() ? std::max(0.0, demands[f]) : 0;
-            stopped[f] = true;
-        }
+        if (stopped[f] && std::isfinite(wanted[f])) out[f].bps = wanted[f];
     double level = 0; // what every flow that still rises has
     while (std::find(stopped.begin(), stopped.end(), false) != stopped.end()) {
         // How much further until a resource is full or a demand is met.
-        double step = std::numeric_limits<double>::infinity();
+        double step = endless;
         std::vector<double> weights(resources.size(), 0.0);
         for (std::size_t r = 0; r < resources.size(); ++r) {
             for (const SharedLoad& load : resources[r].loads)
                 if (!stopped[load.flow]) weights[r] += load.weight;
-            if (weights[r] > 0) step = std::min(step, std::max(0.0, room[r]) / weights[r]);
+            if (weights[r] > 0) step = std::min(step, room[r] / weights[r]);
         }
-        for (std::size_t f = 0; f < flows && f < demands.size(); ++f)
-            if (!stopped[f] && demands[f] > 0) step = std::min(step, std::max(0.0, demands[f] - level));
+        for (std::size_t f = 0; f < flows; ++f)
+            if (!stopped[f]) step = std::min(step, wanted[f] - level);
         if (!std::isfinite(step)) break; // only resources that cost nothing: nothing stops them
         level += step;
         for (std::size_t r = 0; r < resources.size(); ++r)
@@ -81,11 +82,10 @@ std::vector<FairShare> maxMinShares(const std::vector<Resource>& resources, std:
         for (std::size_t f = 0; f < flows; ++f)
             if (!stopped[f]) {
                 out[f].bps = level;
-                if (f < demands.size() && demands[f] > 0 && level >= demands[f] * (1 - 1e-12))
-                    stopped[f] = true;
+                stopped[f] = level >= wanted[f] * (1 - 1e-12);
             }
         for (std::size_t r = 0; r < resources.size(); ++r) {
-            if (weights[r] <= 0 || room[r] > 1e-9) continue;
+            if (room[r] > 1e-9) continue;
             for (const SharedLoad& load : resources[r].loads)
                 if (!stopped[load.flow] && load.weight > 0) {
                     stopped[load.flow] = true;
