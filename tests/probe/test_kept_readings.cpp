@@ -1,4 +1,5 @@
 // What is read and said of machines, adapters, codes and messages, as it was kept.
+#include "job/house_json.h"
 #include "probe/adapter_status.h"
 #include "probe/datagram_format.h"
 #include "probe/guest_messages.h"
@@ -65,6 +66,10 @@ std::vector<json> machines() {
                {"memory_bytes", 4e9},
                {"kernel", "6.1"},
                {"on_battery", true}}),
+        facts(json::array({port(
+            "LAN", {{"rate_bps", 100e6}, {"bus", {{"kind", "pci"}, {"rate_bps", 16e9}, {"lanes", 2}}}})})),
+        facts(json::array({port("lan", {{"bus", {{"kind", "pci"}, {"rate_bps", 8e9}, {"lanes", 2}}}}),
+                           port("front", {{"up", false}, {"bus", {{"kind", "usb"}, {"rate_bps", 5e9}}}})})),
         facts(json::array())};
 }
 
@@ -83,7 +88,6 @@ class TestKeptReadings : public QObject {
   private slots:
     void ofMachines() {
         json all;
-        const house::House house = testing::coaxHouse();
         MachineFacts before;
         for (const json& told : machines()) {
             const MachineFacts read = readFacts(told);
@@ -92,10 +96,12 @@ class TestKeptReadings : public QObject {
                 of["ceilings"].push_back({c.port, c.part, c.goodput.inMegabits(), c.because});
             of["radio"] =
                 radioUp({&read, &before}).has_value() ? (*radioUp({&read, &before}) ? "up" : "down") : "?";
-            for (const house::Endpoint& e : house.endpoints) {
-                const auto noted = noteFacts(house, classes(), e.id, read, "192.0.2.7");
-                of["noted"].push_back(noted ? json(noted->changes) : json(noted.error().sentence()));
-            }
+            for (const house::House& house : {testing::coaxHouse(), testing::fullHouse()})
+                for (const house::Endpoint& e : house.endpoints) {
+                    const auto noted = noteFacts(house, classes(), e.id, read, "192.0.2.7");
+                    of["noted"].push_back(noted ? json(noted->changes) : json(noted.error().sentence()));
+                    if (noted) of["after"].push_back(testing::digestOf(job::toJson(noted->house)));
+                }
             all.push_back(std::move(of));
             before = read;
         }
