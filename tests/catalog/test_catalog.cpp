@@ -61,39 +61,20 @@ class TestCatalog : public QObject {
         QVERIFY(c.coax.cable("rg11")->loss.p50 < c.coax.cable("rg6")->loss.p50);
         QVERIFY(c.coax.cable("nonsense") == nullptr && c.mains.appliance("nonsense") == nullptr);
     }
-    void everyFigureIsChecked() {
+    // What hangs together; each figure by itself is for test_kept_catalog.
+    void figuresMustFitTogether() {
         const std::vector<std::array<const char*, 4>> cases{
-            {"coax.json", R"("band")", R"("bond")", "band"},
             {"coax.json", R"("low_hz": 1125e6)", R"("low_hz": 1800e6)", "must rise"},
-            {"coax.json", R"("transmit_dbm": 3)", R"("transmit_dbm": 300)", "transmit_dbm"},
             {"coax.json", "[0.65, 0.68, 0.74]", "[0.65, 0.6, 0.74]", "must not fall"},
-            {"coax.json", R"("loss_db": [0.65)", R"("lost_db": [0.65)", "loss_db"},
             {"coax.json", R"("rg6": 0.6)", R"("rg7": 0.6)", "weight"},
             {"coax.json", R"("id": "2")", R"("id": "two")", "number of ways"},
-            {"coax.json", R"("bad_probability": 0.12)", R"("bad_probability": 12)", "bad_probability"},
-            {"coax.json", R"("channels": 5)", R"("channels": 0)", "channels"},
-            {"coax.json", R"("source": "working value: two connectors back to back")", R"("sauce": "")",
-             "source"},
-            {"mains.json", R"("spacing_hz": 24414)", R"("spacing_hz": 0)", "spacing_hz"},
-            {"mains.json", R"("low_dbm_hz": -50)", R"("low_dbm_hz": 50)", "low_dbm_hz"},
-            {"mains.json", R"("exponent": -0.3)", R"("exponent": "x")", "exponent"},
             {"mains.json", R"("id": "breaker")", R"("id": "brake")", "breaker"},
             {"mains.json", R"("id": "wall")", R"("id": "wail")", "wall"},
-            {"mains.json", R"("streams": 2)", R"("streams": 9)", "streams"},
             {"mains.json", R"("id": "kettle")", R"("id": "motor")", "used twice"},
-            {"storage.json", "[0.96e9, 1.5e9, 2.08e9]", "[0.96e9, 1.5e9]", "read_bps"},
             {"storage.json", "[0.92, 0.965, 0.99]", "[0.92, 0.965, 1.99]", "share"},
-            {"air.json", R"("exponent": 3)", R"("exponent": 30)", "exponent"},
-            {"air.json", "[1, 2, 5]", "[0, 2, 5]", "range"},
-            {"media.json", "[20e6, 100e6, 900e6]", "[]", "rate_bps"},
             {"cables.json", R"("patch_lead")", R"("patch_bed")", "patch_lead"},
-            {"cables.json", R"("bad_pair_factor": 0.1)", R"("bad_pair_factor": -1)", "bad_pair_factor"},
-            {"phys.json", R"("rate_bps": 1e9)", R"("rate_bps": -1)", "phys[1]"},
             {"phys.json", R"("id": "1000base-t")", R"("id": "100base-tx")", "used twice"},
-            {"buses.json", R"("source")", R"("sauce")", "source"},
             {"buses.json", "[280e6, 315e6, 350e6]", "[350e6, 315e6, 280e6]", "must not fall"},
-            {"devices.json", R"("family": "coax")", R"("family": "string")", "family"},
-            {"devices.json", R"("price": 25)", R"("price": -1)", "price"},
             {"cables.json", R"("format": "metrodos-catalog")", R"("format": "x")", "not a catalog"},
             {"cables.json", "{", "{{", "not a catalog"},
         };

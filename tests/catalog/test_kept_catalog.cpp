@@ -33,7 +33,7 @@ class TestKeptCatalog : public QObject {
     Q_OBJECT
 
   private slots:
-    // Every ninth value of every file by turns null, negative, or a text.
+    // Every fourth value of every file by turns null, negative, or a text.
     void withAFaultInIt() {
         const QTemporaryDir folder;
         const fs::path root = folder.path().toStdString();
@@ -48,7 +48,7 @@ class TestKeptCatalog : public QObject {
             int n = 0;
             int turn = 0;
             for (const auto& [pointer, value] : flat.items()) {
-                if (n++ % 9 != 0) continue;
+                if (n++ % 4 != 0) continue;
                 json broken = flat;
                 broken[pointer] = turn % 3 == 0 ? json() : turn % 3 == 1 ? json(-1) : json("?");
                 ++turn;

@@ -186,11 +186,12 @@ class TestKeptFindings : public QObject {
     // Counts that the form of a job never lets this far.
     void ofCounts() {
         json all;
-        for (const int n : {-1, 0, 1, 2, 3, 8, 9, 20, 21, 64, 65, 999, 1000}) {
+        for (const int n : {-1, 0, 1, 2, 3, 8, 9, 20, 21, 64, 65, 256, 257, 999, 1000}) {
             house::House h = testing::fullHouse();
             h.spots[0].uses[0].count = n;
             h.coaxParts[3].ways = n;
-            h.connections[0].badConnectors = h.connections[0].walls = n;
+            h.connections[0].badConnectors = h.connections[0].walls = h.connections[0].stations = n;
+            h.routes[0].mtu = h.connections[1].goodPairs.emplace(n);
             for (house::Device& d : h.devices)
                 if (d.storage) d.storage->disks = n;
             h.trials[0].steps.resize(static_cast<std::size_t>(n + 1), h.trials[0].steps[0]);
