@@ -199,7 +199,8 @@ Result<RunFilter> parseRunFilter(std::string_view text) {
         {"without", {copied(out.without), "a part of its name"}},
         {"bypassed", {into(out.bypassed, &yesOrNo), "yes or no"}},
         {"place", {copied(out.place), "a jack, or device.port"}},
-        {"kind", {into(out.kind, &kindOf), "run, watch, copy, search, matrix or reading"}},
+        {"kind",
+         {into(out.kind, &kindOf), "run, watch, copy, transfer, search, matrix, reading or document"}},
         {"used", {into(out.used, &yesOrNo), "yes or no"}},
         {"step", {copied(out.step), "the id of a trial or of one of its steps"}}};
     for (const std::string& term : *terms) {

@@ -130,31 +130,7 @@ class TestKeptFigures : public QObject {
         runs[6].run.config.arrangement.altered = {
             {"hall-coax.line", house::AlterationKind::other_outlet, "hall-coax"}};
         runs[7].run.conditions = {{"Oven"}, true, "another cable", 23, false};
-        for (const char* typed : {"machine=LOFT",
-                                  "machine=dome-camera",
-                                  "machine=none",
-                                  "kind=run",
-                                  "kind=watch",
-                                  "kind=walk",
-                                  "used=no",
-                                  "used=yes",
-                                  "bypassed=yes",
-                                  "bypassed=no",
-                                  "place=hall-coax",
-                                  "hours=22-2",
-                                  "hours=12-25",
-                                  "from=2026-05",
-                                  "until=2026-03",
-                                  "until=202",
-                                  "others=yes",
-                                  "others=no",
-                                  "simulated=no",
-                                  "direction=backward",
-                                  "appliance=oven",
-                                  "without=oven",
-                                  "step=trial-1",
-                                  "another",
-                                  "route=dome-loft machine=loft"}) {
+        for (const std::string& typed : testing::keptKeys("summaries", "filters")) {
             const auto filter = parseRunFilter(typed);
             all["filters"][typed] =
                 filter ? json(matching(runs, *filter, noted).size()) : json(filter.error().sentence());

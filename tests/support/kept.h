@@ -197,6 +197,17 @@ inline QString differsFromKept(const std::string& name, const nlohmann::json& an
     return difference(answer, nlohmann::json::parse(file.readAll().toStdString()), tolerance);
 }
 
+/// What is asked: the keys of a member of what is kept, so that a question more is a line in that file.
+inline std::vector<std::string> keptKeys(const std::string& name, const std::string& member) {
+    QFile file(QString::fromStdString(sourcePath("tests/kept/" + name + ".json")));
+    if (!file.open(QIODevice::ReadOnly)) qFatal("%s is missing", name.c_str());
+    std::vector<std::string> out;
+    const auto kept = nlohmann::json::parse(file.readAll().toStdString());
+    for (const auto& [key, answer] : kept.at(member).items())
+        out.push_back(key);
+    return out;
+}
+
 /// Text by its lines, so that a difference names one of them.
 inline nlohmann::json linesOf(const std::string& text) {
     nlohmann::json out = nlohmann::json::array();

@@ -84,37 +84,9 @@ class TestKeptPlans : public QObject {
     void ofUses() {
         const house::House house = testing::shippedHouses().front().second;
         json all;
-        for (const std::string text : {"",
-                                       "call",
-                                       "2 calls",
-                                       "8 calls + 2 4K streams",
-                                       "2 4K streams, 1 call and backup 400 GB in 3 h",
-                                       "backup 400 GB in 3 h to the service",
-                                       "backup 400 GB in 3 h to Router",
-                                       "capture 1.8G",
-                                       "access point 1200",
-                                       "0 calls",
-                                       "-1 calls",
-                                       "1000 calls",
-                                       "33 x",
-                                       "calls",
-                                       "4k",
-                                       "backup",
-                                       "backup 400 GB",
-                                       "backup 400 GB in 0 h",
-                                       "backup 4 in 3 h",
-                                       "capture",
-                                       "capture x",
-                                       "1 call from nowhere",
-                                       "1 call from",
-                                       "1 call + ",
-                                       "+",
-                                       " , ",
-                                       "game",
-                                       "camera",
-                                       "3 cameras to the service"}) {
+        for (const std::string& text : testing::keptKeys("uses", "typed")) {
             const auto uses = parseUses(text, classes(), house);
-            json& of = all[text];
+            json& of = all["typed"][text];
             if (!uses) {
                 of = uses.error().sentence();
                 continue;
