@@ -13,6 +13,7 @@
 #include "benchmark/summary.h"
 #include "benchmark/week.h"
 #include "benchmark/welch.h"
+#include "quantity/moment.h"
 #include "support/bounds.h"
 #include "support/kept.h"
 #include "support/reports.h"
@@ -307,6 +308,48 @@ class TestKeptFigures : public QObject {
             {TransferSource::coldDisk, TransferSink::disk, BitRate::megabits(400), 20, 0.25, 0.1}};
         all["transfer"] = bounds(toJson(transfer), readTransferReport);
         QVERIFY_KEPT("bounds-records", all);
+    }
+    // Two weeks of a way that is slower while the saw runs, from hour to hour, and after a storm.
+    void ofWeeks() {
+        house::House house = testing::shippedHouses().front().second;
+        house.appliances.push_back(house.appliances[0]);
+        house.appliances.back().label = "planer";
+        house.appliances.back().hours = {{8, 12}};
+        const house::Id& route = house.routes.front().id;
+        RouteRuns runs;
+        RouteRuns noted;
+        for (int h = 0; h < 24 * 15; h += 3) {
+            const Direction way = h % 2 == 0 ? Direction::forward : Direction::backward;
+            const bool saws = h % 24 > 8 && h % 24 < 17;
+            const double mbps = 300 * (saws ? 0.7 : 1) * (h > 200 ? 0.9 : 1) * (1 + 0.01 * (h * 7 % 11));
+            Run run = testing::steadyRun(way, mbps, 4, 0, "h" + std::to_string(h));
+            run.startedAt = quantity::utcText(1777852800 + 3600 * h);
+            runs.push_back({route, run});
+            run.conditions.appliances = {saws && h % 5 != 0 ? house.appliances[0].label : "lamp"};
+            if (h % 9 == 0) run.conditions.appliances.push_back(house.appliances[1].label);
+            noted.push_back({route, run});
+        }
+        json all;
+        for (const RouteRuns* of : {&runs, &noted}) {
+            for (const Coincidence& k : coincidencesOf(house, *of, route))
+                all["appliances"].push_back({k.appliance, k.isNoted, k.with, k.without, k.ratio, k.low,
+                                             k.high, k.isReal, k.alike, k.sentence});
+            const Week week = weekOf(*of, {testing::watchReport()}, route, Direction::forward);
+            all["sentences"].push_back(sentenceOf(week));
+            for (const auto& day : week)
+                for (const WeekHour& hour : day)
+                    all["hours"].push_back({hour.runs, rate(hour.p10), rate(hour.p50), rate(hour.p90),
+                                            hour.watchedSeconds, hour.dropOuts});
+        }
+        // Rates that go up and down by steps.
+        for (int n = 0; n < 24; ++n) {
+            Run run = testing::steadyRun(Direction::forward, 200, 1, 0.004 * n);
+            for (int i = 0; Sample & s : run.samples.change())
+                s.goodputBps *= 1 + 0.3 * ((i++ / (8 + 3 * n)) * (n + 2) % 4);
+            for (const RateStep& s : rateSteps(run))
+                all["steps"][std::to_string(n)].push_back({s.t, s.before.bps(), s.after.bps()});
+        }
+        QVERIFY_KEPT("weeks", all, 1e-9);
     }
     void ofAWatch() {
         Watch watch(BitRate::megabits(100));

@@ -404,10 +404,10 @@ class TestTrial : public QObject {
         const double freedom = std::max(1.5, n / 2 * (1 - r) / (1 + r));
         const auto found = seriesInterval(values);
         QVERIFY(found.has_value());
-        QVERIFY2(
-            std::fabs((found->high - found->low) / 2 / (studentT(0.05, freedom) * std::sqrt(variance * share)) -
-                      1) < 1e-9,
-            qPrintable(QString::number((found->high - found->low) / 2)));
+        QVERIFY2(std::fabs((found->high - found->low) / 2 /
+                               (studentT(0.05, freedom) * std::sqrt(variance * share)) -
+                           1) < 1e-9,
+                 qPrintable(QString::number((found->high - found->low) / 2)));
         QVERIFY(std::fabs((found->high + found->low) / 2 - centre) < 1e-9);
     }
     // A drift of the hour takes both along: neighbours tell what two piles could not.
