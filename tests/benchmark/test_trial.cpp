@@ -45,6 +45,15 @@ std::vector<double> draws(double centre, double spread, int count, unsigned seed
     return out;
 }
 
+// Without the runs before it on a bench and over one cable, unless asked for.
+TrialPlan planOver(std::vector<house::Id> routes, int repeats, bool isWhole = false) {
+    TrialPlan plan;
+    plan.routes = std::move(routes);
+    plan.repeats = repeats;
+    plan.baseline = plan.bench = isWhole;
+    return plan;
+}
+
 } // namespace
 
 class TestTrial : public QObject {
@@ -53,10 +62,7 @@ class TestTrial : public QObject {
   private slots:
     void baselineAndBenchComeFirst() {
         const house::House h = coaxHouse("usb3");
-        TrialPlan plan;
-        plan.routes = {h.routes[0].id};
-        plan.repeats = 2;
-        const house::Trial trial = planTrial(h, plan).value();
+        const house::Trial trial = planTrial(h, planOver({h.routes[0].id}, 2, true)).value();
         QCOMPARE(trial.steps.size(), std::size_t(4));
         QCOMPARE(trial.steps[0].setup, house::Setup::baseline);
         QCOMPARE(trial.steps[1].setup, house::Setup::bench);
@@ -72,31 +78,23 @@ class TestTrial : public QObject {
     }
     void aRouteOfCableHasNoBench() {
         const house::House h = wiredHouse();
-        TrialPlan plan;
-        plan.routes = {h.routes[0].id};
-        plan.repeats = 1;
+        TrialPlan plan = planOver({h.routes[0].id}, 1, true);
         QCOMPARE(planTrial(h, plan)->steps.size(), std::size_t(2));
         plan.baseline = false;
         QCOMPARE(planTrial(h, plan)->steps.size(), std::size_t(1));
     }
     void comparedPlacesAreInterleaved() {
         const house::House h = twoRoutes();
-        TrialPlan plan;
-        plan.routes = {h.routes[0].id, "other"};
-        plan.repeats = 4;
-        plan.baseline = plan.bench = false;
         std::string arms;
-        const auto planned = planTrial(h, plan).value();
+        const auto planned = planTrial(h, planOver({h.routes[0].id, "other"}, 4)).value();
         for (const house::TrialStep& step : planned.steps)
             arms += step.arm;
         QCOMPARE(arms, std::string("ABBAABBA"));
     }
     void placesOfAPlanAreFinishedOneByOne() {
         const house::House h = twoRoutes();
-        TrialPlan plan;
-        plan.routes = {h.routes[0].id, "other"};
-        plan.repeats = 3;
-        plan.compares = plan.baseline = plan.bench = false;
+        TrialPlan plan = planOver({h.routes[0].id, "other"}, 3);
+        plan.compares = false;
         const auto planned = planTrial(h, plan).value();
         std::string routes;
         for (const house::TrialStep& step : planned.steps) {
@@ -132,10 +130,7 @@ class TestTrial : public QObject {
     }
     void itGoesOnWhereItStopped() {
         const house::House h = coaxHouse("usb3");
-        TrialPlan plan;
-        plan.routes = {h.routes[0].id};
-        plan.repeats = 1;
-        const house::Trial trial = planTrial(h, plan).value();
+        const house::Trial trial = planTrial(h, planOver({h.routes[0].id}, 1, true)).value();
         RouteRuns runs;
         const double all = secondsLeft(trial, runs);
         QCOMPARE(all, 3 * 4 * 13.0);
@@ -164,11 +159,7 @@ class TestTrial : public QObject {
     }
     void armsAreCompared() {
         const house::House h = twoRoutes();
-        TrialPlan plan;
-        plan.routes = {h.routes[0].id, "other"};
-        plan.repeats = 3;
-        plan.baseline = plan.bench = false;
-        const house::Trial trial = planTrial(h, plan).value();
+        const house::Trial trial = planTrial(h, planOver({h.routes[0].id, "other"}, 3)).value();
         RouteRuns runs;
         double wobble = 0;
         for (const house::TrialStep& step : trial.steps)
@@ -184,8 +175,7 @@ class TestTrial : public QObject {
         QCOMPARE(ranking->neighbours[0].verdict, Verdict::aFaster);
         QCOMPARE(ranking->morePairs, 0);
         QVERIFY2(ranking->words.find(h.routes[0].label) != std::string::npos, ranking->words.c_str());
-        plan.routes = {"other"};
-        QVERIFY(!rankArms(h, planTrial(h, plan).value(), runs, Direction::forward));
+        QVERIFY(!rankArms(h, planTrial(h, planOver({"other"}, 3)).value(), runs, Direction::forward));
     }
     // Three arms, of which two are alike but for noise: what is settled is said, and what is not.
     void manyArmsAreRanked() {
@@ -194,10 +184,7 @@ class TestTrial : public QObject {
         third.id = "third";
         third.label = "The third way";
         h.routes.push_back(third);
-        TrialPlan plan;
-        plan.routes = {h.routes[0].id, "other", "third"};
-        plan.repeats = 4;
-        plan.baseline = plan.bench = false;
+        TrialPlan plan = planOver({h.routes[0].id, "other", "third"}, 4);
         plan.streams = {1, 4};
         const house::Trial trial = planTrial(h, plan).value();
         // By hand: B is twice the others; A and C differ by a part of their spread.
@@ -263,10 +250,7 @@ class TestTrial : public QObject {
         house::Route third = h.routes[0];
         third.id = "third";
         h.routes.push_back(third);
-        TrialPlan plan;
-        plan.routes = {h.routes[0].id, "other", "third"};
-        plan.repeats = 3;
-        plan.baseline = plan.bench = false;
+        TrialPlan plan = planOver({h.routes[0].id, "other", "third"}, 3);
         plan.pause = 30;
         const auto arms = [&](TrialOrder order) {
             plan.order = order;

@@ -11,6 +11,7 @@
 #include "job/survey_table.h"
 #include "support/classes.h"
 #include "support/houses.h"
+#include "support/paths.h"
 #include "support/plant.h"
 #include "support/random_house.h"
 
@@ -43,18 +44,7 @@ class TestEntry : public QObject {
 
   private slots:
     void aHouseIsTypedIn() {
-        const House h = typed({"Hall / ground floor", "Loft / floor 2", "Barn loft / floor 1 / building Barn",
-                               "Hall / router / Service box / 2.5G", "service / 900M down / 300M up",
-                               "entry / aerial / Loft", "splitter / loft splitter / 3-way / not rated / Loft",
-                               "Loft / coax / from loft splitter / RG-6 / 23 m",
-                               "Hall / coax / from loft splitter / rg 59 / 30 ft / bad connector",
-                               "Loft / data / from Service box / cat 6 / 18 m / 4 pairs / tested",
-                               "panel / House panel / Hall",
-                               "circuit / upper sockets / House panel / leg 2 / residual current / old",
-                               "Loft / 2 outlets / on upper sockets / 4 m", "Loft / phone / from Hall",
-                               "Loft / workstation / Stacking machine / 10G / nvme / USB 2",
-                               "Loft / need / 1.8G down / 50M up / stacking / at Stacking machine",
-                               "Loft / appliance / dimmer / 18-23 / at Loft outlet 2"});
+        const House h = typed(testing::typedLines("typed-house"));
         QVERIFY(validate(h).empty());
         QCOMPARE(h.rooms.size(), std::size_t(3));
         QCOMPARE(h.rooms[2].building, std::string("Barn"));
@@ -110,19 +100,7 @@ class TestEntry : public QObject {
     }
     // The way that the demo is about, from camera to stack, with nothing but typed lines.
     void aWholeRouteIsTypedIn() {
-        const House h =
-            typed({"Hall / ground floor", "Loft / floor 2", "Dome / ground floor / building Dome",
-                   "entry / aerial / Loft", "filter / entry filter / Loft / from aerial / RG-6 / 1.5 m",
-                   "splitter / loft splitter / 3-way / rated / Loft / from entry filter / RG-6 / 30 cm",
-                   "Loft / coax / from loft splitter / RG-6 / 4 m",
-                   "Hall / coax / from loft splitter / RG-6 / 12 m / bad connector",
-                   "Hall / switch, 2.5 Gbit/s ports / Hall switch / 8 ports",
-                   "Dome / desktop / Dome camera / 2.5G / from Hall switch port 1 / cat 6 / 46 m",
-                   "Hall / coax adapter, 2500 class / Hall end / from Hall switch / cat 5e / 1.5 m",
-                   "Loft / coax adapter, 2500 class / Loft end / at Loft coax 1",
-                   "Loft / workstation / Stacker / 1G", "port / Stacker / USB 2 / front socket",
-                   "Loft / USB network adapter, 2.5 Gbit/s / Nic / in Stacker front socket",
-                   "cable / Loft end / Nic / cat 5e / 2 m"});
+        const House h = typed(testing::typedLines("camera-to-stack"));
         QVERIFY(validate(h).empty());
         const auto found = findRoute(h, "dome-camera-end", "stacker-end");
         QVERIFY(found.has_value());

@@ -1,4 +1,5 @@
 // What of shipped houses is written out, listed, typed and completed, as it was kept.
+#include "benchmark/run_filter.h"
 #include "fit/labels.h"
 #include "job/csv.h"
 #include "job/digest.h"
@@ -16,6 +17,7 @@
 #include "support/bounds.h"
 #include "support/classes.h"
 #include "support/kept.h"
+#include "support/paths.h"
 
 #include <QTest>
 
@@ -44,6 +46,9 @@ json logOf(const job::Document& document) {
     for (const job::LogEntry& e : job::logOf(document.house, document.runs, {}, {}))
         out.push_back(
             {e.id, e.kind, e.at, rate(e.figure), rate(e.low), rate(e.high), e.used, e.words, e.isOfBefore});
+    for (const std::string& typed : testing::keptKeys("summaries", "filters"))
+        if (const auto filter = benchmark::parseRunFilter(typed))
+            out.push_back({typed, job::logOf(document.house, document.runs, {}, *filter).size()});
     return out;
 }
 
@@ -53,28 +58,6 @@ std::string typedInto(const job::SurveyTable& table, house::House house, std::si
     const auto done = table.set(house, row, column, text);
     return done ? table.text(house, row, column) : done.error().sentence();
 }
-
-constexpr std::array entered{
-    "Hall / ground floor",
-    "Loft / floor 2",
-    "Barn / floor 1 / building Barn",
-    "Hall / router / Box / 5 ports",
-    "Hall / switch / Hub / 8 ports",
-    "service / 500M down / 50M up / at Box",
-    "Hall / coax",
-    "Loft / coax / from Hall / RG-6 / 23 m",
-    "splitter / House splitter / 3-way / Hall",
-    "panel / Main / Hall",
-    "circuit / Ring / Main / leg 1 / breaker",
-    "Hall / 2 outlets",
-    "Loft / 2 outlets",
-    "Loft / data",
-    "Loft / laptop / Lap",
-    "Barn / machine / Saw desk",
-    "cable / Box / Lap / cat6 / 23 m",
-    "Loft / need / 200M down",
-    "Barn / need / 2 calls",
-};
 
 } // namespace
 
@@ -152,7 +135,7 @@ class TestKeptExports : public QObject {
     void ofTypedLines() {
         json all;
         house::House house;
-        for (const std::string line : entered) {
+        for (const std::string& line : testing::typedLines("kept-entry")) {
             json of;
             for (std::size_t at = 0; at <= line.size(); ++at) {
                 if (at != line.size() && line[at] != '/') continue;

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 namespace metrodos::testing {
 
@@ -12,5 +13,7 @@ namespace metrodos::testing {
 [[nodiscard]] std::string dataPath(const std::string& path);
 /// `path` below the project's folder.
 [[nodiscard]] std::string sourcePath(const std::string& path);
+/// The lines of tests/houses/NAME.txt, a survey as somebody types it.
+[[nodiscard]] std::vector<std::string> typedLines(const std::string& name);
 
 } // namespace metrodos::testing

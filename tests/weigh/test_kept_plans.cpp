@@ -5,10 +5,12 @@
 #include "support/planned.h"
 #include "support/served_house.h"
 #include "support/weigh_cases.h"
+#include "weigh/against_quote.h"
 #include "weigh/apply_plan.h"
 #include "weigh/compare.h"
 #include "weigh/growth.h"
 #include "weigh/measured.h"
+#include "weigh/way_choice.h"
 #include "weigh/weigh_json.h"
 
 #include <QTest>
@@ -32,6 +34,19 @@ json planned(const Options& options) {
             of.push_back({s.spot, s.wayId, s.carried, s.isFed, s.p10.bps(), s.p50.bps(), s.need.bps(),
                           s.headroom, s.houseHeadroom, s.carriedShare, s.soundShare, s.limitId});
     }
+    for (std::size_t i = 1; i < weighed->plans.size(); ++i) {
+        const Plan& plan = weighed->plans[i];
+        const Comparison c = compare(options, testing::prices(), weighed->plans[i - 1], plan);
+        const auto runs = static_cast<int>(i);
+        const AgainstQuote q =
+            againstQuote(options, testing::prices(), plan, {"", Money::units(300 * runs), runs}, 8);
+        out["compared"].push_back({c.buys, c.costA.inUnits(), c.costB.inUnits(), c.spots.size(),
+                                   q.planLess.inUnits(), q.reached, q.cheapestFrom, q.words});
+    }
+    for (const SpotOptions& spot : options.spots)
+        for (const SpotWay& way : spot.ways)
+            for (const PartLine& p : partsOf(way, testing::prices()))
+                out["parts"][spot.spot + " " + way.key()].push_back({p.label, p.count, p.total.inUnits()});
     const Growth growth = growthOf(options, testing::prices(), 3, 10);
     for (const GrowthLine& line : growth.lines) {
         json& of = out["growth"][line.way];

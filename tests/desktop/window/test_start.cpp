@@ -2,6 +2,7 @@
 #include "desktop/model/job_folder.h"
 #include "desktop/model/pages.h"
 #include "support/agents.h"
+#include "support/paths.h"
 #include "support/tested_window.h"
 
 #include <QElapsedTimer>
@@ -254,52 +255,8 @@ class TestStart : public QObject {
             ++lines;
             QVERIFY2(w.said().startsWith("Entered"), qPrintable(text + ": " + w.said()));
         };
-        for (const char* text :
-             {"Hall",
-              "Kitchen",
-              "Parlour",
-              "Scullery",
-              "Stair / floor 1",
-              "Study / floor 1",
-              "Nursery / floor 1",
-              "Bath / floor 1",
-              "Loft / floor 2",
-              "Garret / floor 2",
-              "Cellar / cellar",
-              "Barn / floor 0 / building Barn",
-              "Hall / router / Box / 2.5G / 4 ports",
-              "service / 900M down / 300M up",
-              "Hall / switch / Hub / 2.5G / 8 ports",
-              "cable / Box port 1 / Hub port 8 / cat 6 / 1 m",
-              "entry / aerial / Loft",
-              "filter / entry filter / Loft / from aerial / RG-6 / 1 m",
-              "splitter / loft splitter / 4-way / rated / Loft / from entry filter / RG-6 / 1 m",
-              "panel / Main / Hall",
-              "circuit / Ring / Main",
-              "circuit / Upper / Main / leg 2",
-              "circuit / Out / Main / residual current"})
-            line(text);
-        for (const char* room : {"Hall", "Study", "Loft", "Parlour"})
-            line(QString("%1 / coax / from loft splitter / RG-6 / 14 m").arg(room));
-        for (const char* room : {"Study", "Nursery", "Loft", "Parlour", "Kitchen", "Garret"})
-            line(QString("%1 / data / from Hub / cat 5e / 17 m").arg(room));
-        for (const char* room : {"Hall", "Kitchen", "Parlour", "Scullery"})
-            line(QString("%1 / 3 outlets / on Ring / 4 m").arg(room));
-        for (const char* room : {"Stair", "Study", "Nursery", "Bath", "Loft", "Garret", "Cellar"})
-            line(QString("%1 / 2 outlets / on Upper / 5 m").arg(room));
-        for (const char* text :
-             {"Barn / 2 outlets / on Out / 30 m", "Hall / phone / from Study", "Cellar / phone",
-              "Study / workstation / Desk / 10G / nvme / at Study data 1",
-              "Nursery / laptop / Lap / 1G / at Nursery data 1", "Loft / desktop / Tower / 1G / USB 2",
-              "Parlour / controller / Screen / 100M / at Parlour data 1",
-              "Garret / small-board / Board / 1G / at Garret data 1",
-              "Hall / coax adapter, 2500 class / Near / from Hub",
-              "Loft / coax adapter, 2500 class / Far / at Loft coax 1",
-              "Loft / USB network adapter, 2.5 Gbit/s / Stick / in Tower",
-              "cable / Far / Stick / cat 5e / 2 m", "Study / need / 400M down / 100M up / editing / at Desk",
-              "Loft / need / 1G down / stacks / at Tower", "Parlour / need / 60M down / films / at Screen",
-              "Kitchen / appliance / motor / Mixer / 8-20"})
-            line(text);
+        for (const std::string& text : testing::typedLines("twelve-rooms"))
+            line(QString::fromStdString(text));
         const house::House house = w.inFile("New house.metrodos");
         QCOMPARE(house.rooms.size(), std::size_t(12));
         QVERIFY2(house.jacks.size() >= 40, qPrintable(QString::number(house.jacks.size())));
