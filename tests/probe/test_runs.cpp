@@ -1,4 +1,5 @@
 // Whole runs over loopback: both directions, several streams, stopping, and that nothing is left behind.
+#include "probe/cross.h"
 #include "support/agents.h"
 
 #include <QElapsedTimer>
@@ -177,6 +178,36 @@ class TestRuns : public QObject {
             const auto result =
                 run(from, to, config(i % 2 == 0 ? Direction::forward : Direction::backward, 1, 0.5));
             QVERIFY2(result.has_value(), result ? "" : result.error().sentence().c_str());
+        }
+    }
+    // Each pair twice by itself, then both at once over links of their own.
+    void aMatrixHasItsPairsAloneAndAtOnce() {
+        const std::array<LoopbackAgent, 2> agents;
+        MatrixConfig matrix;
+        for (const LoopbackAgent& agent : agents) {
+            matrix.ends.emplace_back([](const std::stop_token&) { return EndpointLink::here("here"); });
+            matrix.ends.emplace_back(
+                [&](const std::stop_token&) { return EndpointLink::connect(agent.address, agent.key); });
+        }
+        matrix.run = config(Direction::forward, 1, 0.5);
+        matrix.repeats = 2;
+        matrix.atOnce = {{0, 1}, {2, 3}};
+        matrix.onlyThose = true;
+        std::vector<std::size_t> told;
+        const auto done = measureMatrix(
+            matrix, [&](const benchmark::Matrix& part) { told.push_back(part.cells.size()); }, {});
+        QVERIFY2(done.has_value(), done ? "" : done.error().sentence().c_str());
+        QCOMPARE(told, (std::vector<std::size_t>{1, 2}));
+        QCOMPARE(done->names.size(), std::size_t(4));
+        QCOMPARE(done->names[0], std::string("here"));
+        QVERIFY(!done->simulated);
+        QCOMPARE(done->together.size(), std::size_t(2));
+        for (std::size_t i = 0; i < 2; ++i) {
+            QCOMPARE(done->cells[i].pair, matrix.atOnce[i]);
+            QCOMPARE(done->cells[i].summary.runs, 2);
+            QCOMPARE(done->together[i].pair, matrix.atOnce[i]);
+            QCOMPARE(done->together[i].alone.bps(), done->cells[i].summary.goodput.bps());
+            QVERIFY(done->together[i].atOnce.bps() > 0);
         }
     }
     void anAddressThatIsNotOursCannotBeBound() {
