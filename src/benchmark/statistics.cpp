@@ -77,10 +77,11 @@ double studentT(double level, double degreesOfFreedom) {
     constexpr std::size_t most = 4096;
     thread_local std::map<std::pair<double, double>, double> known;
     if (known.size() == most) known.clear();
-    const auto [hit, isNew] = known.try_emplace({level, degreesOfFreedom});
+    const double freedom = std::max(1.0, degreesOfFreedom); // 1 also for what is no number
+    const auto [hit, isNew] = known.try_emplace({level, freedom});
     if (isNew)
-        hit->second = boost::math::quantile(
-            boost::math::complement(boost::math::students_t(std::max(1.0, degreesOfFreedom)), level / 2));
+        hit->second =
+            boost::math::quantile(boost::math::complement(boost::math::students_t(freedom), level / 2));
     return hit->second;
 }
 

@@ -6,6 +6,7 @@
 #include "support/runs.h"
 
 #include <QTest>
+#include <limits>
 #include <map>
 #include <numeric>
 #include <random>
@@ -361,9 +362,27 @@ class TestTrial : public QObject {
     }
     // Two-sided critical values as printed in tables of Student's t.
     void studentsTIsThatOfTheTables() {
-        QVERIFY(std::fabs(studentT(0.05, 0.5) - 12.706) < 1e-3); // fewer than one count as one
-        QVERIFY(std::fabs(studentT(0.05, 30) - 2.042) < 1e-3);
-        QVERIFY(std::fabs(studentT(0.001, 4) - 8.610) < 1e-3);
+        for (const auto& [level, df, value] : {std::tuple(0.05, 1.0, 12.706),
+                                               {0.05, 2.0, 4.303},
+                                               {0.05, 4.0, 2.776},
+                                               {0.05, 10.0, 2.228},
+                                               {0.05, 30.0, 2.042},
+                                               {0.01, 2.0, 9.925},
+                                               {0.01, 3.0, 5.841},
+                                               {0.01, 5.0, 4.032},
+                                               {0.01, 20.0, 2.845},
+                                               {0.001, 4.0, 8.610},
+                                               {0.001, 10.0, 4.587},
+                                               {0.001, 60.0, 3.460}})
+            QVERIFY2(std::fabs(studentT(level, df) / value - 1) < 2e-3,
+                     qPrintable(QString("%1 %2: %3").arg(level).arg(df).arg(studentT(level, df))));
+        // What is less than one degree, or no number, counts as one, whatever was asked before.
+        const double five = studentT(0.07, 5);
+        for (const double none : {std::numeric_limits<double>::quiet_NaN(), 0.5}) {
+            const double found = studentT(0.07, none);
+            QVERIFY(found > five);
+            QCOMPARE(found, studentT(0.07, 1));
+        }
     }
     // The mean of a series whose neighbours are alike, by the sum over all pairs of its values.
     void theIntervalOfASeriesCountsItsPairs() {

@@ -93,8 +93,7 @@ class TestHouse : public QObject {
         QVERIFY(route.error().sentence().find("nothing joins Desk to Shelf") != std::string::npos);
         QVERIFY(!findRoute(h, "desk-end", "nowhere"));
     }
-    // What does not hang together; each figure by itself is for test_kept_findings.
-    void findsWhatDoesNotHangTogether() {
+    void findsEveryFault() {
         // A run of which one end is known is a finding, not a fault.
         House h = wiredHouse();
         h.connections[0].ends.pop_back();
@@ -105,9 +104,18 @@ class TestHouse : public QObject {
              [](House& f) {
                  f.connections[1].ends[0] = {"switch", "p1"};
              }},
+            {wiredHouse(), "no such port", [](House& f) { f.connections[1].ends[0].port = "p9"; }},
             {wiredHouse(), "same id", [](House& f) { f.devices[1].id = "desk"; }},
+            {wiredHouse(), "a-z", [](House& f) { f.devices[1].id = "Bad Id"; }},
+            {wiredHouse(), "does not exist", [](House& f) { f.devices[0].room = "attic"; }},
+            {wiredHouse(), "0 to 1000 m",
+             [](House& f) { f.connections[0].length = quantity::Length::metres(5000); }},
+            {wiredHouse(), "good pairs", [](House& f) { f.connections[0].goodPairs = 7; }},
+            {wiredHouse(), "walls must be", [](House& f) { f.connections[0].walls = 21; }},
+            {wiredHouse(), "stations must be", [](House& f) { f.connections[0].stations = 257; }},
             {wiredHouse(), "not a host", [](House& f) { f.endpoints[0].device = "switch"; }},
             {wiredHouse(), "same machine", [](House& f) { f.routes[0].to = "desk-end"; }},
+            {wiredHouse(), "MTU", [](House& f) { f.routes[0].mtu = 60000; }},
             {wiredHouse(), "does not fit", [](House& f) { f.connections[0].medium = Medium::coax; }},
             {coaxTreeHouse(false, true), "ends there",
              [](House& f) {
@@ -117,16 +125,27 @@ class TestHouse : public QObject {
              [](House& f) {
                  f.connection("run-b")->ends[0] = {"s2", "out-9"};
              }},
+            {coaxTreeHouse(false, true), "splitter has from", [](House& f) { f.coaxParts.back().ways = 9; }},
             {mainsHouse(), "on a circuit already",
              [](House& f) { f.circuits[1].outlets[0].jack = f.circuits[0].outlets[0].jack; }},
             {mainsHouse(), "feeds itself", [](House& f) { f.panels[0].fedBy = "sub"; }},
+            {mainsHouse(), "hours go from 0 to 24",
+             [](House& f) {
+                 f.appliances = {{"saw", "saw", "", "o0-0", {{8, 25}}}};
+             }},
             {jacked(), "no data jack", [](House& f) { f.jacks[0].kind = JackKind::coax; }},
+            {jacked(), "does not exist", [](House& f) { f.jacks[0].room = "moon"; }},
         };
         for (auto [house, words, spoil] : cases) {
             QVERIFY(validate(house).empty());
             spoil(house);
             QVERIFY2(complains(house, words), words);
         }
+        // As far as they may go.
+        h = wiredHouse();
+        h.connections[0].walls = 20;
+        h.connections[0].stations = 256;
+        QVERIFY(validate(h).empty());
     }
     void seesTheRouteAsBoxesAndCables() {
         const House h = coaxHouse();
