@@ -8,6 +8,7 @@
 #include "quantity/format.h"
 #include "quantity/text.h"
 #include "trace/diagnose.h"
+#include "trace/probability_text.h"
 
 #include <algorithm>
 #include <cmath>
@@ -146,7 +147,7 @@ Digest digestOf(const Document& document, const catalog::Catalog& catalog) {
         append(out.findings, d->sentence, " ");
         if (!d->suspects.empty() && d->suspects.front().probability > surest) {
             surest = d->suspects.front().probability;
-            out.limit = d->suspects.front().label + " (" + quantity::significant(surest * 100, 2) + " %)";
+            out.limit = d->suspects.front().label + " (" + trace::probabilityText(surest) + ")";
         }
         if (const auto pair = pairOf(house, catalog, route, *d)) out.pairs.push_back(*pair);
     }

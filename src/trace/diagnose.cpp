@@ -5,6 +5,7 @@
 #include "trace/explain.h"
 #include "trace/limiters.h"
 #include "trace/next_tests.h"
+#include "trace/probability_text.h"
 #include "trace/promises.h"
 #include "trace/route_taken.h"
 #include "trace/signatures.h"
@@ -20,10 +21,6 @@ namespace {
 using benchmark::Direction;
 using benchmark::Run;
 using quantity::plain;
-
-std::string percent(double p) {
-    return p > 0.995 ? ">99 %" : quantity::significant(p * 100, 2) + " %";
-}
 
 // Works out one diagnosis, step by step.
 class Work {
@@ -316,7 +313,7 @@ class Work {
             out.push_back(e.ceiling.because);
             if (!suspect.state.empty())
                 out.push_back("where it is the limit: " + suspect.state + " (" +
-                              percent(suspect.stateProbability) + ")");
+                              probabilityText(suspect.stateProbability) + ")");
             const auto& spread = m_forward ? e.forward : e.backward;
             if (measured)
                 out.push_back("measured " + plain(*measured) + (m_forward ? " forward" : " backward") +
@@ -329,7 +326,7 @@ class Work {
             if (reading.element == suspect.element) out.push_back(reading.text);
         for (const Evidence& e : suspect.evidence)
             out.push_back((e.after > e.before ? "for it: " : "against it: ") + e.text + ": from " +
-                          percent(e.before) + " to " + percent(e.after));
+                          probabilityText(e.before) + " to " + probabilityText(e.after));
     }
 
     void tests() {
@@ -403,7 +400,7 @@ class Work {
         m_out.needMet = need && carried >= *need;
         std::string& out = m_out.sentence;
         out = (anyRun ? "The limit is " : "Expected limit: ") + first.label + " (" +
-              percent(first.probability) + "): " + plainBoth(carried);
+              probabilityText(first.probability) + "): " + plainBoth(carried);
         if (const auto other = otherWay()) out += "; " + *other;
         if (m_out.needMet)
             out += ". That meets the need of " + plain(*need) + ": nothing to replace";
@@ -421,7 +418,7 @@ class Work {
             std::find(first.equalIds.begin(), first.equalIds.end(), other->element) != first.equalIds.end())
             return std::nullopt;
         return std::string(m_forward ? "back" : "forward") + " it is " + other->label + " (" +
-               percent(other->probability) + "): " + plainBoth(other->ceiling);
+               probabilityText(other->probability) + "): " + plainBoth(other->ceiling);
     }
 
     [[nodiscard]] std::string liftWords() const {

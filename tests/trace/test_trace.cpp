@@ -8,6 +8,7 @@
 #include "support/judged.h"
 #include "support/runs.h"
 #include "trace/diagnose.h"
+#include "trace/probability_text.h"
 #include "trace/trace_json.h"
 
 #include <QTest>
@@ -57,6 +58,12 @@ class TestTrace : public QObject {
     Q_OBJECT
 
   private slots:
+    void nothingIsSaidToBeCertain() {
+        QCOMPARE(trace::probabilityText(0.86), std::string("86 %"));
+        QCOMPARE(trace::probabilityText(0.9949), std::string("99 %"));
+        for (const double sure : {0.995, 0.999, 1.0})
+            QCOMPARE(trace::probabilityText(sure), std::string(">99 %"));
+    }
     void withoutRunsThePredictionSpeaks() {
         const auto d = diagnosed(testing::coaxHouse("usb2"), {});
         QCOMPARE(d.suspects.front().element, std::string("socket"));

@@ -72,7 +72,7 @@ QString delayText(double microseconds) {
 }
 
 QString percentText(double share) {
-    if (share > 0.995) return QStringLiteral(">99 %");
+    if (share >= 0.995) return QStringLiteral(">99 %");
     if (share < 0.01) return QStringLiteral("<1 %");
     return QLocale().toString(static_cast<int>(std::lround(share * 100))) + QStringLiteral(" %");
 }
