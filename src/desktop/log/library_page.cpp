@@ -33,7 +33,7 @@ LibraryPage::LibraryPage(LibraryModel& library, QWidget* parent)
     , m_list(
           plainTable(QStringLiteral("library-list"), tr("Jobs"),
                      {tr("Client"), tr("Last runs"), tr("Runs"), tr("What limits"), tr("Open"), tr("Places")},
-                     {170, 92, 56, 220, 140}))
+                     {140, 92, 56, 250, 140}))
     , m_detail(plainLabel()) {
     setObjectName(QStringLiteral("library"));
     alignFigures(m_list, {2});
