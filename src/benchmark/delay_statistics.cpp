@@ -17,10 +17,10 @@ constexpr double spikeAboveUs = 5000;
 void DelayStatistics::add(double t, double rttUs) {
     m_all.add(rttUs);
     if (m_recent.size() < maxRecent) m_recent.push_back(rttUs);
-    const auto lower = [](const DelaySpike& a, const DelaySpike& b) { return a.rttUs < b.rttUs; };
+
     if (m_highest.size() < maxSpikesKept) {
         m_highest.push_back({t, rttUs});
-    } else if (const auto least = std::min_element(m_highest.begin(), m_highest.end(), lower);
+    } else if (const auto least = std::ranges::min_element(m_highest, {}, &DelaySpike::rttUs);
                least->rttUs < rttUs) {
         *least = {t, rttUs};
     }
@@ -38,7 +38,7 @@ std::vector<DelaySpike> DelayStatistics::spikes() const {
     const double median = m_all.quantile(0.5).value_or(0);
     for (const DelaySpike& s : m_highest)
         if (s.rttUs > spikeFactor * median && s.rttUs > median + spikeAboveUs) out.push_back(s);
-    std::sort(out.begin(), out.end(), [](const DelaySpike& a, const DelaySpike& b) { return a.t < b.t; });
+    std::ranges::sort(out, {}, &DelaySpike::t);
     return out;
 }
 

@@ -58,8 +58,7 @@ std::string sharedLimit(const std::vector<SharedCell>& cells, const std::vector<
 
 std::optional<CommonCeiling> commonCeiling(const std::vector<MatrixCell>& cells) {
     std::vector<MatrixCell> sorted = cells;
-    std::sort(sorted.begin(), sorted.end(),
-              [](const MatrixCell& a, const MatrixCell& b) { return a.summary.goodput < b.summary.goodput; });
+    std::ranges::sort(sorted, {}, [](const MatrixCell& cell) { return cell.summary.goodput; });
     std::size_t bestFirst = 0;
     std::size_t bestCount = 0;
     for (std::size_t first = 0, last = 0; first < sorted.size(); ++first) {

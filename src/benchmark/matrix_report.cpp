@@ -91,9 +91,7 @@ std::vector<std::string> sentences(const MatrixReport& r) {
         out.push_back(std::to_string(ceiling->pairs.size()) + " pairs have one ceiling of about " +
                       plain(ceiling->rate) + ": look at what they have in common.");
     const MatrixCell& slowest =
-        *std::min_element(r.cells.begin(), r.cells.end(), [](const MatrixCell& a, const MatrixCell& b) {
-            return a.summary.goodput < b.summary.goodput;
-        });
+        *std::ranges::min_element(r.cells, {}, [](const MatrixCell& cell) { return cell.summary.goodput; });
     out.push_back("The slowest pair is " + r.names[slowest.pair.from] + " to " + r.names[slowest.pair.to] +
                   " with " + plainBoth(slowest.summary.goodput) + ".");
     if (const std::string sharing = sharedLimit(r.together, r.names); !sharing.empty())

@@ -136,9 +136,7 @@ std::vector<std::string> pathWarnings(const Run& run) {
     addInterface(out, run, run.interfaceSender, "sender");
     addInterface(out, run, run.interfaceReceiver, "receiver");
     if (!run.spikes.empty()) {
-        const auto worst =
-            std::max_element(run.spikes.begin(), run.spikes.end(),
-                             [](const DelaySpike& a, const DelaySpike& b) { return a.rttUs < b.rttUs; });
+        const auto worst = std::ranges::max_element(run.spikes, {}, &DelaySpike::rttUs);
         out.push_back(
             "the delay leapt " +
             (run.spikes.size() == 1 ? std::string("once") : std::to_string(run.spikes.size()) + " times") +

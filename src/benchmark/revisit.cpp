@@ -6,6 +6,7 @@
 #include "house/dated_changes.h"
 #include "house/edit.h"
 #include "house/route.h"
+#include "quantity/ascii.h"
 #include "quantity/format.h"
 #include "quantity/moment.h"
 
@@ -78,7 +79,7 @@ std::string preparation(const house::House& house, const Shape& shape, const std
         out += "then it was from " + std::to_string(*hours.begin()) + " to " +
                std::to_string(*hours.rbegin() + 1) + " h";
     }
-    if (!out.empty()) out[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(out[0])));
+    if (!out.empty()) out[0] = quantity::ascii::upper(out[0]);
     return out;
 }
 

@@ -1,5 +1,6 @@
 #include "benchmark/run_filter.h"
 
+#include "quantity/ascii.h"
 #include "quantity/parse.h"
 #include "quantity/text.h"
 
@@ -17,13 +18,6 @@ using quantity::Result;
 
 constexpr std::size_t maxTyped = 1000; // bytes
 constexpr std::size_t maxWords = 20;
-
-std::string lower(std::string_view text) {
-    std::string out(text);
-    std::transform(out.begin(), out.end(), out.begin(),
-                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return out;
-}
 
 // "route=dome-loft", "appliance=\"old kettle\"", "loft".
 Result<std::vector<std::string>> termsOf(std::string_view text) {
@@ -72,8 +66,7 @@ bool isMoment(const std::string& text) {
     constexpr std::string_view form = "dddd-dd-ddTdd:dd:ddZ";
     if (text.size() < 4 || text.size() > form.size()) return false;
     for (std::size_t i = 0; i < text.size(); ++i)
-        if (form[i] == 'd' ? std::isdigit(static_cast<unsigned char>(text[i])) == 0 : text[i] != form[i])
-            return false;
+        if (form[i] == 'd' ? !quantity::ascii::isDigit(text[i]) : text[i] != form[i]) return false;
     return text.size() == form.size() || form[text.size()] != 'd';
 }
 
@@ -89,7 +82,7 @@ std::optional<house::HourSpan> hoursOf(const std::string& text) {
 } // namespace
 
 bool hasWord(const std::string& text, const std::string& part) {
-    return lower(text).find(lower(part)) != std::string::npos;
+    return quantity::ascii::lowered(text).find(quantity::ascii::lowered(part)) != std::string::npos;
 }
 
 bool hasMachine(const house::House& house, const house::Id& route, const std::string& machine) {
@@ -211,7 +204,7 @@ Result<RunFilter> parseRunFilter(std::string_view text) {
             out.words.push_back(term);
             continue;
         }
-        const auto key = keys.find(lower(term.substr(0, equals)));
+        const auto key = keys.find(quantity::ascii::lowered(term.substr(0, equals)));
         if (key == keys.end()) {
             std::string known;
             for (const auto& [name, take] : keys)

@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace metrodos::benchmark {
 namespace {
@@ -23,11 +24,9 @@ std::string percent(double share) {
 
 std::string spikesText(const std::vector<DelaySpike>& spikes) {
     std::vector<DelaySpike> highest = spikes;
-    std::sort(highest.begin(), highest.end(),
-              [](const DelaySpike& a, const DelaySpike& b) { return a.rttUs > b.rttUs; });
+    std::ranges::sort(highest, std::ranges::greater(), &DelaySpike::rttUs);
     highest.resize(std::min(highest.size(), namedSpikes));
-    std::sort(highest.begin(), highest.end(),
-              [](const DelaySpike& a, const DelaySpike& b) { return a.t < b.t; });
+    std::ranges::sort(highest, {}, &DelaySpike::t);
     std::string out;
     for (const DelaySpike& spike : highest)
         out += (out.empty() ? "" : ", ") + plainMicroseconds(spike.rttUs) + " at " + significant(spike.t, 3) +

@@ -108,8 +108,7 @@ std::vector<std::string> sentences(const TransferReport& r) {
              {Part{network, "the network alone"}, Part{reading, "reading the disk of " + r.from},
               Part{writing, "writing to the disk of " + r.to}})
             if (part.pass != nullptr) parts.push_back(part);
-        std::sort(parts.begin(), parts.end(),
-                  [](const Part& a, const Part& b) { return a.pass->rate < b.pass->rate; });
+        std::ranges::sort(parts, {}, [](const Part& part) { return part.pass->rate; });
         if (parts.size() == 3) {
             // The slowest decides; where the next is hardly faster, both do.
             const bool isAlone = parts[0].pass->rate.bps() < sameLimit * parts[1].pass->rate.bps();

@@ -4,6 +4,7 @@
 #include "benchmark/trial_ranking.h"
 
 #include <algorithm>
+#include <functional>
 #include <map>
 
 namespace metrodos::benchmark {
@@ -49,9 +50,8 @@ std::optional<Ranking> rankArms(const house::House& house, const house::Trial& t
         out.arms.push_back({name, arm.route, route == nullptr ? name : route->label, *summary});
     }
     if (out.arms.size() < 2) return std::nullopt;
-    std::stable_sort(out.arms.begin(), out.arms.end(), [](const RankedArm& a, const RankedArm& b) {
-        return a.summary.goodput > b.summary.goodput;
-    });
+    std::ranges::stable_sort(out.arms, std::ranges::greater(),
+                             [](const RankedArm& arm) { return arm.summary.goodput; });
     const auto comparisons = static_cast<int>(arms.size() * (arms.size() - 1) / 2);
     for (std::size_t i = 0; i + 1 < out.arms.size(); ++i) {
         const auto quoted = [&](std::size_t k) { return "“" + out.arms[k].label + "”"; };

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numbers>
 #include <unordered_map>
 
@@ -324,8 +325,7 @@ void addImprovements(CoaxBudget& out, const CoaxTree& tree, const Catalog& catal
                 h.connections.push_back(jumper);
             });
     }
-    std::stable_sort(out.improvements.begin(), out.improvements.end(),
-                     [](const Improvement& a, const Improvement& b) { return a.gainDb > b.gainDb; });
+    std::ranges::stable_sort(out.improvements, std::ranges::greater(), &Improvement::gainDb);
 }
 
 } // namespace

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <functional>
 #include <unordered_map>
 
 namespace metrodos::capacity {
@@ -411,9 +412,8 @@ std::vector<OutletChoice> bestOutlets(const House& house, const Catalog& catalog
         const RateSpread back = forecast.backward.spread();
         out.push_back({jack.id, ahead.p50 < back.p50 ? ahead : back});
     }
-    std::stable_sort(out.begin(), out.end(), [](const OutletChoice& a, const OutletChoice& b) {
-        return a.slower.p50 > b.slower.p50;
-    });
+    std::ranges::stable_sort(out, std::ranges::greater(),
+                             [](const OutletChoice& choice) { return choice.slower.p50; });
     return out;
 }
 

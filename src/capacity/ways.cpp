@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <deque>
+#include <functional>
 #include <map>
 
 namespace metrodos::capacity {
@@ -181,8 +182,7 @@ class Builder {
     }
     PortRef machine(const std::string& label, const Id& room) {
         const auto host =
-            std::max_element(m_catalog.hosts.begin(), m_catalog.hosts.end(),
-                             [](const auto& a, const auto& b) { return a.goodput.p50 < b.goodput.p50; });
+            std::ranges::max_element(m_catalog.hosts, {}, [](const auto& host) { return host.goodput.p50; });
         Device device{m_house.freeId("machine"),
                       label,
                       DeviceKind::host,
@@ -363,8 +363,8 @@ const DeviceClass* fastest(const Catalog& catalog, Family family) {
 }
 
 std::optional<PortRef> bestPort(const House& house, const Catalog& catalog, const Device& machine) {
-    const auto usual = std::max_element(catalog.unknownPort.begin(), catalog.unknownPort.end(),
-                                        [](const auto& a, const auto& b) { return a.second < b.second; });
+    const auto usual =
+        std::ranges::max_element(catalog.unknownPort, {}, [](const auto& one) { return one.second; });
     const auto usable = [&](const MachinePort& p) {
         const catalog::Phy* phy = catalog.phy(house.port(p.port)->phy);
         const BitRate rate = phy != nullptr ? phy->rate : catalog.phy(usual->first)->rate;
@@ -372,23 +372,17 @@ std::optional<PortRef> bestPort(const House& house, const Catalog& catalog, cons
         const catalog::Bus* bus = socket == nullptr ? nullptr : catalog.bus(socket->phy);
         return bus == nullptr ? rate : std::min(rate, bus->goodput.p50);
     };
-    std::optional<PortRef> best;
-    BitRate most;
-    for (const MachinePort& p : ethernetPorts(house, machine))
-        if (const BitRate rate = usable(p); !best || rate > most) {
-            best = p.port;
-            most = rate;
-        }
-    return best;
+    const auto ports = ethernetPorts(house, machine);
+    if (ports.empty()) return std::nullopt;
+    return std::ranges::max_element(ports, {}, usable)->port;
 }
 
 std::vector<const DeviceClass*> byRate(const Catalog& catalog, Family family) {
     Classes out;
     for (const DeviceClass& cls : catalog.devices)
         if (cls.family == family) out.push_back(&cls);
-    std::stable_sort(out.begin(), out.end(), [](const DeviceClass* a, const DeviceClass* b) {
-        return a->goodput.p50 > b->goodput.p50;
-    });
+    std::ranges::stable_sort(out, std::ranges::greater(),
+                             [](const DeviceClass* cls) { return cls->goodput.p50; });
     return out;
 }
 
@@ -409,8 +403,8 @@ quantity::Result<std::vector<Way>> waysBetween(const House& house, const Catalog
         if (adapters == Adapters::fastest) classes.resize(std::min<std::size_t>(classes.size(), 1));
         find(house, catalog, *a, *b, classes, out);
     }
-    std::stable_sort(out.begin(), out.end(),
-                     [](const Way& x, const Way& y) { return slower(x.prediction) > slower(y.prediction); });
+    std::ranges::stable_sort(out, std::ranges::greater(),
+                             [](const Way& way) { return slower(way.prediction); });
     return out;
 }
 

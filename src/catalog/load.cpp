@@ -5,6 +5,8 @@
 #include "catalog/load_planning.h"
 #include "catalog/load_plant.h"
 
+#include <algorithm>
+
 namespace metrodos::catalog {
 namespace {
 
@@ -16,7 +18,7 @@ void readPhys(Catalog& out, const std::filesystem::path& file) {
         out.phys.push_back({e.text("id"), e.text("label"), e.rate("rate_bps"),
                             static_cast<int>(e.number("pairs", 1, 4)), e.text("source")});
     });
-    std::sort(out.phys.begin(), out.phys.end(), [](const Phy& a, const Phy& b) { return a.rate < b.rate; });
+    std::ranges::sort(out.phys, {}, &Phy::rate);
     out.unknownPort = weights(document, file.string(), "unknown_port",
                               [&](const std::string& id) { return out.phy(id) != nullptr; });
 }

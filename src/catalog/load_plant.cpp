@@ -3,6 +3,8 @@
 #include "catalog/entry.h"
 #include "quantity/parse.h"
 
+#include <algorithm>
+
 namespace metrodos::catalog {
 
 CoaxModel readCoax(const std::filesystem::path& file) {
@@ -38,8 +40,7 @@ CoaxModel readCoax(const std::filesystem::path& file) {
         m.splitters.push_back({static_cast<int>(*ways), e.number("rated_db", 0, 60),
                                e.number("unrated_db", 0, 60), e.number("television_db", 0, 60)});
     });
-    std::sort(m.splitters.begin(), m.splitters.end(),
-              [](const SplitterLoss& a, const SplitterLoss& b) { return a.ways < b.ways; });
+    std::ranges::sort(m.splitters, {}, &SplitterLoss::ways);
     const Entry isolation = all.part("isolation");
     m.unratedIsolationDb = isolation.spread("unrated_db", 0, 80);
     m.televisionIsolationDb = isolation.spread("television_db", 0, 80);

@@ -87,8 +87,7 @@ Cupboard cupboardOf(const House& house) {
     const auto rank = [](const CupboardRun& r) {
         return std::tuple(!r.isHere, r.joinedTo.empty(), r.joinedLabel, r.joinedPort.size(), r.joinedPort);
     };
-    std::stable_sort(out.runs.begin(), out.runs.end(),
-                     [&](const CupboardRun& a, const CupboardRun& b) { return rank(a) < rank(b); });
+    std::ranges::stable_sort(out.runs, {}, rank);
     return out;
 }
 

@@ -1,5 +1,6 @@
 #include "fit/labels.h"
 
+#include "quantity/ascii.h"
 #include "quantity/text.h"
 
 #include <algorithm>
@@ -32,9 +33,9 @@ char letterOf(house::JackKind kind) {
 
 // The first letter of a name as a capital; of one that begins otherwise, R for room.
 std::string initialOf(const std::string& label) {
-    const char c = label.empty() ? ' ' : label.front();
-    if (c >= 'a' && c <= 'z') return {static_cast<char>(c - 'a' + 'A')};
-    return c >= 'A' && c <= 'Z' ? std::string(1, c) : "R";
+
+    const char initial = label.empty() ? ' ' : quantity::ascii::upper(label.front());
+    return quantity::ascii::isCapital(initial) ? std::string(1, initial) : "R";
 }
 
 class Coder {
@@ -157,9 +158,7 @@ std::string percent(const std::string& text) {
     std::string out;
     for (const char c : text) {
         const auto byte = static_cast<unsigned char>(c);
-        const bool plain = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') ||
-                           c == '-' || c == '.' || c == '_' || c == '~';
-        if (plain)
+        if (quantity::ascii::isLetterOrDigit(c) || c == '-' || c == '.' || c == '_' || c == '~')
             out += c;
         else
             out += {'%', digits[byte >> 4U], digits[byte & 15U]};

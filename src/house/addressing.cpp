@@ -1,6 +1,7 @@
 #include "house/addressing.h"
 
 #include "house/route.h"
+#include "quantity/ascii.h"
 #include "quantity/text.h"
 
 #include <algorithm>
@@ -290,11 +291,8 @@ class Finder {
 std::string asName(const std::string& label) {
     std::string out;
     for (const char c : label) {
-        const bool plain = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9');
-        if (plain)
-            out += c;
-        else if (c >= 'A' && c <= 'Z')
-            out += static_cast<char>(c - 'A' + 'a');
+        if (quantity::ascii::isLetterOrDigit(c))
+            out += quantity::ascii::lower(c);
         else if (!out.empty() && out.back() != '-')
             out += '-';
         if (out.size() == 40) break;

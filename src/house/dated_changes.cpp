@@ -1,9 +1,9 @@
 #include "house/dated_changes.h"
 
+#include "quantity/ascii.h"
 #include "quantity/format.h"
 
 #include <algorithm>
-#include <cctype>
 
 namespace metrodos::house {
 namespace {
@@ -21,7 +21,7 @@ class Notes {
         // Two programs that note something at once give it different names, unless it is the same thing.
         std::string id = "c";
         for (const char c : m_at)
-            if (std::isdigit(static_cast<unsigned char>(c)) != 0) id += c;
+            if (quantity::ascii::isDigit(c)) id += c;
         id += "-" + thing;
         id = id.substr(0, 56);
         m_house.changes.push_back(
@@ -95,8 +95,7 @@ std::vector<DatedChange> changesBetween(const House& house, const std::string& f
     std::vector<DatedChange> out;
     std::copy_if(house.changes.begin(), house.changes.end(), std::back_inserter(out),
                  [&](const DatedChange& c) { return c.at > from && c.at <= until; });
-    std::stable_sort(out.begin(), out.end(),
-                     [](const DatedChange& a, const DatedChange& b) { return a.at < b.at; });
+    std::ranges::stable_sort(out, {}, &DatedChange::at);
     return out;
 }
 

@@ -1,5 +1,7 @@
 #include "house/house.h"
 
+#include "quantity/ascii.h"
+
 #include <algorithm>
 #include <utility>
 
@@ -335,7 +337,7 @@ Id House::freeChange(const std::string& stem) const {
 
 bool isId(std::string_view text) {
     return !text.empty() && text.size() <= 64 && std::all_of(text.begin(), text.end(), [](char c) {
-        return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '-';
+        return quantity::ascii::isSmall(c) || quantity::ascii::isDigit(c) || c == '-';
     });
 }
 

@@ -3,6 +3,7 @@
 #include "house/validate.h"
 #include "job/csv_table.h"
 #include "job/survey_fields.h"
+#include "quantity/ascii.h"
 #include "quantity/parse.h"
 #include "quantity/text.h"
 
@@ -149,7 +150,7 @@ void take(House& house, Row& row) {
     if (row["id"].empty()) {
         std::string stem;
         for (const char c : row["label"]) {
-            const char small = c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
+            const char small = quantity::ascii::lower(c);
             stem += isId(std::string_view(&small, 1)) ? small : '-';
         }
         row["id"] = house.freeId(stem.empty() ? "thing" : stem.substr(0, 48));

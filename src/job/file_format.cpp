@@ -215,8 +215,7 @@ json houseOf(const std::vector<Item>& items, std::size_t& bad) {
     for (const char* kind : kinds)
         house[kind] = json::array();
     std::vector<Item> sorted = items;
-    std::stable_sort(sorted.begin(), sorted.end(),
-                     [](const Item& a, const Item& b) { return a.position < b.position; });
+    std::ranges::stable_sort(sorted, {}, &Item::position);
     for (const Item& item : sorted) {
         json body = readJson(item.body);
         const bool known = std::find(kinds.begin(), kinds.end(), item.kind) != kinds.end();

@@ -11,6 +11,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdlib>
+#include <functional>
 #include <map>
 #include <set>
 #include <sqlite3.h>
@@ -145,7 +146,7 @@ std::vector<Found> filesIn(const fs::path& folder) {
         out.push_back({it->path().string(), static_cast<std::int64_t>(time),
                        static_cast<std::int64_t>(it->file_size(none))});
     }
-    std::sort(out.begin(), out.end(), [](const Found& a, const Found& b) { return a.path < b.path; });
+    std::ranges::sort(out, {}, &Found::path);
     return out;
 }
 
@@ -403,9 +404,8 @@ std::vector<ClassFigures> figuresOf(const catalog::Experience& experience, const
         f.refined = *refined;
         out.push_back(std::move(f));
     }
-    std::stable_sort(out.begin(), out.end(), [](const ClassFigures& a, const ClassFigures& b) {
-        return a.experience.houses.size() > b.experience.houses.size();
-    });
+    std::ranges::stable_sort(out, std::ranges::greater(),
+                             [](const ClassFigures& f) { return f.experience.houses.size(); });
     return out;
 }
 

@@ -214,8 +214,7 @@ std::vector<LogEntry> logOf(const house::House& house, const benchmark::RouteRun
             e.aside = why->reason;
         }
     if (filter.used) std::erase_if(out, [&](const LogEntry& e) { return e.used != *filter.used; });
-    std::stable_sort(out.begin(), out.end(),
-                     [](const LogEntry& a, const LogEntry& b) { return a.at < b.at; });
+    std::ranges::stable_sort(out, {}, &LogEntry::at);
     return out;
 }
 

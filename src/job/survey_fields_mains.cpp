@@ -2,6 +2,7 @@
 #include "job/survey_fields.h"
 
 #include "catalog/catalog.h"
+#include "quantity/ascii.h"
 
 namespace metrodos::job {
 
@@ -60,10 +61,7 @@ std::string outletsText(const House& house, const std::vector<CircuitOutlet>& ou
 
 bool beginsWith(const std::string& text, const std::string& label) {
     return text.size() >= label.size() &&
-           std::equal(label.begin(), label.end(), text.begin(), [](char a, char b) {
-               return std::tolower(static_cast<unsigned char>(a)) ==
-                      std::tolower(static_cast<unsigned char>(b));
-           });
+           quantity::ascii::lowered(text.substr(0, label.size())) == quantity::ascii::lowered(label);
 }
 
 Result<std::vector<CircuitOutlet>> parseOutlets(const House& house, const std::string& typed) {

@@ -38,8 +38,7 @@ class PartFile {
     [[nodiscard]] bool write(std::string_view bytes) const {
         if (m_fd < 0) return false;
         while (!bytes.empty()) {
-            const ssize_t put = ::write(m_fd, bytes.data(), bytes.size());
-            if (put < 0 && errno == EINTR) continue;
+            const ssize_t put = TEMP_FAILURE_RETRY(::write(m_fd, bytes.data(), bytes.size()));
             if (put <= 0) return false;
             bytes.remove_prefix(static_cast<std::size_t>(put));
         }

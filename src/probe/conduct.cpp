@@ -2,6 +2,7 @@
 
 #include "benchmark/run_parts.h"
 #include "benchmark/summary.h"
+#include "probe/deadline.h"
 #include "probe/run_events.h"
 #include "probe/run_stamp.h"
 #include "probe/together.h"
@@ -104,12 +105,11 @@ class Conductor {
 
     Result<Run> listen(const std::stop_token& stop) {
         m_heard[&m_sender] = m_heard[&m_receiver] = m_alive = Clock::now();
-        const auto until = m_alive + std::chrono::duration_cast<Clock::duration>(
-                                         std::chrono::duration<double>(m_run.config.seconds + overtime));
+        const Deadline end(m_run.config.seconds + overtime);
         while (!m_finished[&m_receiver] || !m_finished[&m_sender]) {
             if (stop.stop_requested()) return stopped();
             const auto now = Clock::now();
-            if (now > until) // whatever else they say
+            if (end.isOver()) // whatever else they say
                 return failed(m_finished[&m_receiver] ? m_sender : m_receiver,
                               {"the run did not end on time", "", "start it again"});
             if (now - m_alive > std::chrono::seconds(1)) {
@@ -140,11 +140,10 @@ class Conductor {
     void release(std::chrono::milliseconds patience = std::chrono::seconds(1)) {
         for (EndpointLink* link : {&m_sender, &m_receiver})
             (void)link->channel().send({{"type", "cancel"}});
-        const auto end = Clock::now() + patience;
+        const Deadline end(patience);
         for (EndpointLink* link : {&m_sender, &m_receiver})
-            while (Clock::now() < end) {
-                const auto message =
-                    link->channel().receive(std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now()));
+            while (!end.isOver()) {
+                const auto message = link->channel().receive(end.left());
                 if (!message || (*message && typeOf(**message).value_or("") == "cancelled")) break;
             }
     }

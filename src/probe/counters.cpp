@@ -1,5 +1,7 @@
 #include "probe/counters.h"
 
+#include "probe/kernel_time.h"
+
 #include <algorithm>
 #include <array>
 #include <cstring>
@@ -125,29 +127,13 @@ std::multimap<std::string, std::string> addresses() {
 }
 
 std::string interfaceOf(const Address& local) {
-    ifaddrs* list = nullptr;
-    if (::getifaddrs(&list) != 0) return {};
-    const std::unique_ptr<ifaddrs, decltype(&::freeifaddrs)> owner(list, &::freeifaddrs);
-    for (const ifaddrs* at = list; at != nullptr; at = at->ifa_next) {
-        if (at->ifa_addr == nullptr || at->ifa_addr->sa_family != local.storage.ss_family) continue;
-        bool same = false;
-        if (local.storage.ss_family == AF_INET) {
-            same = reinterpret_cast<const sockaddr_in*>(at->ifa_addr)->sin_addr.s_addr ==
-                   reinterpret_cast<const sockaddr_in*>(&local.storage)->sin_addr.s_addr;
-        } else if (local.storage.ss_family == AF_INET6) {
-            same = std::memcmp(&reinterpret_cast<const sockaddr_in6*>(at->ifa_addr)->sin6_addr,
-                               &reinterpret_cast<const sockaddr_in6*>(&local.storage)->sin6_addr,
-                               sizeof(in6_addr)) == 0;
-        }
-        if (same) return at->ifa_name;
-    }
-    return {};
+    const auto all = addresses();
+    const auto own = std::ranges::find(all, local.host(), [](const auto& one) { return one.second; });
+    return own == all.end() ? std::string() : own->first;
 }
 
 double processSeconds() {
-    timespec t{};
-    ::clock_gettime(CLOCK_PROCESS_CPUTIME_ID, &t);
-    return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_nsec) * 1e-9;
+    return secondsOf(CLOCK_PROCESS_CPUTIME_ID);
 }
 
 std::optional<InterfaceReading> readInterface(const std::string& interface, bool sent) {

@@ -1,5 +1,6 @@
 #include "probe/data_port.h"
 
+#include "probe/deadline.h"
 #include "probe/socket_options.h"
 
 #include <algorithm>
@@ -12,7 +13,6 @@
 namespace metrodos::probe {
 namespace {
 
-using Clock = std::chrono::steady_clock;
 using quantity::problem;
 
 // A stream opens with: magic, version, its index, two zero bytes, its token. The other side answers one byte
@@ -37,7 +37,7 @@ struct Pending {
     Fd fd;
     Hello hello{};
     std::size_t have = 0;
-    Clock::time_point until;
+    Deadline until;
 };
 
 } // namespace
@@ -69,12 +69,12 @@ quantity::Result<std::vector<Fd>> DataPort::accept(std::chrono::milliseconds lim
     const Fd listener = std::move(m_listener); // nobody is let in later
     std::map<unsigned char, Fd> streams;
     std::vector<Pending> pending;
-    const auto end = Clock::now() + limit;
+    const Deadline end(limit);
     const auto complete = [&] { return streams.size() == static_cast<std::size_t>(m_streams); };
     // True when the connection is done with: taken in or dropped.
     const auto progress = [&](Pending& p) {
         const auto n = ::recv(p.fd.get(), p.hello.data() + p.have, helloBytes - p.have, 0);
-        if (n <= 0) return n == 0 || (errno != EAGAIN && errno != EWOULDBLOCK);
+        if (n <= 0) return n == 0 || !isTransient();
         p.have += static_cast<std::size_t>(n);
         if (p.have < helloBytes) return false;
         const unsigned char index = p.hello[5];
@@ -88,7 +88,7 @@ quantity::Result<std::vector<Fd>> DataPort::accept(std::chrono::milliseconds lim
     };
     while (!complete()) {
         if (stop.load()) return problem("the run was stopped");
-        if (Clock::now() >= end)
+        if (end.isOver())
             return problem("the other endpoint did not open its data connections", "",
                            "check that no firewall blocks the way between the two machines");
         std::vector<pollfd> items{{listener.get(), POLLIN, 0}};
@@ -96,14 +96,14 @@ quantity::Result<std::vector<Fd>> DataPort::accept(std::chrono::milliseconds lim
             items.push_back({p.fd.get(), POLLIN, 0});
         ::poll(items.data(), items.size(), 50);
         for (std::size_t i = 0; i < pending.size(); ++i)
-            if ((items[i + 1].revents != 0 && progress(pending[i])) || Clock::now() > pending[i].until)
+            if ((items[i + 1].revents != 0 && progress(pending[i])) || pending[i].until.isOver())
                 pending[i].fd.reset();
         std::erase_if(pending, [](const Pending& p) { return !p.fd; });
         if (items[0].revents == 0) continue;
         Fd fd(::accept4(listener.get(), nullptr, nullptr, SOCK_CLOEXEC | SOCK_NONBLOCK));
         if (!fd || (m_allowed && !m_allowed(peerAddress(fd.get())))) continue;
         if (pending.size() >= maxPending) pending.erase(pending.begin()); // the oldest makes room
-        pending.push_back({std::move(fd), {}, 0, Clock::now() + helloLimit});
+        pending.push_back({std::move(fd), {}, 0, Deadline(helloLimit)});
     }
     std::vector<Fd> out;
     for (auto& [index, fd] : streams)
@@ -121,19 +121,15 @@ quantity::Result<std::vector<Fd>> joinDataPort(const DataTarget& target, const b
         const auto set = setOptions(fd, config);
         return set ? bindTo(fd, config.bind) : set;
     };
-    const auto end = Clock::now() + limit;
-    const auto left = [&] {
-        return std::max(std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now()),
-                        std::chrono::milliseconds(0));
-    };
+    const Deadline end(limit);
     for (int i = 0; i < config.streams; ++i) {
-        auto fd = connectTo(*address, left(), setup, interrupted);
+        auto fd = connectTo(*address, end.left(), setup, interrupted);
         if (!fd) return tl::unexpected(fd.error());
         const Hello hello = helloFor(target.token, static_cast<unsigned char>(i));
         unsigned char answer = 0;
         if (::send(fd->get(), hello.data(), hello.size(), MSG_NOSIGNAL) !=
                 static_cast<ssize_t>(hello.size()) ||
-            !waitFor(fd->get(), false, left(), interrupted) || ::recv(fd->get(), &answer, 1, 0) != 1 ||
+            !waitFor(fd->get(), false, end.left(), interrupted) || ::recv(fd->get(), &answer, 1, 0) != 1 ||
             answer != taken)
             return problem("the other endpoint did not take the data connection", address->text(),
                            "check that no other program answers on its ports");

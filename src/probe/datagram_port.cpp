@@ -1,5 +1,6 @@
 #include "probe/datagram_port.h"
 
+#include "probe/deadline.h"
 #include "probe/socket_options.h"
 
 #include <algorithm>
@@ -12,7 +13,6 @@
 namespace metrodos::probe {
 namespace {
 
-using Clock = std::chrono::steady_clock;
 using quantity::problem;
 using quantity::Result;
 
@@ -78,8 +78,8 @@ Cookie DatagramPort::cookieFor(const Address& peer) const {
 }
 
 Result<Fd> DatagramPort::accept(std::chrono::milliseconds limit, const std::atomic<bool>& stop) {
-    const auto end = Clock::now() + limit;
-    while (Clock::now() < end) {
+    const Deadline end(limit);
+    while (!end.isOver()) {
         if (stop.load()) return problem("the run was stopped");
         if (!waitFor(m_socket.get(), false, std::chrono::milliseconds(50))) continue;
         Address peer;
@@ -124,13 +124,12 @@ Result<Fd> joinDatagramPort(const std::string& host, std::uint16_t port, const T
         const auto bytes = write(out);
         (void)::send(fd.get(), bytes.data(), bytes.size(), 0);
     };
-    const auto end = Clock::now() + limit;
-    while (Clock::now() < end) {
+    const Deadline end(limit);
+    while (!end.isOver()) {
         send();
-        const auto next = std::min(end, Clock::now() + again);
-        while (Clock::now() < next) {
-            const auto left = std::chrono::ceil<std::chrono::milliseconds>(next - Clock::now());
-            if (!waitFor(fd.get(), false, left, interrupted)) {
+        const Deadline next(end.endOf(again));
+        while (!next.isOver()) {
+            if (!waitFor(fd.get(), false, next.left(), interrupted)) {
                 if (interrupted && interrupted()) return problem("the run was stopped");
                 break;
             }

@@ -1,5 +1,6 @@
 #include "probe/endpoint_link.h"
 
+#include "probe/deadline.h"
 #include "probe/session.h"
 #include "probe/tls.h"
 
@@ -9,7 +10,6 @@ namespace metrodos::probe {
 namespace {
 
 namespace fields = quantity::fields;
-using Clock = std::chrono::steady_clock;
 using nlohmann::json;
 using quantity::problem;
 using quantity::Result;
@@ -100,15 +100,13 @@ Result<json> EndpointLink::facts() {
 Result<json> EndpointLink::ask(const json& order, const char* answer, std::chrono::milliseconds limit,
                                const std::stop_token& stop) {
     if (const auto sent = m_channel->send(order); !sent) return tl::unexpected(placed(sent.error()));
-    const auto end = Clock::now() + limit;
-    for (;;) {
-        const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now());
-        if (left.count() <= 0)
+    for (const Deadline end(limit);;) {
+        if (end.isOver())
             return problem("it does not answer any more", m_name,
                            "check that it still runs and is connected");
         if (stop.stop_requested()) return problem("it was stopped", m_name, "start it again");
         constexpr std::chrono::milliseconds slice{20};
-        auto message = m_channel->receive(stop.stop_possible() ? std::min(left, slice) : left);
+        auto message = m_channel->receive(stop.stop_possible() ? std::min(end.left(), slice) : end.left());
         if (!message) return tl::unexpected(placed(message.error()));
         if (!*message) continue;
         const auto type = typeOf(**message);

@@ -39,9 +39,9 @@ Result<benchmark::CopyPass> pass(std::uint64_t bytes, const std::stop_token& sto
     std::uint64_t partFrom = 0;
     while (done < bytes) {
         if (stop.stop_requested()) return problem("the copy was stopped", "", "start it again");
-        const auto n = move(static_cast<std::size_t>(std::min<std::uint64_t>(piece, bytes - done)), done);
+        const auto size = static_cast<std::size_t>(std::min<std::uint64_t>(piece, bytes - done));
+        const auto n = TEMP_FAILURE_RETRY(move(size, done));
         if (n <= 0) {
-            if (n < 0 && errno == EINTR) continue;
             return problem(std::string("the file cannot be ") + what + ": " +
                                std::strerror(n < 0 ? errno : EIO),
                            "", "check the space and the connection of the folder");

@@ -1,6 +1,7 @@
 #include "probe/file_load.h"
 
 #include "probe/guarded.h"
+#include "probe/socket.h"
 
 #include <algorithm>
 #include <cerrno>
@@ -12,10 +13,6 @@ namespace {
 
 constexpr std::size_t pieceBytes = 1024 * 1024; // what a file system reads ahead at once and more
 constexpr std::chrono::milliseconds lookAtStop{50};
-
-bool isTransient() {
-    return errno == EAGAIN || errno == EWOULDBLOCK || errno == EINTR;
-}
 
 } // namespace
 
@@ -64,18 +61,16 @@ void FileLoad::send() {
     while (!m_stop && done < m_maximum) {
         const std::size_t wanted =
             static_cast<std::size_t>(std::min<std::uint64_t>(pieceBytes, m_maximum - done));
-        const auto read = ::pread(m_file->fd(), piece.data(), wanted, static_cast<off_t>(done));
-        if (read <= 0) {
-            if (read < 0 && errno == EINTR) continue;
-            return; // the receiver sees that bytes are missing
-        }
+        const auto read =
+            TEMP_FAILURE_RETRY(::pread(m_file->fd(), piece.data(), wanted, static_cast<off_t>(done)));
+        if (read <= 0) return; // the receiver sees that bytes are missing
         for (std::size_t sent = 0; sent < static_cast<std::size_t>(read) && !m_stop;) {
             const auto n =
                 ::send(fd, piece.data() + sent, static_cast<std::size_t>(read) - sent, MSG_NOSIGNAL);
             if (n > 0) {
                 sent += static_cast<std::size_t>(n);
                 m_bytes.store(done += static_cast<std::uint64_t>(n), std::memory_order_relaxed);
-            } else if (n == 0 || !isTransient()) {
+            } else if (!isTransient()) {
                 return;
             }
         }
@@ -109,9 +104,8 @@ void FileLoad::receive() {
         const auto kept = static_cast<std::size_t>(
             std::min<std::uint64_t>(static_cast<std::uint64_t>(n), m_maximum - done));
         for (std::size_t written = 0; written < kept;) {
-            const auto w = ::pwrite(m_file->fd(), piece.data() + written, kept - written,
-                                    static_cast<off_t>(done + written));
-            if (w < 0 && errno == EINTR) continue;
+            const auto w = TEMP_FAILURE_RETRY(::pwrite(m_file->fd(), piece.data() + written, kept - written,
+                                                       static_cast<off_t>(done + written)));
             if (w <= 0) {
                 resetConnection(fd); // the disk is full: the sender shall not wait for it
                 return;

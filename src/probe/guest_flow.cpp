@@ -45,7 +45,7 @@ bool download(HttpConnection& c, GuestRun& mine, GuestRun::Stream& own, bool sma
             own.bytes.fetch_add(static_cast<std::uint64_t>(got));
             continue;
         }
-        if (got < 0 && errno != EAGAIN && errno != EINTR) return false;
+        if (!isTransient()) return false;
         (void)waitFor(c.fd(), true, std::chrono::milliseconds(50));
         if (stop.load()) return false;
     }

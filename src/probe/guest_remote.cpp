@@ -1,6 +1,7 @@
 #include "probe/guest_remote.h"
 
 #include "benchmark/run_json.h"
+#include "probe/deadline.h"
 #include "probe/guarded.h"
 #include "probe/guest_messages.h"
 #include "probe/tolerances.h"
@@ -96,13 +97,13 @@ class Listener {
         , m_samples(legs.size()) {}
 
     Result<std::vector<Run>> listen(const std::stop_token& stop) {
-        auto until = Clock::now() + patience;
+        Deadline until(patience);
         bool isStopped = false;
         auto alive = Clock::now();
-        while (Clock::now() < until) {
+        while (!until.isOver()) {
             if (stop.stop_requested() && !isStopped) {
                 isStopped = true;
-                until = Clock::now() + endTime;
+                until = Deadline(endTime);
                 (void)m_link.channel().send({{"type", "cancel"}});
             }
             if (Clock::now() - alive > std::chrono::seconds(1)) {
@@ -112,7 +113,7 @@ class Listener {
             auto message = m_link.channel().receive(std::chrono::milliseconds(20));
             if (!message) return tl::unexpected(m_link.placed(message.error()));
             if (!*message) continue;
-            if (!isStopped) until = Clock::now() + patience;
+            if (!isStopped) until = Deadline(patience);
             auto runs = take(**message);
             if (!runs) return tl::unexpected(m_link.placed(runs.error()));
             if (*runs) return std::move(**runs);

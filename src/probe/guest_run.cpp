@@ -3,6 +3,7 @@
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
 #include "probe/counters.h"
+#include "probe/deadline.h"
 #include "probe/key.h"
 #include "probe/run_stamp.h"
 
@@ -37,10 +38,10 @@ class GuestConduct {
 
     // The device takes the order, sends its small requests for a while, and opens its streams.
     Result<void> awaitStreams() {
-        const auto patience = Clock::now() + takeUp;
+        const Deadline patience(takeUp);
         while (open() < m_run.config.streams) {
             if (isStopped()) return problem("the run was stopped before it began", "", "start it again");
-            if (Clock::now() >= patience)
+            if (patience.isOver())
                 return problem("the device did not open its streams", "",
                                "keep the page in front on the device and try again");
             std::this_thread::sleep_for(std::chrono::milliseconds(2));
@@ -58,8 +59,8 @@ class GuestConduct {
         m_interfaceBefore = readInterface(m_interface, m_mine.sends());
         if (m_observer.started) m_observer.started(m_run);
         m_mine.go = true;
-        const auto firstBy = Clock::now() + takeUp; // from the first byte on
-        while (m_mine.moved() == 0 && !isStopped() && Clock::now() < firstBy)
+        const Deadline firstBy(takeUp); // from the first byte on
+        while (m_mine.moved() == 0 && !isStopped() && !firstBy.isOver())
             std::this_thread::sleep_for(std::chrono::microseconds(300));
         m_begin = m_moving = Clock::now();
         m_moved = m_mine.moved();
@@ -67,10 +68,9 @@ class GuestConduct {
             std::chrono::duration<double>(benchmark::sampleSeconds));
         const int wanted = benchmark::sampleCount(m_run.config.seconds);
         for (int n = 1; n <= wanted; ++n) {
-            const auto due = m_begin + step * n;
-            while (Clock::now() < due && !isStopped())
-                std::this_thread::sleep_for(
-                    std::min<Clock::duration>(due - Clock::now(), std::chrono::milliseconds(20)));
+            const Deadline due(m_begin + step * n);
+            while (!due.isOver() && !isStopped())
+                std::this_thread::sleep_until(due.endOf(std::chrono::milliseconds(20)));
             if (!isStopped()) takeSample();
             // Stopped, or the device has gone to sleep or left the network.
             if (isStopped() || Clock::now() - m_moving > maxSilence) {
@@ -84,8 +84,8 @@ class GuestConduct {
     // The streams close by themselves; their last figures are wanted. `medium`: what the device says of its
     // own side.
     Result<Run> finish(const std::string& medium) {
-        const auto gone = Clock::now() + std::chrono::milliseconds(150);
-        while (open() > 0 && Clock::now() < gone)
+        const Deadline gone(std::chrono::milliseconds(150));
+        while (open() > 0 && !gone.isOver())
             std::this_thread::sleep_for(std::chrono::milliseconds(2));
         if (m_run.samples.empty())
             return problem("nothing was carried", "", "keep the page in front on the device and try again");

@@ -1,6 +1,7 @@
 #include "probe/guest_server.h"
 
 #include "probe/counters.h"
+#include "probe/deadline.h"
 #include "probe/guarded.h"
 #include "probe/guest_flow.h"
 #include "probe/guest_policy.h"
@@ -8,6 +9,7 @@
 #include "probe/http_connection.h"
 #include "probe/key.h"
 #include "probe/together.h"
+#include "quantity/ascii.h"
 
 #include <openssl/crypto.h>
 #include <poll.h>
@@ -39,7 +41,7 @@ constexpr std::size_t portsForStreams = 2;     // besides that of the page
 std::string plainCode(std::string_view typed) {
     std::string out;
     for (const char c : typed.substr(0, 64)) {
-        const char up = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+        const char up = quantity::ascii::upper(c);
         if (up == '-' || up == ' ') continue;
         out += up == 'O' ? '0' : up == 'I' || up == 'L' ? '1' : up;
     }
@@ -80,7 +82,7 @@ std::string newGuestCode() {
 struct GuestServer::Impl {
     GuestSettings settings;
     std::string code = newGuestCode();
-    Clock::time_point ends;
+    Deadline ends{Clock::time_point()};
     std::vector<Fd> listeners; // that of the page first
     std::vector<std::uint16_t> ports;
     Address bound;
@@ -106,7 +108,7 @@ struct GuestServer::Impl {
     std::list<Worker> workers;
     std::thread acceptor;
 
-    [[nodiscard]] bool isOver() const { return thrownAway.load() || Clock::now() >= ends; }
+    [[nodiscard]] bool isOver() const { return thrownAway.load() || ends.isOver(); }
 
     // One for each address at which others reach this machine.
     [[nodiscard]] std::vector<std::string> urls() const {
@@ -342,7 +344,7 @@ Result<std::unique_ptr<GuestServer>> GuestServer::start(const GuestSettings& set
         setBlocking(one.get(), false);
         impl->ports.push_back(localAddress(one.get()).port());
     }
-    impl->ends = Clock::now() + settings.lifetime;
+    impl->ends = Deadline(settings.lifetime);
     std::vector<std::string> names{"localhost", impl->bound.host()};
     for (const auto& [interface, host] : addresses()) {
         names.push_back(host);
@@ -372,8 +374,7 @@ GuestState GuestServer::state() const {
     GuestState out;
     out.urls = m_impl->urls();
     out.code = m_impl->code;
-    if (!m_impl->isOver())
-        out.expiresIn = std::chrono::ceil<std::chrono::seconds>(m_impl->ends - Clock::now());
+    if (!m_impl->isOver()) out.expiresIn = std::chrono::ceil<std::chrono::seconds>(m_impl->ends.left());
     const std::lock_guard lock(m_impl->mutex);
     out.isPresent = !m_impl->session.empty() && Clock::now() - m_impl->lastSeen < presence;
     out.medium = m_impl->medium;

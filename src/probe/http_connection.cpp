@@ -14,7 +14,6 @@ namespace metrodos::probe {
 namespace {
 
 namespace http = boost::beast::http;
-using Clock = std::chrono::steady_clock;
 
 constexpr std::chrono::milliseconds step{100}; // until `stop` is looked at
 constexpr std::chrono::seconds silence{10};    // of a client that neither takes nor gives
@@ -59,21 +58,15 @@ HttpConnection::HttpConnection(Fd fd, const std::atomic<bool>& stop)
 }
 
 // Waits for more and takes it; false where there is none by then, or never again.
-bool HttpConnection::fill(Clock::time_point until) {
-    while (!m_stop.load()) {
-        const auto now = Clock::now();
-        if (now >= until) return false;
-        const auto wait = std::min<Clock::duration>(step, until - now);
-        if (!waitFor(m_fd.get(), false,
-                     std::chrono::duration_cast<std::chrono::milliseconds>(wait) +
-                         std::chrono::milliseconds(1)))
-            continue;
+bool HttpConnection::fill(const Deadline& until) {
+    while (!m_stop.load() && !until.isOver()) {
+        if (!waitFor(m_fd.get(), false, std::min(step, until.left()))) continue;
         const std::size_t before = m_buffer.size();
         m_buffer.resize(before + readAtOnce);
         const ssize_t got = ::recv(m_fd.get(), m_buffer.data() + before, readAtOnce, 0);
         m_buffer.resize(before + static_cast<std::size_t>(std::max<ssize_t>(got, 0)));
         if (got > 0) return true;
-        if (got == 0 || (errno != EAGAIN && errno != EINTR)) return false;
+        if (got == 0 || !isTransient()) return false;
     }
     return false;
 }
@@ -85,8 +78,8 @@ std::optional<HttpRequest> HttpConnection::refuse(int status) {
 
 std::optional<HttpRequest> HttpConnection::read() {
     if (m_left > 0 && !skipBody()) return std::nullopt;
-    if (m_buffer.empty() && !fill(Clock::now() + idleLimit)) return std::nullopt;
-    const auto until = Clock::now() + headerLimit;
+    if (m_buffer.empty() && !fill(Deadline(idleLimit))) return std::nullopt;
+    const Deadline until(headerLimit);
     http::request_parser<http::empty_body> parser;
     parser.header_limit(maxHeaderBytes);
     parser.body_limit(maxBodyBytes);
@@ -125,15 +118,15 @@ std::optional<std::size_t> HttpConnection::readBody(void* data, std::size_t size
     if (m_left == 0) return 0;
     if (m_buffer.empty()) {
         // Straight into the caller's hands: the bytes of a run are not copied.
-        const auto until = Clock::now() + silence;
-        while (!m_stop.load() && Clock::now() < until) {
+        const Deadline until(silence);
+        while (!m_stop.load() && !until.isOver()) {
             if (!waitFor(m_fd.get(), false, step)) continue;
             const ssize_t got = ::recv(m_fd.get(), data, std::min<std::uint64_t>(size, m_left), 0);
             if (got > 0) {
                 m_left -= static_cast<std::uint64_t>(got);
                 return static_cast<std::size_t>(got);
             }
-            if (got == 0 || (errno != EAGAIN && errno != EINTR)) return std::nullopt;
+            if (got == 0 || !isTransient()) return std::nullopt;
         }
         return std::nullopt;
     }
@@ -153,17 +146,16 @@ bool HttpConnection::skipBody() {
 
 bool HttpConnection::send(const void* data, std::size_t size) {
     const auto* from = static_cast<const char*>(data);
-    auto until = Clock::now() + silence;
+    Deadline until(silence);
     while (size > 0) {
         const ssize_t sent = ::send(m_fd.get(), from, size, MSG_NOSIGNAL);
         if (sent > 0) {
             from += sent;
             size -= static_cast<std::size_t>(sent);
-            until = Clock::now() + silence;
+            until = Deadline(silence);
             continue;
         }
-        if (sent < 0 && errno != EAGAIN && errno != EINTR) return false;
-        if (m_stop.load() || Clock::now() >= until) return false;
+        if (!isTransient() || m_stop.load() || until.isOver()) return false;
         (void)waitFor(m_fd.get(), true, step);
     }
     return true;

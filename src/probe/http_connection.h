@@ -2,6 +2,7 @@
 // answers, and the bare socket for the bytes of a run.
 #pragma once
 
+#include "probe/deadline.h"
 #include "probe/socket.h"
 
 #include <atomic>
@@ -55,7 +56,7 @@ class HttpConnection {
     [[nodiscard]] const Address& peer() const { return m_peer; }
 
   private:
-    [[nodiscard]] bool fill(std::chrono::steady_clock::time_point until);
+    [[nodiscard]] bool fill(const Deadline& until);
     std::optional<HttpRequest> refuse(int status);
 
     Fd m_fd;

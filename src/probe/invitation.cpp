@@ -1,37 +1,32 @@
 #include "probe/invitation.h"
 
 #include "probe/counters.h"
+#include "quantity/ascii.h"
 
 #include <algorithm>
-#include <cctype>
 
 namespace metrodos::probe {
 namespace {
+
+namespace ascii = quantity::ascii;
 
 constexpr std::size_t maxTextBytes = 500;
 constexpr std::string_view scheme = "METRODOS:";
 constexpr std::string_view meetingMark = "MEET:";
 
 bool isPlainAddress(std::string_view text) {
-    return text.size() <= 262 && std::all_of(text.begin(), text.end(), [](unsigned char c) {
-               return std::isalnum(c) != 0 || c == '.' || c == ':' || c == '-' || c == '[' || c == ']' ||
-                      c == '%';
+    return text.size() <= 262 && std::all_of(text.begin(), text.end(), [](char c) {
+               return ascii::isLetterOrDigit(c) ||
+                      std::string_view(".:-[]%").find(c) != std::string_view::npos;
            });
-}
-
-std::string mapped(std::string_view text, int (*with)(int)) {
-    std::string out(text);
-    std::transform(out.begin(), out.end(), out.begin(),
-                   [with](unsigned char c) { return static_cast<char>(with(c)); });
-    return out;
 }
 
 } // namespace
 
 std::string Invitation::text() const {
-    std::string out = std::string(scheme) + mapped(address, std::toupper) + '/';
+    std::string out = std::string(scheme) + ascii::raised(address) + '/';
     if (meeting) {
-        std::string words = mapped(meeting->words(), std::toupper);
+        std::string words = ascii::raised(meeting->words());
         std::replace(words.begin(), words.end(), ' ', '-');
         return out + std::string(meetingMark) + words;
     }
@@ -43,15 +38,14 @@ quantity::Result<Invitation> Invitation::parse(std::string_view text) {
         return quantity::problem("this code is not one of Metrodos", "",
                                  "show the code of metrodos-agent, or of the Machines page");
     };
-    if (text.size() > maxTextBytes || mapped(text.substr(0, scheme.size()), std::toupper) != scheme)
-        return wrong();
+    if (text.size() > maxTextBytes || ascii::raised(text.substr(0, scheme.size())) != scheme) return wrong();
     text.remove_prefix(scheme.size());
     const auto slash = text.find('/');
     if (slash == std::string_view::npos || !isPlainAddress(text.substr(0, slash))) return wrong();
     Invitation out;
-    out.address = mapped(text.substr(0, slash), std::tolower);
+    out.address = ascii::lowered(text.substr(0, slash));
     const auto rest = text.substr(slash + 1);
-    if (mapped(rest.substr(0, meetingMark.size()), std::toupper) == meetingMark) {
+    if (ascii::raised(rest.substr(0, meetingMark.size())) == meetingMark) {
         const auto meeting = MeetingCode::parse(rest.substr(meetingMark.size()));
         if (!meeting || out.address.empty()) return wrong();
         out.meeting = *meeting;

@@ -12,10 +12,14 @@ namespace {
 
 constexpr std::int64_t second = 1'000'000'000;
 
+std::int64_t nsOf(const timespec& t) {
+    return t.tv_sec * second + t.tv_nsec;
+}
+
 std::int64_t now(clockid_t clock) {
     timespec t{};
     ::clock_gettime(clock, &t);
-    return t.tv_sec * second + t.tv_nsec;
+    return nsOf(t);
 }
 
 // A wall-clock stamp on the monotonic clock, by what both clocks show now.
@@ -38,12 +42,16 @@ std::int64_t stampOf(const msghdr& message) {
         if (c.cmsg_level != SOL_SOCKET || c.cmsg_type != SCM_TIMESTAMPING) return;
         scm_timestamping times{};
         std::memcpy(&times, CMSG_DATA(&c), sizeof times);
-        stamp = times.ts[0].tv_sec * second + times.ts[0].tv_nsec;
+        stamp = nsOf(times.ts[0]);
     });
     return stamp;
 }
 
 } // namespace
+
+double secondsOf(clockid_t clock) {
+    return static_cast<double>(now(clock)) * 1e-9;
+}
 
 std::int64_t monotonicNs() {
     return now(CLOCK_MONOTONIC);

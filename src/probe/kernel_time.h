@@ -2,11 +2,14 @@
 #pragma once
 
 #include <cstdint>
+#include <ctime>
 #include <optional>
 #include <sys/socket.h>
 
 namespace metrodos::probe {
 
+/// What a clock of clock_gettime(2) shows, in seconds.
+[[nodiscard]] double secondsOf(clockid_t clock);
 /// CLOCK_MONOTONIC in ns.
 [[nodiscard]] std::int64_t monotonicNs();
 

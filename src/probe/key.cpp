@@ -1,5 +1,7 @@
 #include "probe/key.h"
 
+#include "quantity/ascii.h"
+
 #include <openssl/evp.h>
 #include <openssl/rand.h>
 #include <stdexcept>
@@ -10,7 +12,7 @@ namespace {
 constexpr std::size_t characters = 26; // 128 bits in steps of five, two bits of padding
 
 int valueOf(char c) {
-    if (c >= 'a' && c <= 'z') c = static_cast<char>(c - 'a' + 'A');
+    c = quantity::ascii::upper(c);
     if (c == 'O') c = '0';
     if (c == 'I' || c == 'L') c = '1';
     const auto at = crockford.find(c);

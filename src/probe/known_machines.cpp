@@ -2,6 +2,7 @@
 
 #include "probe/key_ring.h"
 #include "probe/run_stamp.h"
+#include "quantity/ascii.h"
 #include "quantity/fields.h"
 #include "quantity/text.h"
 
@@ -53,8 +54,7 @@ KnownMachine fromJson(const json& value) {
     };
     m.id = line("id", 64);
     // It names a file.
-    if (m.id.empty() ||
-        !std::all_of(m.id.begin(), m.id.end(), [](unsigned char c) { return std::isalnum(c); }))
+    if (m.id.empty() || !std::ranges::all_of(m.id, quantity::ascii::isLetterOrDigit))
         throw quantity::BadField{"id"};
     m.name = line("name", maxName);
     m.kind = fields::word(value, "kind", &kindOf);
@@ -98,9 +98,7 @@ struct KnownMachines::Locked {
 
     Result<void> save() {
         while (machines.size() > maxKnownMachines) {
-            const auto oldest =
-                std::min_element(machines.begin(), machines.end(),
-                                 [](const auto& a, const auto& b) { return a.seenAt < b.seenAt; });
+            const auto oldest = std::ranges::min_element(machines, {}, &KnownMachine::seenAt);
             std::error_code gone;
             fs::remove(owner.keyFile(oldest->id), gone);
             machines.erase(oldest);
@@ -154,8 +152,7 @@ Result<std::vector<KnownMachine>> KnownMachines::load() const {
     });
     if (!machines) return unreadable();
     auto sorted = *machines;
-    std::stable_sort(sorted.begin(), sorted.end(),
-                     [](const auto& a, const auto& b) { return a.name < b.name; });
+    std::ranges::stable_sort(sorted, {}, &KnownMachine::name);
     return sorted;
 }
 

@@ -3,6 +3,7 @@
 #include "capacity/copper.h"
 #include "house/machine_ports.h"
 #include "probe/tolerances.h"
+#include "quantity/ascii.h"
 #include "quantity/format.h"
 #include "quantity/text.h"
 
@@ -294,9 +295,7 @@ std::vector<PartCeiling> partCeilings(const MachineFacts& facts, const catalog::
 
 // Whether two are called the same, small and capital letters of ASCII alike.
 bool isSameName(std::string_view a, std::string_view b) {
-    const auto lower = [](char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; };
-    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
-                      [&](char x, char y) { return lower(x) == lower(y); });
+    return std::ranges::equal(a, b, {}, quantity::ascii::lower, quantity::ascii::lower);
 }
 
 // The port of the house that the neighbour says that it is; nothing: none, or several are called so.

@@ -1,11 +1,14 @@
 #include "probe/message.h"
 
 #include "probe/scratch_file.h"
+#include "quantity/ascii.h"
 
 #include <algorithm>
 
 namespace metrodos::probe {
 namespace {
+
+namespace ascii = quantity::ascii;
 
 namespace fields = quantity::fields;
 using nlohmann::json;
@@ -15,15 +18,14 @@ using quantity::Result;
 constexpr std::size_t maxProblemBytes = 1000;
 
 int hexValue(char c) {
-    if (c >= '0' && c <= '9') return c - '0';
-    if (c >= 'a' && c <= 'f') return c - 'a' + 10;
-    return -1;
+    const auto at = std::string_view("0123456789abcdef").find(c);
+    return at == std::string_view::npos ? -1 : static_cast<int>(at);
 }
 
 // Small letters, digits and what is in `also`.
 bool isPlain(const std::string& text, std::string_view also) {
     return std::all_of(text.begin(), text.end(), [&](char c) {
-        return (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || also.find(c) != also.npos;
+        return ascii::isSmall(c) || ascii::isDigit(c) || also.find(c) != also.npos;
     });
 }
 

@@ -2,6 +2,7 @@
 
 #include "probe/counters.h"
 #include "probe/datagram_flow.h"
+#include "probe/deadline.h"
 #include "probe/delay_probe.h"
 #include "probe/file_load.h"
 #include "probe/guarded.h"
@@ -151,8 +152,8 @@ class LocalPerformer final : public Performer {
         if (!m_probe) return std::nullopt;
         m_probe->mark();
         constexpr std::chrono::milliseconds slice{20};
-        for (const auto end = Clock::now() + idleSpan; Clock::now() < end && !(interrupted && interrupted());)
-            pause(std::min(end, Clock::now() + slice));
+        for (const Deadline end(idleSpan); !end.isOver() && !(interrupted && interrupted());)
+            pause(end.endOf(slice));
         auto result = m_probe->statistics().percentiles();
         m_probe->mark();
         return result;
@@ -248,10 +249,9 @@ class LocalPerformer final : public Performer {
         const auto pieces = [&](const auto& move) -> quantity::Result<void> {
             for (std::uint64_t at = 0; at < order.bytes;) {
                 if (interrupted && interrupted()) return problem("the order was taken back");
-                const auto n =
-                    move(static_cast<std::size_t>(std::min<std::uint64_t>(pieceBytes, order.bytes - at)),
-                         static_cast<off_t>(at));
-                if (n < 0 && errno == EINTR) continue;
+                const auto size =
+                    static_cast<std::size_t>(std::min<std::uint64_t>(pieceBytes, order.bytes - at));
+                const auto n = TEMP_FAILURE_RETRY(move(size, static_cast<off_t>(at)));
                 if (n <= 0)
                     return problem("the file cannot be made: " +
                                        std::string(std::strerror(n < 0 ? errno : EIO)),
@@ -433,8 +433,8 @@ class LocalPerformer final : public Performer {
     }
 
     bool waitForData() {
-        const auto end = Clock::now() + connectLimit;
-        while (!m_stop && Clock::now() < end)
+        const Deadline end(connectLimit);
+        while (!m_stop && !end.isOver())
             if (m_load->waitForFirstByte(std::chrono::milliseconds(50))) return true;
         return false;
     }

@@ -26,8 +26,7 @@ Result<void> writePrivately(const fs::path& file, const std::string& text) {
         if (!fd) return failed();
         std::size_t done = 0;
         while (done < text.size()) {
-            const ssize_t n = ::write(fd.get(), text.data() + done, text.size() - done);
-            if (n < 0 && errno == EINTR) continue;
+            const ssize_t n = TEMP_FAILURE_RETRY(::write(fd.get(), text.data() + done, text.size() - done));
             if (n <= 0) return failed();
             done += static_cast<std::size_t>(n);
         }

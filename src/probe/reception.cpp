@@ -27,8 +27,8 @@ void Reception::makeRoom(const std::string& network) {
     const auto own = m_perNetwork.find(network);
     if (own != m_perNetwork.end() && own->second >= m_limits.strangersOfOne) return dropOldestOf(network);
     if (m_strangers.size() < m_limits.strangers) return;
-    const auto fullest = std::max_element(m_perNetwork.begin(), m_perNetwork.end(),
-                                          [](const auto& a, const auto& b) { return a.second < b.second; });
+    const auto fullest =
+        std::ranges::max_element(m_perNetwork, {}, [](const auto& one) { return one.second; });
     dropOldestOf(std::string(fullest->first)); // a copy: the entry may go with him
 }
 

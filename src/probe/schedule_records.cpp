@@ -1,5 +1,6 @@
 #include "probe/schedule_records.h"
 
+#include "probe/kernel_time.h"
 #include "probe/private_file.h"
 #include "quantity/fields.h"
 
@@ -39,9 +40,7 @@ Uptime uptimeNow() {
     Uptime out;
     std::ifstream("/proc/sys/kernel/random/boot_id") >> out.boot;
     out.boot.resize(std::min<std::size_t>(out.boot.size(), 64));
-    std::timespec now{};
-    ::clock_gettime(CLOCK_BOOTTIME, &now);
-    out.seconds = static_cast<double>(now.tv_sec) + static_cast<double>(now.tv_nsec) / 1e9;
+    out.seconds = secondsOf(CLOCK_BOOTTIME);
     return out;
 }
 
@@ -90,8 +89,7 @@ Result<ScheduleRecords> ScheduleRecords::open(fs::path folder) {
         out.m_next = std::max(out.m_next, record->number + 1);
         out.m_lastSlot = std::max(out.m_lastSlot, record->slot);
     }
-    std::sort(out.m_records.begin(), out.m_records.end(),
-              [](const Kept& a, const Kept& b) { return a.number < b.number; });
+    std::ranges::sort(out.m_records, {}, &Kept::number);
     return out;
 }
 

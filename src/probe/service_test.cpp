@@ -3,6 +3,7 @@
 #include "benchmark/delay_statistics.h"
 #include "benchmark/summary.h"
 #include "probe/counters.h"
+#include "probe/deadline.h"
 #include "probe/run_stamp.h"
 #include "probe/web_client.h"
 #include "quantity/text.h"
@@ -170,7 +171,7 @@ class Test {
 
     void askLoaded() {
         while (!ending()) {
-            const auto next = Clock::now() + beat;
+            const Deadline next(beat);
             const auto us = ask();
             {
                 const std::lock_guard lock(m_mutex);
@@ -179,8 +180,8 @@ class Test {
                 else if (!ending())
                     m_delay.lose();
             }
-            while (!ending() && Clock::now() < next)
-                std::this_thread::sleep_for(std::chrono::milliseconds(10));
+            while (!ending() && !next.isOver())
+                std::this_thread::sleep_until(next.endOf(std::chrono::milliseconds(10)));
         }
     }
 
@@ -255,9 +256,9 @@ class Test {
         double lastT = 0;
         const int count = benchmark::sampleCount(m_config.run.seconds);
         for (int n = 1; n <= count; ++n) {
-            const auto due = m_start + std::chrono::milliseconds(100) * n;
-            while (!ending() && Clock::now() < due)
-                std::this_thread::sleep_until(std::min(due, Clock::now() + std::chrono::milliseconds(20)));
+            const Deadline due(m_start + std::chrono::milliseconds(100) * n);
+            while (!ending() && !due.isOver())
+                std::this_thread::sleep_until(due.endOf(std::chrono::milliseconds(20)));
             if (ending()) return;
             benchmark::Sample s;
             s.t = sinceStart();

@@ -1,4 +1,5 @@
 #include "probe/socket.h"
+#include "probe/deadline.h"
 #include "quantity/parse.h"
 
 #include <algorithm>
@@ -257,17 +258,17 @@ void resetConnection(int fd) {
 bool waitFor(int fd, bool write, std::chrono::milliseconds limit, const Interrupted& interrupted) {
     pollfd item{fd, static_cast<short>(write ? POLLOUT : POLLIN), 0};
     constexpr std::chrono::milliseconds slice{20};
-    const auto end = std::chrono::steady_clock::now() + limit;
-    for (;;) {
+    for (const Deadline end(limit);;) {
         if (interrupted && interrupted()) return false;
-        auto left = std::chrono::ceil<std::chrono::milliseconds>(end - std::chrono::steady_clock::now());
-        const bool isLast = !interrupted || left <= slice;
-        if (!isLast) left = slice;
-        const int n = ::poll(&item, 1, left.count() > 0 ? static_cast<int>(left.count()) : 0);
-        if (n > 0) return true;
-        if (n < 0 && errno != EINTR) return false;
-        if (n == 0 && isLast) return false;
+        const auto left = interrupted ? std::min(end.left(), slice) : end.left();
+        const auto n = TEMP_FAILURE_RETRY(::poll(&item, 1, static_cast<int>(left.count())));
+        if (n != 0) return n > 0;
+        if (end.isOver()) return false;
     }
+}
+
+bool isTransient() {
+    return errno == EAGAIN || errno == EINTR;
 }
 
 void ignoreBrokenPipes() {

@@ -113,6 +113,10 @@ void resetConnection(int fd);
 [[nodiscard]] bool waitFor(int fd, bool write, std::chrono::milliseconds limit,
                            const Interrupted& interrupted = {});
 
+/// Whether the last call on a socket failed only for now (errno): it had no room or nothing to read, or a
+/// signal came.
+[[nodiscard]] bool isTransient();
+
 /// A write to a closed connection shall be an error, not a signal that ends the program. Call once in main.
 void ignoreBrokenPipes();
 

@@ -1,6 +1,7 @@
 #include "probe/stream_set.h"
 
 #include "probe/guarded.h"
+#include "probe/socket.h"
 
 #include <cerrno>
 
@@ -13,10 +14,6 @@ constexpr std::chrono::milliseconds wakeUp{50}; // how often a blocked stream lo
 
 std::int64_t nowNs() {
     return std::chrono::steady_clock::now().time_since_epoch() / std::chrono::nanoseconds(1);
-}
-
-bool tryAgain() {
-    return errno == EAGAIN || errno == EWOULDBLOCK || errno == EINTR;
 }
 
 } // namespace
@@ -92,7 +89,7 @@ void StreamSet::send(std::size_t stream) {
         const auto n = ::send(fd, buffer.data(), buffer.size(), MSG_NOSIGNAL);
         if (n > 0)
             count.store(total += static_cast<std::uint64_t>(n), std::memory_order_relaxed);
-        else if (n == 0 || !tryAgain())
+        else if (!isTransient())
             return;
     }
     if (total >= m_maximumPerStream) ::shutdown(fd, SHUT_WR);
@@ -115,7 +112,7 @@ void StreamSet::receive(std::size_t stream) {
         } else if (n == 0) {
             m_lastClosed = nowNs();
             return;
-        } else if (!tryAgain()) {
+        } else if (!isTransient()) {
             return;
         }
     }

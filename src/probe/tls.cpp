@@ -8,6 +8,7 @@
 // costs one key exchange and ends as a handshake that failed; the guess is one in 2^128.
 #include "probe/tls.h"
 
+#include "probe/deadline.h"
 #include "probe/meeting.h"
 #include "probe/words.h"
 
@@ -22,7 +23,6 @@
 namespace metrodos::probe {
 namespace {
 
-using Clock = std::chrono::steady_clock;
 using nlohmann::json;
 using quantity::problem;
 
@@ -128,7 +128,7 @@ class TlsChannel final : public Channel {
             bytes[i] = static_cast<char>((body.size() >> (24 - 8 * i)) & 0xffU);
         bytes += body;
         const std::lock_guard sending(m_sending); // whole messages, in order
-        const auto end = Clock::now() + sendLimit;
+        const Deadline end(sendLimit);
         std::size_t done = 0;
         while (done < bytes.size()) {
             std::size_t step = 0;
@@ -152,8 +152,7 @@ class TlsChannel final : public Channel {
     }
 
     quantity::Result<std::optional<json>> receive(std::chrono::milliseconds limit) override {
-        const auto end = Clock::now() + limit;
-        for (;;) {
+        for (const Deadline end(limit);;) {
             if (auto whole = takeMessage(); !whole || *whole) return whole;
             std::array<char, 16384> chunk{};
             std::size_t step = 0;
@@ -194,9 +193,8 @@ class TlsChannel final : public Channel {
         return problem("the other end has closed the connection", m_peer, "check that it still runs");
     }
 
-    bool wait(int want, Clock::time_point end) const {
-        const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now());
-        return left.count() > 0 && waitFor(m_socket.get(), want == SSL_ERROR_WANT_WRITE, left);
+    bool wait(int want, const Deadline& end) const {
+        return !end.isOver() && waitFor(m_socket.get(), want == SSL_ERROR_WANT_WRITE, end.left());
     }
 
     // Where the text has to move, its old place is wiped.
@@ -345,15 +343,14 @@ struct TlsContext::Impl {
 
     [[nodiscard]] quantity::Result<std::unique_ptr<Channel>>
     handshake(Fd socket, std::chrono::milliseconds limit, bool isServer) const {
-        const auto end = Clock::now() + limit;
+        const Deadline end(limit);
         auto going = begin(std::move(socket), isServer);
         if (!going) return tl::unexpected(going.error());
         for (;;) {
             const auto wants = going->step();
             if (!wants) return tl::unexpected(wants.error());
             if (*wants == Handshake::Wants::nothing) return going->finish();
-            const auto left = std::chrono::ceil<std::chrono::milliseconds>(end - Clock::now());
-            if (left.count() <= 0 || !waitFor(going->socket(), *wants == Handshake::Wants::toWrite, left))
+            if (end.isOver() || !waitFor(going->socket(), *wants == Handshake::Wants::toWrite, end.left()))
                 return problem("what answers there does not speak as an agent", going->peer().text(),
                                "check the address and port");
         }

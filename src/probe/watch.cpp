@@ -1,5 +1,6 @@
 #include "probe/watch.h"
 
+#include "probe/kernel_time.h"
 #include "probe/run_stamp.h"
 #include "probe/tolerances.h"
 
@@ -13,26 +14,20 @@ namespace {
 
 constexpr double minPiece = 1.0; // s: the rest of the time is not worth a run
 
-double clockSeconds(clockid_t clock) {
-    timespec t{};
-    ::clock_gettime(clock, &t);
-    return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_nsec) * 1e-9;
-}
-
 // Seconds since the start on the clock that counts sleep, and whether there was any since the last call.
 class SleepClock {
   public:
-    [[nodiscard]] double now() const { return clockSeconds(CLOCK_BOOTTIME) - m_start; }
+    [[nodiscard]] double now() const { return secondsOf(CLOCK_BOOTTIME) - m_start; }
     bool slept() {
-        const double ahead = clockSeconds(CLOCK_BOOTTIME) - clockSeconds(CLOCK_MONOTONIC);
+        const double ahead = secondsOf(CLOCK_BOOTTIME) - secondsOf(CLOCK_MONOTONIC);
         const bool out = ahead - m_ahead > sleepNoticed;
         m_ahead = ahead;
         return out;
     }
 
   private:
-    double m_start = clockSeconds(CLOCK_BOOTTIME);
-    double m_ahead = clockSeconds(CLOCK_BOOTTIME) - clockSeconds(CLOCK_MONOTONIC);
+    double m_start = secondsOf(CLOCK_BOOTTIME);
+    double m_ahead = secondsOf(CLOCK_BOOTTIME) - secondsOf(CLOCK_MONOTONIC);
 };
 
 void pauseFor(double seconds, const std::stop_token& stop) {

@@ -1,9 +1,9 @@
 #include "probe/words.h"
 
+#include "quantity/ascii.h"
 #include "quantity/text.h"
 
 #include <algorithm>
-#include <cctype>
 #include <optional>
 #include <stdexcept>
 
@@ -65,7 +65,7 @@ quantity::Result<std::vector<std::uint16_t>> readWords(std::string_view text, st
         if (c == ' ' || c == '-' || c == '\n' || c == '\r' || c == '\t')
             take();
         else
-            word += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+            word += quantity::ascii::lower(c);
     }
     take();
     if (unknown)

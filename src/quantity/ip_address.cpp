@@ -1,5 +1,6 @@
 #include "quantity/ip_address.h"
 
+#include "quantity/ascii.h"
 #include "quantity/parse.h"
 #include "quantity/text.h"
 
@@ -125,7 +126,7 @@ Result<std::string> parseHardwareAddress(std::string_view text) {
     bool isSound = text.size() <= 17;
     for (const char c : text.substr(0, 17)) {
         if (std::isxdigit(static_cast<unsigned char>(c)) != 0)
-            digits += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+            digits += ascii::lower(c);
         else if (c != ':' && c != '-' && c != '.')
             isSound = false;
     }

@@ -1,8 +1,9 @@
 #include "quantity/moment.h"
 
+#include "quantity/ascii.h"
+
 #include <algorithm>
 #include <array>
-#include <cctype>
 #include <cstdio>
 #include <ctime>
 
@@ -36,7 +37,7 @@ std::string utcNow() {
 std::optional<std::int64_t> utcSeconds(std::string_view text) {
     constexpr std::string_view form = "dddd-dd-ddTdd:dd:dd";
     if (text.size() <= form.size() || text.back() != 'Z') return std::nullopt;
-    const auto isDigit = [](char c) { return std::isdigit(static_cast<unsigned char>(c)) != 0; };
+    using ascii::isDigit;
     for (std::size_t i = 0; i < form.size(); ++i)
         if (form[i] == 'd' ? !isDigit(text[i]) : text[i] != form[i]) return std::nullopt;
     const std::string_view fraction = text.substr(form.size(), text.size() - form.size() - 1);

@@ -1,6 +1,8 @@
 #include "quantity/parse.h"
 #include "quantity/text.h"
 
+#include "quantity/ascii.h"
+
 #include <algorithm>
 #include <array>
 #include <charconv>
@@ -21,7 +23,7 @@ std::optional<NumberAndUnit> split(std::string_view text) {
     for (const char c : text)
         if (c != ' ' && c != '\t') compact.push_back(c == ',' ? '.' : c);
     const auto end = std::find_if_not(compact.begin(), compact.end(),
-                                      [](char c) { return (c >= '0' && c <= '9') || c == '.'; });
+                                      [](char c) { return ascii::isDigit(c) || c == '.'; });
     const std::string digits(compact.begin(), end);
     if (digits.empty() || digits.size() > 20) return std::nullopt;
     NumberAndUnit out;

@@ -4,6 +4,7 @@
 #include "fit/cautions.h"
 #include "fit/labels.h"
 #include "probe/channel.h"
+#include "quantity/ascii.h"
 #include "quantity/format.h"
 #include "quantity/text.h"
 #include "report/section.h"
@@ -16,7 +17,7 @@ namespace metrodos::report {
 
 std::string sentence(std::string text) {
     if (text.empty()) return text;
-    text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
+    text[0] = quantity::ascii::upper(text[0]);
     if (text.back() != '.' && text.back() != '!' && text.back() != '?') text += '.';
     return text;
 }

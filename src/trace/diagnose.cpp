@@ -14,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace metrodos::trace {
 namespace {
@@ -115,8 +116,7 @@ class Work {
         std::vector<std::pair<double, house::Id>> ranked;
         for (const auto& [id, p] : probabilities)
             ranked.emplace_back(p, id);
-        std::stable_sort(ranked.begin(), ranked.end(),
-                         [](const auto& a, const auto& b) { return a.first > b.first; });
+        std::ranges::stable_sort(ranked, std::ranges::greater(), &std::pair<double, house::Id>::first);
         m_forward = speaksForward();
         const auto measured = m_forward ? m_out.measuredForward : m_out.measuredBackward;
         for (const auto& [p, id] : ranked) {
@@ -158,8 +158,7 @@ class Work {
             const Answer answered = answer(one, m_particles);
             const auto probabilities = byElement(answered, m_model.unknowns(), m_particles);
             const auto most =
-                std::max_element(probabilities.begin(), probabilities.end(),
-                                 [](const auto& a, const auto& b) { return a.second < b.second; });
+                std::ranges::max_element(probabilities, {}, [](const auto& one) { return one.second; });
             if (most == probabilities.end()) continue;
             std::vector<std::pair<double, double>> rates;
             for (std::size_t k = 0; k < m_particles.size(); ++k)

@@ -79,8 +79,8 @@ Answer answer(const Question& question, const std::vector<Particle>& particles) 
     // Of equals the one that is most often level with the least is named: the one known to be so before the
     // one that would have to be faulty.
     for (const std::vector<std::size_t>& equals : level)
-        out.limiter.push_back(*std::max_element(
-            equals.begin(), equals.end(), [&](std::size_t a, std::size_t b) { return often[a] < often[b]; }));
+        out.limiter.push_back(
+            *std::ranges::max_element(equals, {}, [&](std::size_t term) { return often[term]; }));
     return out;
 }
 
@@ -149,8 +149,7 @@ Without without(const std::vector<house::Id>& elements, const Question& question
         rates.emplace_back(std::max(least, answer.lnRate[p]), particles[p].weight);
         next[limit] += particles[p].weight;
     }
-    const auto most = std::max_element(next.begin(), next.end(),
-                                       [](const auto& a, const auto& b) { return a.second < b.second; });
+    const auto most = std::ranges::max_element(next, {}, [](const auto& one) { return one.second; });
     return {spreadOf(std::move(rates)), most->first};
 }
 

@@ -14,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <map>
 #include <random>
 
@@ -229,8 +230,7 @@ std::vector<Outcome> outcomesOf(const NextTest& test, const Model& model, const 
                                 : quantity::plain(spread.p10) + " to " + quantity::plain(spread.p90),
                        one.label, one.weight});
     }
-    std::sort(out.begin(), out.end(),
-              [](const Outcome& a, const Outcome& b) { return a.probability > b.probability; });
+    std::ranges::sort(out, std::ranges::greater(), &Outcome::probability);
     return out;
 }
 

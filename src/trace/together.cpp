@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace metrodos::trace {
 namespace {
@@ -61,8 +62,7 @@ std::optional<NextTest> bothAtOnce(const Case& asked, const std::vector<Suspect>
     out.informationBits = binaryEntropy(shared);
     out.outcomes = {{"each slower than alone", "the limit is among the things that both pass", shared},
                     {"both as fast as alone", "what the others take lies elsewhere", 1 - shared}};
-    std::stable_sort(out.outcomes.begin(), out.outcomes.end(),
-                     [](const Outcome& a, const Outcome& b) { return a.probability > b.probability; });
+    std::ranges::stable_sort(out.outcomes, std::ranges::greater(), &Outcome::probability);
     return out;
 }
 

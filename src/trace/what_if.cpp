@@ -78,9 +78,7 @@ class Exchange {
         }
         out.forward = spreadOf(std::move(rates[0]));
         out.backward = spreadOf(std::move(rates[1]));
-        out.limiter = std::max_element(limits.begin(), limits.end(), [](const auto& a, const auto& b) {
-                          return a.second < b.second;
-                      })->first;
+        out.limiter = std::ranges::max_element(limits, {}, [](const auto& one) { return one.second; })->first;
     }
 
     const Case& m_asked;

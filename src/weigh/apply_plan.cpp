@@ -122,21 +122,19 @@ class PlanApplier {
     // The slowest free port at the hub that is fast enough; the fastest where none is.
     std::optional<PortRef> hubPort(quantity::BitRate needed) {
         std::optional<PortRef> best;
-        quantity::BitRate bestRate;
+        std::pair<bool, double> least;
         for (const Device& device : m_out.house.devices) {
             if (device.room != m_hub ||
                 (device.kind != DeviceKind::router && device.kind != DeviceKind::network_switch))
                 continue;
             for (const Port& port : device.ports) {
                 if (port.kind != PortKind::ethernet || !isFree({device.id, port.id})) continue;
-                const quantity::BitRate rate = rateOf(port);
-                const bool enough = rate * 0.94 >= needed;
-                const bool before = bestRate * 0.94 >= needed;
-                if (!best || (enough && (!before || rate < bestRate)) ||
-                    (!enough && !before && rate > bestRate)) {
-                    best = PortRef{device.id, port.id};
-                    bestRate = rate;
-                }
+                const double rate = rateOf(port).bps();
+                const bool enough = rate * 0.94 >= needed.bps();
+                const std::pair waste(!enough, enough ? rate : -rate);
+                if (best && waste >= least) continue;
+                best = PortRef{device.id, port.id};
+                least = waste;
             }
         }
         return best;

@@ -3,6 +3,7 @@
 #include "capacity/contribution.h"
 #include "capacity/sharing.h"
 #include "quantity/format.h"
+#include "weigh/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
@@ -82,7 +83,7 @@ class Houses {
         const auto shares = capacity::maxMinShares(list, m_flows.size(), m_wanted);
         std::vector<bool> out(m_plan.spots.size(), true);
         for (std::size_t f = 0; f < m_flows.size(); ++f)
-            if (shares[f].bps < m_flows[f].demand * (1 - 1e-6)) out[m_flows[f].spot] = false;
+            if (fallsShort(shares[f].bps, m_flows[f].demand)) out[m_flows[f].spot] = false;
         for (std::size_t i = 0; i < out.size(); ++i) {
             const bool any = m_plan.spots[i].way >= 0;
             out[i] = out[i] && m_plan.spots[i].isFed && (any || !m_options.spots[i].need.any()) &&
@@ -114,7 +115,7 @@ class Houses {
             if (const std::vector<double>& whole = m_draws[spot]->whole[down ? 1 : 0]; !whole.empty())
                 taken[down ? "whole down" : "whole up"] = alone.of(down) / whole[n];
         return std::all_of(taken.begin(), taken.end(),
-                           [](const auto& one) { return one.second <= 1 + 1e-9; });
+                           [](const auto& one) { return !exceeds(one.second, 1); });
     }
 
     const Options& m_options;
@@ -180,19 +181,19 @@ void estimateConfidence(const Options& options, Plan& plan, DrawnWays& drawn) {
     plan.soundShare = static_cast<double>(allMetSound) / drawnHouses;
     // A path has 64 draws, which tell a share near nine tenths to within four in a hundred.
     constexpr double sampling = 0.04;
+    const auto isSure = [&](double share) { return share >= options.share - sampling; };
     for (std::size_t i = 0; i < plan.spots.size(); ++i) {
         SpotResult& spot = plan.spots[i];
         spot.carriedShare = static_cast<double>(met[i]) / drawnHouses;
         spot.soundShare = static_cast<double>(metSound[i]) / drawnHouses;
-        if (spot.isMet() && spot.soundShare < options.share - sampling)
+        if (spot.isMet() && !isSure(spot.soundShare))
             plan.notes.push_back("“" + options.spots[i].label + "” gets all it needs in " +
                                  percent(spot.soundShare) +
                                  " of the houses like this one when everybody is on and nothing is wrong");
     }
-    const bool each = std::all_of(plan.spots.begin(), plan.spots.end(), [&](const SpotResult& s) {
-        return s.soundShare >= options.share - sampling;
-    });
-    if (plan.carriesAll && each && plan.soundShare < options.share - sampling)
+    const bool each = std::all_of(plan.spots.begin(), plan.spots.end(),
+                                  [&](const SpotResult& s) { return isSure(s.soundShare); });
+    if (plan.carriesAll && each && !isSure(plan.soundShare))
         plan.notes.push_back("each need for itself is carried that surely; all of them at once in " +
                              percent(plan.soundShare) +
                              " of the houses like this one in which nothing is wrong");

@@ -37,7 +37,7 @@ double givenShare(const Options& options, bool down) {
         for (const Traffic& t : spot.need.traffic)
             if (isService(t)) wanted += part(t, down) * t.atOnce;
     const double sold = soldOf(options, down);
-    return wanted > sold ? sold / wanted : 1;
+    return std::min(1.0, sold / wanted); // all of it where nothing is wanted
 }
 
 } // namespace
@@ -95,7 +95,7 @@ std::vector<ServiceShortage> shortagesOf(const Options& options, const std::vect
         for (const Demand& d : demands)
             wanted = std::max(wanted, d.fromService.of(down));
         const double sold = soldOf(options, down);
-        if (wanted > sold * (1 + loadTolerance)) out.push_back({down, wanted, sold});
+        if (exceeds(wanted, sold)) out.push_back({down, wanted, sold});
     }
     return out;
 }

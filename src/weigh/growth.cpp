@@ -98,9 +98,7 @@ std::vector<Crossing> crossingsOf(std::vector<GrowthLine> lines, std::vector<Mon
     std::string before;
     for (std::size_t n = 0; n < count; ++n) {
         const auto best =
-            std::min_element(lines.begin(), lines.end(), [&](const GrowthLine& a, const GrowthLine& b) {
-                return (a.*values)[n] < (b.*values)[n];
-            });
+            std::ranges::min_element(lines, {}, [&](const GrowthLine& line) { return (line.*values)[n]; });
         if (!before.empty() && best->way != before) {
             // Equal prices are no crossing.
             const auto old = std::find_if(lines.begin(), lines.end(),

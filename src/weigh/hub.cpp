@@ -3,6 +3,7 @@
 #include "weigh/tolerances.h"
 
 #include <algorithm>
+#include <functional>
 #include <numeric>
 #include <utility>
 
@@ -39,8 +40,7 @@ std::vector<Hub> hubsOf(const Options& options, const Prices& prices) {
             const int left = offer.ports - 1 - std::exchange(toMove, 0);
             inside = std::max(inside, left);
             have.push_back({offer.goodput, left});
-            std::sort(have.begin(), have.end(),
-                      [](const Ports& a, const Ports& b) { return a.goodput > b.goodput; });
+            std::ranges::sort(have, std::ranges::greater(), &Ports::goodput);
         }
         all.push_back({bought, have, 0});
         if (inside > 0) all.push_back({bought, std::move(have), inside});
@@ -139,11 +139,10 @@ std::optional<HubUse> useOf(const Options& options, const Hub& hub, const HubTra
     out.order.resize(traffic.ports.size());
     std::iota(out.order.begin(), out.order.end(), 0U);
     const auto serves = [&](const auto& needed) {
-        std::stable_sort(out.order.begin(), out.order.end(), [&](std::size_t a, std::size_t b) {
-            return needed(traffic.ports[a]) > needed(traffic.ports[b]);
-        });
+        std::ranges::stable_sort(out.order, std::ranges::greater(),
+                                 [&](std::size_t port) { return needed(traffic.ports[port]); });
         for (std::size_t k = 0; k < out.order.size(); ++k)
-            if (traffic.ports[out.order[k]].fed > out.ports[k].bps() * (1 + loadTolerance)) return false;
+            if (exceeds(traffic.ports[out.order[k]].fed, out.ports[k].bps())) return false;
         return true;
     };
     const auto must = [&](const PortUse& use) { return std::max(use.fed, use.wanted / choice.maxLoad); };
@@ -157,7 +156,7 @@ std::optional<HubUse> useOf(const Options& options, const Hub& hub, const HubTra
     for (const bool down : {true, false}) {
         const double apart = hub.together > 0 ? 0 : traffic.apart.of(down);
         const double wantedApart = hub.together > 0 ? 0 : traffic.wantedApart.of(down);
-        if (traffic.always.of(down) + apart > options.uplink.bps() * (1 + loadTolerance)) return std::nullopt;
+        if (exceeds(traffic.always.of(down) + apart, options.uplink.bps())) return std::nullopt;
         out.uplinkLoad =
             std::max(out.uplinkLoad, (traffic.wantedAlways.of(down) + wantedApart) / options.uplink.bps());
     }

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numeric>
 
 namespace metrodos::weigh {
@@ -71,8 +72,8 @@ std::vector<Pick> improvedChoice(const Options& options, const Prices& prices, c
     // What needs most has the fewest ways, and goes first.
     std::vector<std::size_t> order(options.spots.size());
     std::iota(order.begin(), order.end(), 0U);
-    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-        return aloneOf(options.spots[a], options).larger() > aloneOf(options.spots[b], options).larger();
+    std::ranges::stable_sort(order, std::ranges::greater(), [&](std::size_t spot) {
+        return aloneOf(options.spots[spot], options).larger();
     });
     bool changed = true;
     for (int pass = 0; pass < maxPasses && changed; ++pass) {
@@ -82,7 +83,7 @@ std::vector<Pick> improvedChoice(const Options& options, const Prices& prices, c
             Pick chosen = picks[i];
             for (std::size_t w = 0; w < spot.ways.size(); ++w) {
                 if (!spot.mayTake(spot.ways[w])) continue;
-                const bool can = prepared.carried[i][w] >= 1 - loadTolerance;
+                const bool can = !fallsShort(prepared.carried[i][w], 1);
                 for (const bool carried : {true, false}) {
                     if ((carried && !can) || (!carried && !spot.need.any())) continue;
                     picks[i] = {static_cast<int>(w), carried};

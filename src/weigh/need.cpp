@@ -1,5 +1,6 @@
 #include "weigh/need.h"
 
+#include "quantity/ascii.h"
 #include "quantity/format.h"
 #include "quantity/parse.h"
 
@@ -8,6 +9,8 @@
 
 namespace metrodos::weigh {
 namespace {
+
+using quantity::ascii::lowered;
 
 using catalog::UseClass;
 using house::Use;
@@ -38,13 +41,6 @@ UseRates ratesOfUse(const Use& use, const UseClass& cls) {
     return {use.volume ? one.down * scale : std::min(one.down, std::max(larger, 0.0)), larger};
 }
 
-std::string lower(std::string_view text) {
-    std::string out(text);
-    std::transform(out.begin(), out.end(), out.begin(),
-                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-    return out;
-}
-
 std::string trimmed(std::string_view text) {
     const auto from = text.find_first_not_of(" \t");
     if (from == std::string_view::npos) return "";
@@ -53,7 +49,7 @@ std::string trimmed(std::string_view text) {
 
 std::vector<std::string> partsOf(std::string_view text) {
     std::string even = " " + std::string(text) + " ";
-    for (std::size_t at; (at = lower(even).find(" and ")) != std::string::npos;)
+    for (std::size_t at; (at = lowered(even).find(" and ")) != std::string::npos;)
         even.replace(at, 5, " + ");
     std::vector<std::string> out{""};
     for (std::size_t i = 0; i < even.size(); ++i) {
@@ -72,7 +68,7 @@ std::vector<std::string> partsOf(std::string_view text) {
 
 // "400 GB in 3 h": bytes are decimal as disks are sold.
 std::optional<std::pair<quantity::ByteCount, double>> volumeIn(const std::string& text) {
-    const std::string small = lower(text);
+    const std::string small = lowered(text);
     const auto in = small.find(" in ");
     if (in == std::string::npos) return std::nullopt;
     const auto bytes = quantity::parseByteCount(trimmed(text.substr(0, in)));
@@ -83,12 +79,12 @@ std::optional<std::pair<quantity::ByteCount, double>> volumeIn(const std::string
 
 // The class with the longest word that the text begins with, and what is left behind it.
 const UseClass* classIn(const std::string& text, const catalog::Catalog& catalog, std::string& rest) {
-    const std::string small = lower(text);
+    const std::string small = lowered(text);
     const UseClass* best = nullptr;
     std::size_t length = 0;
     for (const UseClass& cls : catalog.planning.uses)
         for (const std::string& word : cls.words)
-            if (word.size() > length && small.starts_with(lower(word)) &&
+            if (word.size() > length && small.starts_with(lowered(word)) &&
                 (small.size() == word.size() || small[word.size()] == ' ')) {
                 best = &cls;
                 length = word.size();
@@ -102,7 +98,7 @@ constexpr const char* theService = "the service";
 // Takes "from X" or "to X" off the end of `text`: what X is. Labels are compared without regard to case; an
 // id goes before them.
 quantity::Result<std::string> takePeer(std::string& text, const house::House& house) {
-    const std::string small = " " + lower(text);
+    const std::string small = " " + lowered(text);
     std::size_t at = std::string::npos;
     std::size_t length = 0;
     for (const std::string_view word : {" from ", " to "})
@@ -113,14 +109,14 @@ quantity::Result<std::string> takePeer(std::string& text, const house::House& ho
     if (at == std::string::npos) return std::string();
     const std::string name = trimmed(std::string_view(text).substr(std::min(text.size(), at + length - 1)));
     text = trimmed(std::string_view(text).substr(0, at));
-    const std::string wanted = lower(name);
+    const std::string wanted = lowered(name);
     if (wanted == theService || wanted == house::servicePeer || wanted == "the internet")
         return std::string(house::servicePeer);
     if (wanted == "the store" || wanted == "the recorder") return std::string(); // as the class says
     if (house.device(name) != nullptr) return name;
     const house::Device* found = nullptr;
     for (const house::Device& d : house.devices) {
-        if (lower(d.label) != wanted && "the " + lower(d.label) != wanted) continue;
+        if (lowered(d.label) != wanted && "the " + lowered(d.label) != wanted) continue;
         if (found != nullptr)
             return quantity::problem("“" + name + "” is the name of several devices", "",
                                      "write " + found->id + " or " + d.id);
@@ -144,10 +140,8 @@ quantity::Result<Use> parseUse(const std::string& part, const catalog::Catalog& 
     const UseClass* cls = classIn(text, catalog, rest);
     if (cls == nullptr) {
         // A number in front of it is how often.
-        std::size_t digits = 0;
-        while (digits < text.size() && digits < 4 &&
-               std::isdigit(static_cast<unsigned char>(text[digits])) != 0)
-            ++digits;
+        const std::size_t digits =
+            std::min({text.find_first_not_of("0123456789"), text.size(), std::size_t{4}});
         if (digits == 0) return notUnderstood("no use has this name");
         use.count = std::stoi(text.substr(0, digits));
         std::string behind = trimmed(text.substr(digits));

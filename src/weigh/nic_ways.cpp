@@ -57,8 +57,7 @@ std::vector<SpotWay> waysWithNic(const House& house, const Catalog& catalog, con
     std::vector<const catalog::DeviceClass*> nics;
     for (const catalog::DeviceClass& cls : catalog.devices)
         if (cls.family == Family::bus) nics.push_back(&cls);
-    std::stable_sort(nics.begin(), nics.end(),
-                     [](const auto* a, const auto* b) { return a->price < b->price; });
+    std::ranges::stable_sort(nics, {}, &catalog::DeviceClass::price);
     std::vector<SpotWay> out;
     for (const catalog::DeviceClass* nic : nics)
         for (SpotWay& way : waysTo(withNic(house, catalog, *machine, *nic), catalog, hubRoom, spot, measured,

@@ -2,6 +2,7 @@
 
 #include "weigh/confidence.h"
 #include "weigh/local_search.h"
+#include "weigh/tolerances.h"
 
 #include <algorithm>
 #include <chrono>
@@ -158,7 +159,7 @@ quantity::Result<std::vector<Plan>> frontFrom(Work& work, const Plan& cheapest, 
         if (next->cost == out.back().cost) out.pop_back();
         out.push_back(std::move(*next));
     }
-    if (out.back().id != fastest.id && fastest.headroom > out.back().headroom * (1 + 1e-9)) {
+    if (out.back().id != fastest.id && exceeds(fastest.headroom, out.back().headroom)) {
         if (fastest.cost == out.back().cost) out.pop_back();
         out.push_back(fastest);
     }

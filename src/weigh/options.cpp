@@ -7,6 +7,7 @@
 #include "weigh/spot_ways.h"
 
 #include <algorithm>
+#include <functional>
 #include <set>
 
 namespace metrodos::weigh {
@@ -42,7 +43,7 @@ std::vector<Ports> portsIn(const House& house, const Catalog& catalog, const Id&
                 ++same->count;
         }
     }
-    std::sort(out.begin(), out.end(), [](const Ports& a, const Ports& b) { return a.goodput > b.goodput; });
+    std::ranges::sort(out, std::ranges::greater(), &Ports::goodput);
     return out;
 }
 

@@ -51,9 +51,7 @@ std::map<std::string, double> countsOf(const Options& options, const Prices& pri
             return costOf(prices, item, out[item] + 1).hundredths -
                    costOf(prices, item, out[item]).hundredths;
         };
-        const auto best =
-            std::min_element(items.begin(), items.end(),
-                             [&](const std::string& a, const std::string& b) { return more(a) < more(b); });
+        const auto best = std::ranges::min_element(items, {}, more);
         if (best == items.end()) continue;
         boxes[key] = *best;
         out[*best] += 1;
@@ -271,11 +269,11 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
     const std::vector<Demand>& demands = prepared == nullptr ? worked : prepared->demands;
     const Loads loads = loadsOf(options, demands, picks, prepared);
     for (const auto& [resource, load] : loads.fed)
-        if (load > 1 + loadTolerance) return std::nullopt;
+        if (exceeds(load, 1)) return std::nullopt;
     Plan out;
     for (const auto& [resource, load] : loads.wanted)
         out.load = std::max(out.load, load);
-    if (out.load > choice.maxLoad + loadTolerance) return std::nullopt;
+    if (exceeds(out.load, choice.maxLoad)) return std::nullopt;
     if (prepared == nullptr) out.id = idOf(options, picks);
     for (std::size_t i = 0; i < picks.size(); ++i) {
         const SpotOptions& spot = options.spots[i];
@@ -285,7 +283,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
             const double carries = prepared == nullptr
                                        ? carriedBy(way, spot, options)
                                        : prepared->carried[i][static_cast<std::size_t>(picks[i].way)];
-            if (picks[i].carried && carries < 1 - loadTolerance) return std::nullopt;
+            if (picks[i].carried && fallsShort(carries, 1)) return std::nullopt;
             out.holes += way.holes;
             out.years += way.years / static_cast<double>(picks.size());
             out.unsteady += 1 - way.steadiness;
@@ -301,7 +299,7 @@ std::optional<Plan> planOf(const Options& options, const Prices& prices, const s
     HubUse use;
     for (const Hub& one : hubs) {
         auto found = useOf(options, one, traffic, choice);
-        if (!found || found->load > choice.maxLoad + loadTolerance) continue;
+        if (!found || exceeds(found->load, choice.maxLoad)) continue;
         std::map<std::string, double> counts = own;
         for (const int k : one.bought)
             counts[options.offers[static_cast<std::size_t>(k)].item] += 1;

@@ -26,7 +26,7 @@ void addLimits(Plan& plan, const Options& options, const std::vector<Demand>& de
             if (own <= 0 || !sold) continue;
             const double most = std::max(own, together.of(down));
             spot.headroom = std::min(spot.headroom, sold->bps() / most);
-            if (most > sold->bps() * (1 + loadTolerance)) spot.isFed = false;
+            if (exceeds(most, sold->bps())) spot.isFed = false;
         }
     }
     for (const ServiceShortage& s : shortages)

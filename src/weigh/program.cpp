@@ -8,6 +8,7 @@
 #include "weigh/program.h"
 
 #include "weigh/integer_program.h"
+#include "weigh/tolerances.h"
 
 #include <algorithm>
 #include <cmath>
@@ -127,7 +128,7 @@ class Program {
             const double share = carriedBy(way, spot, m_options);
             const Demand& demand = m_demands[i];
             for (const bool carried : {true, false}) {
-                if (carried && share < 1 - 1e-9) continue;
+                if (carried && fallsShort(share, 1)) continue;
                 if (!carried && !spot.need.any()) continue;
                 const int j = binary();
                 columns.push_back({j, static_cast<int>(w), carried});
@@ -315,7 +316,7 @@ class Program {
             addPortsByRate(rates, wanting);
         else
             for (const PortUser& user : m_ports)
-                wanting[must(user) > 0 ? atLeast(must(user) * (1 - 1e-9)) : 0][user.column] += 1;
+                wanting[must(user) > 0 ? atLeast(eased(must(user))) : 0][user.column] += 1;
         for (const auto& [key, users] : m_adapters)
             addAdapterPort(users, rates, wanting);
         if (const auto never = wanting.find(std::numeric_limits<double>::infinity()); never != wanting.end())
@@ -329,7 +330,7 @@ class Program {
                         row[j] += a;
             for (std::size_t k = 0; k < hubs.size(); ++k)
                 row[m_hubs[k]] -=
-                    portsFrom(hubs[k].ports, quantity::BitRate::bitsPerSecond(rate * rateUnit * (1 - 1e-9)));
+                    portsFrom(hubs[k].ports, quantity::BitRate::bitsPerSecond(eased(rate * rateUnit)));
             rowOf(row, 'L', 0);
         }
         addUplink(hubs);
@@ -358,7 +359,7 @@ class Program {
                 if (rate > 0) rowOf({{z, wanted / rate}, {m_load, -1}}, 'L', 0);
             }
             for (const PortUser* user : users)
-                carries[user->column] = user->alone * (1 - 1e-9);
+                carries[user->column] = eased(user->alone);
             rowOf(one, 'L', 0);
             rowOf(carries, 'L', 0);
             // A wire that carries nothing it is held to may take any port; the slowest of them bounds nothing
@@ -401,7 +402,7 @@ class Program {
         rowOf(chosen, 'L', 1);
         for (const PortUser& user : users) {
             Row there = rate; // fast enough for each by itself
-            there[user.column] = user.alone * (1 - 1e-9);
+            there[user.column] = eased(user.alone);
             rowOf(there, 'L', 0);
             Row some = chosen;
             for (auto& [g, a] : some)

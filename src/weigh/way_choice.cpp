@@ -3,6 +3,14 @@
 #include <algorithm>
 
 namespace metrodos::weigh {
+namespace {
+
+const std::string& cheapestBox(const SpotWay& way, const Prices& prices) {
+    return *std::ranges::min_element(way.hubBox, {},
+                                     [&](const std::string& item) { return prices.of(item); });
+}
+
+} // namespace
 
 WayCost costOf(const SpotWay& way, const Prices& prices) {
     const Money hour = prices.of("labour");
@@ -15,10 +23,7 @@ WayCost costOf(const SpotWay& way, const Prices& prices) {
             out.once[part.shared] = cost;
     }
     if (!way.hubBox.empty()) {
-        const auto cheapest = std::min_element(
-            way.hubBox.begin(), way.hubBox.end(),
-            [&](const std::string& a, const std::string& b) { return prices.of(a) < prices.of(b); });
-        out.once[way.hubShare] = prices.of(*cheapest);
+        out.once[way.hubShare] = prices.of(cheapestBox(way, prices));
     }
     return out;
 }
@@ -33,11 +38,7 @@ std::vector<PartLine> partsOf(const SpotWay& way, const Prices& prices) {
     };
     for (const PartUse& part : way.parts)
         add(part.item, part.count, !part.shared.empty());
-    if (!way.hubBox.empty())
-        add(*std::min_element(
-                way.hubBox.begin(), way.hubBox.end(),
-                [&](const std::string& a, const std::string& b) { return prices.of(a) < prices.of(b); }),
-            1, true);
+    if (!way.hubBox.empty()) add(cheapestBox(way, prices), 1, true);
     constexpr double perHour = 60;
     add("labour", way.minutes / perHour, false);
     add("labour", way.minutesOnce / perHour, true);
