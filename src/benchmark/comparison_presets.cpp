@@ -83,7 +83,7 @@ class Presets {
     void years() {
         std::set<std::string> found;
         for (const RouteRun& r : m_runs)
-            if (r.run.startedAt.size() > 4) found.insert(r.run.startedAt.substr(0, 4));
+            if (!r.run.startedAt.empty()) found.insert(r.run.startedAt.substr(0, 4));
         if (found.size() < 2) return;
         const std::string last = *found.rbegin();
         const std::string before = *std::next(found.rbegin());
@@ -94,7 +94,7 @@ class Presets {
     void days() {
         std::set<std::string> found;
         for (const RouteRun& r : m_runs)
-            if (r.run.startedAt.size() > 10) found.insert(r.run.startedAt.substr(0, 10));
+            if (!r.run.startedAt.empty()) found.insert(r.run.startedAt.substr(0, 10));
         if (found.size() < 2) return;
         const auto day = [](const std::string& d) { return "from=" + d + " until=" + d; };
         add("the first day and the last", day(*found.begin()), day(*found.rbegin()));

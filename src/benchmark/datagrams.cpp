@@ -71,7 +71,7 @@ std::optional<double> DatagramStatistics::takeLoss() {
     m_takenNext = m_next;
     m_takenReceived = m_received;
     if (due == 0) return std::nullopt;
-    return came >= due ? 0 : static_cast<double>(due - came) / static_cast<double>(due);
+    return static_cast<double>(due - std::min(came, due)) / static_cast<double>(due);
 }
 
 } // namespace metrodos::benchmark

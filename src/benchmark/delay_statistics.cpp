@@ -49,6 +49,11 @@ std::optional<double> DelayStatistics::takeMedian() {
     return median;
 }
 
+std::optional<Percentiles> medianAndHigh(const std::vector<double>& rttsUs) {
+    if (rttsUs.size() < 3) return std::nullopt;
+    return Percentiles{quantile(rttsUs, 0.5), quantile(rttsUs, 0.95)};
+}
+
 double roundTripsPerMinute(double rttUs) {
     return 60e6 / std::max(rttUs, 1.0);
 }

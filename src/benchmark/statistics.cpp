@@ -5,14 +5,23 @@
 #include "benchmark/statistics.h"
 
 #include <boost/math/distributions/students_t.hpp>
+#include <boost/math/statistics/univariate_statistics.hpp>
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <numeric>
 #include <utility>
 
 namespace metrodos::benchmark {
+namespace {
+
+double variance(std::span<const double> values) { // divided by their number
+    return boost::math::statistics::variance(values.begin(), values.end());
+}
+
+} // namespace
 
 double quantile(std::span<const double> values, double p) {
     std::vector<double> sorted(values.begin(), values.end());
@@ -28,11 +37,7 @@ double mean(std::span<const double> values) {
 }
 
 double standardDeviation(std::span<const double> values) {
-    const double centre = mean(values);
-    double squares = 0;
-    for (const double value : values)
-        squares += (value - centre) * (value - centre);
-    return std::sqrt(squares / (static_cast<double>(values.size()) - 1));
+    return std::sqrt(boost::math::statistics::sample_variance(values.begin(), values.end()));
 }
 
 std::size_t warmupLength(std::span<const double> values, std::size_t most) {
@@ -44,16 +49,11 @@ std::size_t warmupLength(std::span<const double> values, std::size_t most) {
     for (std::size_t i = 0; i < batches; ++i)
         means.push_back(mean(values.subspan(i * batch, batch)));
     std::size_t best = 0;
-    double least = -1;
+    double least = std::numeric_limits<double>::infinity();
     for (std::size_t d = 0; d <= std::min(batches / atMost, most / batch); ++d) {
         const std::span<const double> rest = std::span(means).subspan(d);
-        const double centre = mean(rest);
-        double sum = 0;
-        for (const double m : rest)
-            sum += (m - centre) * (m - centre);
-        const auto n = static_cast<double>(rest.size());
-        const double statistic = sum / (n * n);
-        if (least < 0 || statistic < least) {
+        const double statistic = variance(rest) / static_cast<double>(rest.size());
+        if (statistic < least) {
             least = statistic;
             best = d;
         }
@@ -62,10 +62,7 @@ std::size_t warmupLength(std::span<const double> values, std::size_t most) {
     // What is cut must differ from the rest by more than its noise and by more than matters.
     const std::span<const double> rest = std::span(means).subspan(best);
     const double centre = mean(rest);
-    double squares = 0;
-    for (const double m : rest)
-        squares += (m - centre) * (m - centre);
-    const double noise = std::sqrt(squares / static_cast<double>(rest.size()) / static_cast<double>(best));
+    const double noise = std::sqrt(variance(rest) / static_cast<double>(best));
     const double off = std::fabs(mean(std::span(means).first(best)) - centre);
     constexpr double sure = 3;
     constexpr double matters = 0.01;
@@ -92,20 +89,18 @@ std::optional<Interval> seriesInterval(std::span<const double> values) {
     if (values.size() < fewest) return std::nullopt;
     const auto n = static_cast<double>(values.size());
     const double centre = mean(values);
-    double squares = 0;
+    const double spread = variance(values);
+    if (spread == 0) return Interval{centre, centre, centre};
     double neighbours = 0;
-    for (std::size_t i = 0; i < values.size(); ++i) {
-        squares += (values[i] - centre) * (values[i] - centre);
-        if (i > 0) neighbours += (values[i] - centre) * (values[i - 1] - centre);
-    }
-    if (squares <= 0) return Interval{centre, centre, centre};
-    double r = neighbours / squares;
+    for (std::size_t i = 1; i < values.size(); ++i)
+        neighbours += (values[i] - centre) * (values[i - 1] - centre);
+    double r = neighbours / (spread * n);
     r = std::clamp(r + (1 + 4 * r) / n, 0.0, highest);
     const double time = (1 + r) / (1 - r); // values that are worth one
     const double share = (time - 2 * r * (1 - std::pow(r, n)) / (n * (1 - r) * (1 - r))) / n;
     // What the mean itself varies is missing from the spread around it.
-    const double variance = squares / n / std::max(1 - share, 0.02);
-    const double half = studentT(0.05, std::max(leastFreedom, n / (2 * time))) * std::sqrt(variance * share);
+    const double whole = spread / std::max(1 - share, 0.02);
+    const double half = studentT(0.05, std::max(leastFreedom, n / (2 * time))) * std::sqrt(whole * share);
     return Interval{centre, centre - half, centre + half};
 }
 
@@ -125,12 +120,9 @@ std::optional<Interval> trimmedInterval(std::span<const double> values, std::siz
         winsorised[i] = sorted[cut];
         winsorised[n - 1 - i] = sorted[n - 1 - cut];
     }
-    const double winsorisedMean = mean(winsorised);
-    double squares = 0;
-    for (const double w : winsorised)
-        squares += (w - winsorisedMean) * (w - winsorisedMean);
     // Standard error: sqrt(SSD_w / (h (h − 1))) with h values kept.
     const auto h = static_cast<double>(kept);
+    const double squares = variance(winsorised) * static_cast<double>(n);
     const double half = studentT(0.05, static_cast<double>(kept - 1)) * std::sqrt(squares / (h * (h - 1)));
     return Interval{centre, centre - half, centre + half};
 }

@@ -1,4 +1,5 @@
 #include "benchmark/summary.h"
+#include "benchmark/delay_statistics.h"
 #include "benchmark/statistics.h"
 
 #include <algorithm>
@@ -109,8 +110,7 @@ void finish(Run& run) {
     std::vector<double> rtts;
     for (const Sample& sample : run.samples)
         if (sample.rttUs && sample.t > run.warmupSeconds) rtts.push_back(*sample.rttUs);
-    if (!run.rttLoadedUs && rtts.size() >= 3)
-        run.rttLoadedUs = Percentiles{quantile(rtts, 0.5), quantile(rtts, 0.95)};
+    if (!run.rttLoadedUs) run.rttLoadedUs = medianAndHigh(rtts);
 }
 
 std::vector<double> wholeSeconds(const Run& run) {

@@ -63,9 +63,11 @@ std::vector<std::filesystem::path> quotaFilesIn(std::string_view groups) {
     return out;
 }
 
-CpuMeter::CpuMeter() {
-    for (const std::filesystem::path& file : quotaFilesIn(textOf("/proc/self/cgroup")))
-        if (!m_quotaFile && heldBackSeconds(textOf(file))) m_quotaFile = file;
+CpuMeter::CpuMeter(std::filesystem::path root)
+    : m_root(std::move(root)) {
+    for (const std::filesystem::path& path : quotaFilesIn(textOf(m_root / "proc/self/cgroup")))
+        if (const auto file = m_root / path.relative_path(); !m_quotaFile && heldBackSeconds(textOf(file)))
+            m_quotaFile = file;
 }
 
 double CpuMeter::heldBackShare() {
@@ -78,7 +80,7 @@ double CpuMeter::heldBackShare() {
 }
 
 std::optional<double> CpuMeter::busiestCore() {
-    std::ifstream stat("/proc/stat");
+    std::ifstream stat(m_root / "proc/stat");
     std::vector<Ticks> now;
     for (std::string line; std::getline(stat, line) && line.starts_with("cpu");) {
         if (line[3] == ' ') continue; // the sum of all cores
@@ -136,9 +138,10 @@ double processSeconds() {
     return secondsOf(CLOCK_PROCESS_CPUTIME_ID);
 }
 
-std::optional<InterfaceReading> readInterface(const std::string& interface, bool sent) {
+std::optional<InterfaceReading> readInterface(const std::string& interface, bool sent,
+                                              const std::filesystem::path& root) {
     // Unlike sysfs, this shows the network namespace of the process, wherever the file system was mounted.
-    std::ifstream table("/proc/self/net/dev");
+    std::ifstream table(root / "proc/self/net/dev");
     for (std::string line; std::getline(table, line);) {
         const auto colon = line.find(':');
         if (colon == std::string::npos) continue;
@@ -154,19 +157,19 @@ std::optional<InterfaceReading> readInterface(const std::string& interface, bool
     return std::nullopt;
 }
 
-bool isRadio(const std::string& interface) {
+bool isRadio(const std::string& interface, const std::filesystem::path& root) {
     std::error_code error;
-    const std::filesystem::path port = "/sys/class/net/" + interface;
+    const std::filesystem::path port = root / "sys/class/net" / interface;
     return std::filesystem::exists(port / "wireless", error) ||
            std::filesystem::exists(port / "phy80211", error);
 }
 
-bool hasCable() {
+bool hasCable(const std::filesystem::path& root) {
     std::error_code error;
-    for (const auto& entry : std::filesystem::directory_iterator("/sys/class/net", error)) {
+    for (const auto& entry : std::filesystem::directory_iterator(root / "sys/class/net", error)) {
         const std::string name = entry.path().filename();
         // Bridges and tunnels are no ports: those have a device behind them.
-        if (name == "lo" || isRadio(name) || !std::filesystem::exists(entry.path() / "device", error))
+        if (name == "lo" || isRadio(name, root) || !std::filesystem::exists(entry.path() / "device", error))
             continue;
         std::ifstream carrier(entry.path() / "carrier");
         int up = 0;

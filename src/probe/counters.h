@@ -14,6 +14,8 @@
 
 namespace metrodos::probe {
 
+// `root`: the folder below which "proc" and "sys" lie.
+
 /// The seconds for which a group of processes was held back so far, of its cpu.stat: "throttled_usec" of
 /// cgroup v2, "throttled_time" in nanoseconds of v1. Nothing where the text has neither.
 [[nodiscard]] std::optional<double> heldBackSeconds(std::string_view stat);
@@ -25,11 +27,12 @@ namespace metrodos::probe {
 /// of the processors (a container, a slice of a service manager), a core counts as busy: it has no more.
 class CpuMeter {
   public:
-    CpuMeter();
+    explicit CpuMeter(std::filesystem::path root = "/");
     [[nodiscard]] std::optional<double> busiestCore();
 
   private:
     [[nodiscard]] double heldBackShare();
+    std::filesystem::path m_root;
     std::optional<std::filesystem::path> m_quotaFile; ///< nothing: no quota is known of
     std::optional<double> m_heldBack;
     std::chrono::steady_clock::time_point m_asked = std::chrono::steady_clock::now();
@@ -54,11 +57,12 @@ struct InterfaceReading {
     std::uint64_t bytes = 0;  ///< sent or received
     std::uint64_t errors = 0; ///< frames with errors and dropped ones, both ways
 };
-[[nodiscard]] std::optional<InterfaceReading> readInterface(const std::string& interface, bool sent);
+[[nodiscard]] std::optional<InterfaceReading> readInterface(const std::string& interface, bool sent,
+                                                            const std::filesystem::path& root = "/");
 
-[[nodiscard]] bool isRadio(const std::string& interface);
+[[nodiscard]] bool isRadio(const std::string& interface, const std::filesystem::path& root = "/");
 /// Whether a wired interface of this machine is up besides the loopback.
-[[nodiscard]] bool hasCable();
+[[nodiscard]] bool hasCable(const std::filesystem::path& root = "/");
 /// The interface by which the kernel would send to this address now; empty when it has no way there.
 [[nodiscard]] std::string interfaceTowards(const Address& peer);
 

@@ -21,12 +21,8 @@ namespace {
 constexpr std::size_t maxNameBytes = 63; // RFC 6763, 4.1.1
 constexpr std::size_t maxFound = 256;
 
-// Text of UTF-8, cut between two characters.
-std::string cut(const std::string& name) {
-    std::size_t size = std::min(name.size(), maxNameBytes);
-    while (size > 0 && size < name.size() && (static_cast<unsigned char>(name[size]) & 0xC0U) == 0x80U)
-        --size;
-    return name.substr(0, size);
+std::string cut(std::string_view name) {
+    return quantity::cutTo(name, maxNameBytes);
 }
 
 // Avahi's own thread, stopped before what it works on is freed.
@@ -133,7 +129,7 @@ bool Announcement::isMade() const {
 }
 
 FoundEndpoint foundEndpoint(std::string_view name, const std::string& host, std::uint16_t port) {
-    return {quantity::oneLine(cut(std::string(name))), host + ":" + std::to_string(port),
+    return {quantity::oneLine(cut(name)), host + ":" + std::to_string(port),
             std::chrono::system_clock::now()};
 }
 
@@ -162,9 +158,7 @@ class Search {
         std::unique_lock lock(m_mutex);
         std::condition_variable_any never;
         (void)never.wait_for(lock, stop, span, [] { return false; });
-        std::sort(m_found.begin(), m_found.end(), [](const FoundEndpoint& a, const FoundEndpoint& b) {
-            return std::tie(a.name, a.address) < std::tie(b.name, b.address);
-        });
+        std::ranges::sort(m_found, {}, [](const FoundEndpoint& f) { return std::tie(f.name, f.address); });
         return m_found;
     }
 

@@ -47,7 +47,7 @@ Result<benchmark::CopyPass> pass(std::uint64_t bytes, const std::stop_token& sto
                            "", "check the space and the connection of the folder");
         }
         done += static_cast<std::uint64_t>(n);
-        if (done >= bytes * (out.bpsByTenth.size() + 1) / parts && out.bpsByTenth.size() < parts) {
+        if (done >= bytes * (out.bpsByTenth.size() + 1) / parts) {
             out.bpsByTenth.push_back(static_cast<double>(done - partFrom) * 8 /
                                      std::max(since(partStart), 1e-9));
             partStart = Clock::now();

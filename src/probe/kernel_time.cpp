@@ -22,7 +22,7 @@ std::int64_t now(clockid_t clock) {
     return nsOf(t);
 }
 
-// A wall-clock stamp on the monotonic clock, by what both clocks show now.
+// A wall-clock stamp on the monotonic clock, by what both clocks show now; `seen` where it is none (0).
 std::int64_t toMonotonic(std::int64_t stamp, std::int64_t seen) {
     const std::int64_t ago = now(CLOCK_REALTIME) - stamp - (monotonicNs() - seen);
     return ago < 0 || ago > second ? seen : seen - ago;
@@ -66,8 +66,7 @@ bool stampArrivals(int fd, bool sending) {
 }
 
 std::int64_t arrivalNs(const msghdr& message, std::int64_t seen) {
-    const std::int64_t stamp = stampOf(message);
-    return stamp == 0 ? seen : toMonotonic(stamp, seen);
+    return toMonotonic(stampOf(message), seen);
 }
 
 std::optional<Departure> takeDeparture(int fd) {
@@ -77,8 +76,7 @@ std::optional<Departure> takeDeparture(int fd) {
     message.msg_controllen = control.size();
     if (::recvmsg(fd, &message, MSG_ERRQUEUE | MSG_DONTWAIT) < 0) return std::nullopt;
     const std::int64_t seen = monotonicNs();
-    Departure out{0, seen};
-    if (const std::int64_t stamp = stampOf(message); stamp != 0) out.ns = toMonotonic(stamp, seen);
+    Departure out{0, toMonotonic(stampOf(message), seen)};
     eachControl(message, [&](const cmsghdr& c) {
         const bool isError = (c.cmsg_level == IPPROTO_IP && c.cmsg_type == IP_RECVERR) ||
                              (c.cmsg_level == IPPROTO_IPV6 && c.cmsg_type == IPV6_RECVERR);

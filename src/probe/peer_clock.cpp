@@ -3,6 +3,7 @@
 #include "quantity/fields.h"
 
 #include <chrono>
+#include <limits>
 #include <nlohmann/json.hpp>
 
 namespace metrodos::probe {
@@ -16,7 +17,7 @@ std::optional<double> clockAhead(EndpointLink& link) {
     constexpr int exchanges = 5;
     constexpr double latest = 1e11;
     std::optional<double> ahead;
-    double shortest = 0;
+    double shortest = std::numeric_limits<double>::infinity();
     for (int i = 0; i < exchanges; ++i) {
         const auto began = Clock::now();
         const double before = wallSeconds();
@@ -26,7 +27,7 @@ std::optional<double> clockAhead(EndpointLink& link) {
         const auto there = quantity::fields::ifSound(
             [&] { return quantity::fields::neededNumber(*answer, "utc_s", 0, latest); });
         if (!there) return ahead;
-        if (ahead && took >= shortest) continue;
+        if (took >= shortest) continue;
         shortest = took;
         ahead = *there - (before + took / 2);
     }

@@ -79,7 +79,6 @@ Result<ScheduleRecords> ScheduleRecords::open(fs::path folder) {
         return problem("the folder for schedules cannot be made: " + failed.message(), out.m_folder.string(),
                        "give another with --schedules");
     for (const fs::directory_entry& entry : fs::directory_iterator(out.m_folder, failed)) {
-        if (entry.path().extension() != extension) continue;
         const auto record = fields::ifSound([&] { return readRecord(readFile(entry.path())); });
         if (!record || out.fileOf(record->number) != entry.path()) continue;
         json body = toJson(*record);

@@ -1,5 +1,6 @@
 #include "standin/simulate.h"
 
+#include "benchmark/delay_statistics.h"
 #include "benchmark/statistics.h"
 #include "benchmark/summary.h"
 #include "standin/competition.h"
@@ -97,8 +98,7 @@ quantity::Result<std::vector<Run>> simulate(const house::House& house, const cat
         std::vector<double> idle;
         for (int n = 0; n < 25; ++n)
             idle.push_back(going.model.idleRttUs());
-        run.rttIdleUs =
-            benchmark::Percentiles{benchmark::quantile(idle, 0.5), benchmark::quantile(idle, 0.95)};
+        run.rttIdleUs = benchmark::medianAndHigh(idle);
         going.samples = static_cast<std::size_t>(benchmark::sampleCount(config.seconds));
         most = std::max(most, going.samples);
         all.push_back(std::move(going));

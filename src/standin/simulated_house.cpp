@@ -1,5 +1,6 @@
 #include "standin/simulated_house.h"
 
+#include "benchmark/delay_statistics.h"
 #include "benchmark/statistics.h"
 #include "house/machine_ports.h"
 #include "probe/run_events.h"
@@ -56,12 +57,12 @@ class SharedRun {
             m_tenths.push_back(m_traffic.next(*this));
         return m_tenths[n - 1];
     }
-    benchmark::Percentiles idle() {
+    std::optional<benchmark::Percentiles> idle() {
         const std::lock_guard lock(m_mutex);
         std::vector<double> times;
         for (int i = 0; i < 25; ++i)
             times.push_back(m_model.idleRttUs());
-        return {benchmark::quantile(times, 0.5), benchmark::quantile(times, 0.95)};
+        return benchmark::medianAndHigh(times);
     }
     benchmark::SenderLimited limited() {
         const std::lock_guard lock(m_mutex);
@@ -219,7 +220,7 @@ class SimulatedPerformer final : public probe::Performer {
 
     std::optional<benchmark::Percentiles> idleDelay(const probe::Interrupted&) override {
         const auto run = meet();
-        return run ? std::optional(run->idle()) : std::nullopt;
+        return run ? run->idle() : std::nullopt;
     }
 
     Result<void> start(probe::Emit emit) override {
@@ -308,9 +309,7 @@ class SimulatedPerformer final : public probe::Performer {
             finished.retransmits = tenth.retransmits;
             finished.senderLimited = run.limited();
         }
-        if (m_joined && rtts.size() >= 3)
-            finished.rttLoadedUs =
-                benchmark::Percentiles{benchmark::quantile(rtts, 0.5), benchmark::quantile(rtts, 0.95)};
+        if (m_joined) finished.rttLoadedUs = benchmark::medianAndHigh(rtts);
         (void)emit(toJson(finished));
     }
 

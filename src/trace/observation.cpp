@@ -303,7 +303,7 @@ std::vector<Observation> Model::observations(const PredictedRuns& route) const {
                              : benchmark::quantile(alike.lnRates, 0.5);
         double squares = 0;
         for (const double rate : alike.lnRates)
-            squares += (rate - o.lnRate) * (rate - o.lnRate);
+            squares += std::pow(rate - o.lnRate, 2);
         const auto n = static_cast<double>(alike.lnRates.size());
         const double spread = n > 1 ? std::sqrt(squares / (n - 1) / n) : 0;
         const int streams = o.shape.streams;

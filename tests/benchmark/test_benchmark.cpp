@@ -1,9 +1,16 @@
 // Figures of runs: warm-up, intervals, summaries, steps of the rate, all pairs of a house.
+#include "benchmark/comparison.h"
+#include "benchmark/datagrams.h"
+#include "benchmark/delay_statistics.h"
 #include "benchmark/matrix.h"
 #include "benchmark/rate_steps.h"
 #include "benchmark/remarks.h"
 #include "benchmark/run_json.h"
+#include "benchmark/run_measures.h"
+#include "benchmark/schedule.h"
+#include "benchmark/search_report.h"
 #include "benchmark/statistics.h"
+#include "benchmark/watch.h"
 
 #include <QTest>
 #include <nlohmann/json.hpp>
@@ -317,6 +324,79 @@ class TestBenchmark : public QObject {
         QVERIFY2(lines[0].starts_with("the rate fell from ") &&
                      lines[0].find(" at 5.00 s") != std::string::npos,
                  lines[0].c_str());
+    }
+    // What lies exactly on a bound, where a little more or less would be answered otherwise.
+    void whatLiesOnABound() {
+        DelayStatistics delays;
+        for (int i = 0; i < 4097; ++i) // one more than is kept for the median
+            delays.add(i, i < 2048 ? 1000 : 3000);
+        QCOMPARE(delays.takeMedian(), std::optional(2000.0));
+        QVERIFY(!medianAndHigh({1, 2}) && medianAndHigh({1, 2, 3})->p50 == 2);
+        DatagramStatistics datagrams;
+        constexpr std::uint64_t window = 1 << 17;
+        QVERIFY(datagrams.take(window, 0, 0));
+        QVERIFY(datagrams.take(1, 0, 0) && !datagrams.take(0, 0, 0)); // the oldest that is still told apart
+        QVERIFY(!datagrams.take(window + 1 + (1 << 26), 0, 0) && datagrams.take(window + (1 << 26), 0, 0));
+        QVERIFY(!secondsSpread(flat(100, 2)) && secondsSpread(flat(100, 3)) == 0.0);
+        QVERIFY(!secondsSpread(flat(0, 5)));
+        house::Schedule schedule;
+        schedule.from = "1970-01-01T00:00:00Z";
+        schedule.hours = 2;
+        QCOMPARE(slotAt(schedule, 0), std::optional<std::int64_t>(0));
+        QVERIFY(slotAt(schedule, 1) && !slotAt(schedule, 2) && !slotAt(schedule, -1));
+        Run few = flat(100);
+        few.samples.change().resize(5);
+        QCOMPARE(capacitySummary({few}, Direction::forward, Rule::median)->runs, 1);
+        few.samples.change().resize(4);
+        QVERIFY(!capacitySummary({few}, Direction::forward, Rule::median));
+        // A run that carried nothing has no logarithm; it takes no part in what is compared.
+        const std::vector<double> a{1, 2, 3, 0, 1, 5};
+        const std::vector<double> b{1, 2, 3, 1, 0, 5};
+        QCOMPARE(compare(a, b, "A", "B", Rule::mean, 1).pairs, 4);
+        const Sample low{0.1, 1e6, {}, {}, {}, {}, {}, {}, {}, {}};
+        Watch watch(BitRate::megabits(10), 0.1); // a tenth of the rate is not less than that
+        watch.add(0.1, low);
+        watch.end(0.2);
+        QCOMPARE(watch.dropOutCount(), std::uint64_t(0));
+    }
+    void aSearchEndsAtItsEnds() {
+        const SearchSettings settings{BitRate::megabits(1), BitRate::megabits(2), 0.001, 1, 16};
+        RateSearch passes(settings);
+        passes.tell(BitRate::megabits(2), 1);
+        QCOMPARE(passes.next(), std::optional(BitRate::megabits(1)));
+        passes.tell(BitRate::megabits(1), 0);
+        QVERIFY(!passes.next()); // as narrow as was asked for
+        RateSearch fails(settings);
+        fails.tell(BitRate::megabits(2), 1);
+        fails.tell(BitRate::megabits(1), 1);
+        QVERIFY(!fails.next()); // the lower end lost as well
+        RateSearch doubts(settings);
+        doubts.tell(BitRate::megabits(1.5), 0);
+        doubts.tell(BitRate::megabits(1.5), 1);
+        QVERIFY(!doubts.best()); // passed by luck
+        SearchResult result;
+        result.trials = {flat(100)};
+        result.trials[0].config.rate = BitRate::megabits(100);
+        result.trials[0].datagrams = DatagramCount{1000, 0, 999, 0, 0, 0, 0, {}};
+        QVERIFY(reportOf(result, settings).trials.at(0).passed); // just as many as are accepted
+    }
+    void aSeriesIsReadBackAndItsColumnsAreAsLong() {
+        std::vector<Sample> samples{flat(100).samples[0], flat(100).samples[1]};
+        samples[1].streamBps = {4e7, 6e7};
+        samples[1].retransmits = 7;
+        samples[0].cpuSender = 0.25;
+        const auto form = seriesToJson(samples);
+        const auto back = seriesFromJson(form);
+        QVERIFY(back && back->size() == 2 && (*back)[0].cpuSender == 0.25 && (*back)[1].retransmits == 7U);
+        QVERIFY((*back)[1].streamBps == samples[1].streamBps && (*back)[0].streamBps.empty());
+        QVERIFY(seriesToJson(*back) == form);
+        for (const auto& [key, column] : form.items()) {
+            auto shorter = form;
+            shorter[key].erase(0);
+            QVERIFY2(!seriesFromJson(shorter), key.c_str());
+            shorter.erase(key);
+            QCOMPARE(seriesFromJson(shorter).has_value(), key != "t_s" && key != "goodput_bps");
+        }
     }
 };
 

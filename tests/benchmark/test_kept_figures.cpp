@@ -6,6 +6,7 @@
 #include "benchmark/remarks.h"
 #include "benchmark/run_filter.h"
 #include "benchmark/run_json.h"
+#include "benchmark/run_measures.h"
 #include "benchmark/run_sheet.h"
 #include "benchmark/set_comparison.h"
 #include "benchmark/statements.h"
@@ -185,64 +186,86 @@ class TestKeptFigures : public QObject {
             }
         QVERIFY_KEPT("series", all, 1e-9);
     }
-    // Where what is said of a run turns while one of its figures goes.
+    // Where what is said of a run or of a report turns while one of its figures goes.
     void ofTurns() {
         Run held = testing::steadyRun(Direction::forward, 500, 2);
-        held.senderLimited = SenderLimited{1, 0, 0};
+        held.samples.change().resize(4); // so that what was carried is a round number of bytes
+        for (double t = 0; Sample & s : held.samples.change()) {
+            s.t = ++t;
+            s.goodputBps = 5e8;
+        }
+        held.seconds = 4;
+        held.goodput = BitRate::megabits(500);
+        held.config.segmentBytes = 1000;
+        held.config.rate = BitRate::megabits(800);
+        held.senderLimited = SenderLimited{0.3, 0.3, 0.3};
         held.rttIdleUs = Percentiles{3500, 4000};
         held.rttLoadedUs = Percentiles{3600, 4100};
-        held.cpuSender = held.cpuReceiver = 0.3;
-        held.retransmits = 0;
+        held.cpuSender = held.cpuReceiver = 0.6;
+        held.retransmits = 300;
+        held.interfaceSender = InterfaceCount{"lan0", 260'000'000, 2};
+        held.interfaceReceiver = held.interfaceSender;
+        held.delayLost = 2;
+        Run queued = held;
+        queued.rttIdleUs->p50 = 500;
+        queued.rttLoadedUs->p50 = 100'000;
+        queued.spikes = {{1, 90'000}, {2, 80'000}, {3, 70'000}, {4, 60'000}};
+        Run tiny = held;
+        for (Sample& s : tiny.samples.change())
+            s.goodputBps = 2.5e5;
+        tiny.interfaceSender->bytes = 60'000;
+        tiny.retransmits = 3;
         Run paced = held;
         paced.config.protocol = Protocol::udp;
-        paced.config.rate = BitRate::megabits(500);
-        paced.datagrams = DatagramCount{100'000, 0, 99'000, 0, 0, 400, 25, {}};
-        const auto said = [](const Run& run) {
+        paced.datagrams = DatagramCount{100'000, 0, 99'000, 0, 0, 400, 600, {}};
+        const auto said = [](const json& form) {
+            const auto run = runFromJson(form);
+            if (!run) return std::string("refused");
             std::string out;
-            for (const std::string& line : remarks(run))
+            for (const std::string& line : remarks(*run))
                 out += testing::withoutFigures(line) + "; ";
-            if (const auto other = otherTraffic(run, run.interfaceSender)) out += "other traffic; ";
-            return out + (queueBytes(run) ? "queue" : "no queue");
+            for (const NamedFigure& f : figuresOf(*run, BitRate::megabits(900)))
+                out += f.name + "; ";
+            return out + testing::withoutFigures(crossing(*run, run->interfaceSender)) +
+                   (otherTraffic(*run, run->interfaceSender) ? "; other traffic" : "") +
+                   (resentShare(*run) ? "; some sent again" : "");
         };
         json all;
-        const auto turns = [&](const char* name, const Run& base, double from, double to,
-                               const std::function<void(Run&, double)>& put) {
-            all[name] = testing::turnsOf(from, to, [&](double figure) {
-                Run run = base;
-                put(run, figure);
-                return said(run);
+        for (const auto& [name, run] :
+             {std::pair("held", held), {"queued", queued}, {"tiny", tiny}, {"paced", paced}})
+            all[name] = testing::turnsOfEach(toJson(run), said);
+        const auto ofReport = [&](const char* name, const json& form, const auto& read) {
+            all[name] = testing::turnsOfEach(form, [&](const json& changed) {
+                const auto report = read(changed);
+                if (!report) return std::string("refused");
+                std::string out;
+                for (const std::string& line : sentences(*report))
+                    out += testing::withoutFigures(line) + " ";
+                return out;
             });
         };
-        const auto count = [](double x) { return static_cast<std::uint64_t>(std::llround(x)); };
-        turns("window", held, 0, 1, [](Run& r, double x) { r.senderLimited->receiverWindow = x; });
-        turns("buffer", held, 0, 1, [](Run& r, double x) { r.senderLimited->sendBuffer = x; });
-        turns("sender", held, 0, 1, [](Run& r, double x) { r.cpuSender = x; });
-        turns("receiver", held, 0, 1, [](Run& r, double x) { r.cpuReceiver = x; });
-        turns("loaded", held, 1000, 121'000, [](Run& r, double x) { r.rttLoadedUs->p50 = x; });
-        turns("idle", held, 100, 8000, [](Run& r, double x) {
-            r.rttIdleUs->p50 = x;
-            r.rttLoadedUs->p50 = 9000;
-        });
-        turns("resent", held, 0, 6000, [&](Run& r, double x) { r.retransmits = count(x); });
-        turns("pace", held, 400, 600, [](Run& r, double x) { r.config.rate = BitRate::megabits(x); });
-        turns("crossed", held, 1e8, 1.4e9, [&](Run& r, double x) {
-            r.interfaceSender = InterfaceCount{"lan0", count(x)};
-        });
-        turns("probes lost", held, 0, 3, [&](Run& r, double x) { r.delayLost = count(x); });
-        turns("frames lost", held, 0, 3, [&](Run& r, double x) {
-            r.interfaceReceiver = InterfaceCount{"lan0", 650'000'000, count(x)};
-        });
-        turns("spikes", held, 0, 8, [&](Run& r, double x) {
-            for (std::uint64_t i = 0; i < count(x); ++i)
-                r.spikes.push_back({static_cast<double>(i), 90'000});
-        });
-        turns("arrived", paced, 90'000, 100'000, [&](Run& r, double x) { r.datagrams->received = count(x); });
-        turns("dropped", paced, 0, 1000, [&](Run& r, double x) { r.datagrams->dropped = count(x); });
-        turns("unsent", paced, 0, 4000, [&](Run& r, double x) { r.datagrams->unsent = count(x); });
+        MatrixReport matrix = testing::matrixReport();
+        matrix.together[1].atOnce = BitRate::megabits(900);
+        for (std::size_t i = 0; i < 3; ++i)
+            matrix.cells[i].summary.goodput = BitRate::megabits(600);
+        ofReport("matrix", toJson(matrix), readMatrixReport);
+        ofReport("search", toJson(testing::searchReport()), readSearchReport);
+        CopyReport copy = testing::copyReport();
+        copy.network = BitRate::megabits(1000);
+        ofReport("copy", toJson(copy), readCopyReport);
+        TransferReport transfer;
+        transfer.head = testing::head;
+        transfer.bytes = 1'000'000'000;
+        for (const TransferSink sink : {TransferSink::memory, TransferSink::disk})
+            for (const TransferSource source :
+                 {TransferSource::memory, TransferSource::coldDisk, TransferSource::warmDisk})
+                transfer.passes.push_back({source, sink, BitRate::megabits(400), 0.8, 0.1, 0.05});
+        ofReport("transfer", toJson(transfer), readTransferReport);
         // A rate that wavers by a tenth from half second to half second and falls in the middle: from where
         // on that is a step.
+        const Run steady = testing::steadyRun(Direction::forward, 500, 2);
         all["step down"] = testing::turnsOf(0, 0.5, [&](double share) {
-            Run run = held;
+            Run run = steady;
             for (int i = 0; Sample & s : run.samples.change()) {
                 s.goodputBps *= (1 + 0.15 * std::sin(1.7 * (i / 5) * (i / 5))) * (i < 50 ? 1 : 1 - share);
                 ++i;

@@ -5,6 +5,8 @@
 #include "capacity/predictor.h"
 #include "capacity/sharing.h"
 #include "capacity/ways.h"
+#include "job/house_json.h"
+#include "support/bounds.h"
 #include "support/classes.h"
 #include "support/kept.h"
 #include "support/random_house.h"
@@ -162,6 +164,30 @@ class TestKeptPredictions : public QObject {
         for (const auto& [name, house] : testing::variedHouses())
             all[name] = {{"plants", plantsOf(house)}, {"ways", waysOf(house)}, {"shared", sharedIn(house)}};
         QVERIFY_KEPT("plants", all, 1e-4);
+    }
+    // Where what is said of the elements of a way turns while one figure of the survey goes.
+    void ofTurns() {
+        json all;
+        for (std::uint32_t seed = 1; seed <= 3; ++seed) {
+            house::House surveyed = testing::RandomHouse(seed).make({});
+            surveyed.routes = testing::allRoutes(surveyed);
+            surveyed.routes.resize(std::min<std::size_t>(surveyed.routes.size(), 4));
+            const auto said = [](const json& form) {
+                const auto house = job::houseFromJson(form);
+                if (!house) return std::string("refused");
+                std::string out;
+                capacity::Predictor predictor(classes());
+                for (const capacity::RouteSummary& s : predictor.summaries(*house, house->routes))
+                    for (const auto& ceiling : s.ceilings) {
+                        out += ceiling->because + "; ";
+                        for (const std::string& line : ceiling->arithmetic)
+                            out += line + "; ";
+                    }
+                return testing::digestOf(testing::withoutFigures(out));
+            };
+            all[std::to_string(seed)] = testing::turnsOfEach(job::toJson(surveyed), said, 12);
+        }
+        QVERIFY_KEPT("turns-predictions", all);
     }
     // Which link comes up over each class of cable, by its length, its pairs and how it ends.
     void ofCopper() {

@@ -27,52 +27,6 @@ using testing::classes;
 
 namespace {
 
-json port(const char* name, const json& what) {
-    json out{{"name", name}, {"up", true}, {"rate_bps", 1e9}, {"duplex", "full"}};
-    out.update(what);
-    return out;
-}
-
-json facts(const json& ports, const json& what = json::object()) {
-    json out{{"name", "box"}, {"ports", ports}};
-    out.update(what);
-    return out;
-}
-
-// Machines in which one thing or another is not as it should be.
-std::vector<json> machines() {
-    const json usb{{"kind", "usb"}, {"rate_bps", 480e6}, {"possible_rate_bps", 5e9}};
-    const json pci{{"kind", "pci"}, {"rate_bps", 5e9},       {"possible_rate_bps", 32e9},
-                   {"lanes", 1},    {"possible_lanes", 4.0}, {"slot_lanes", 1}};
-    const json errors{
-        {"rx_errors", 12}, {"tx_errors", 1}, {"rx_dropped", 400}, {"tx_dropped", 3}, {"carrier_changes", 9}};
-    return {
-        facts(json::array({port("lan0", json::object())})),
-        facts(json::array(
-            {port("lan0", {{"rate_bps", 100e6}, {"supported_bps", 2.5e9}, {"partner_bps", 1e9}})})),
-        facts(json::array(
-            {port("lan0", {{"rate_bps", 1e9}, {"supported_bps", 2.5e9}, {"partner_bps", 2.5e9}})})),
-        facts(json::array({port("lan0", {{"rate_bps", 10e6}, {"duplex", "half"}, {"energy_saving", true}})})),
-        facts(json::array(
-            {port("lan0", {{"segmentation", false}, {"coalescing", false}, {"driver", "some"}})})),
-        facts(json::array({port("usb0", {{"rate_bps", 2.5e9}, {"bus", usb}})})),
-        facts(json::array({port("lan0", {{"rate_bps", 10e9}, {"bus", pci}, {"counters", errors}})})),
-        facts(json::array({port("air0", {{"radio", true}}), port("lan0", {{"up", false}})})),
-        facts(json::array({port("lan0", {{"neighbour", {{"system", "Hall switch"}, {"port", "3"}}},
-                                         {"behind", json::array({"02:00:5e:10:00:01"})},
-                                         {"addresses", json::array({"192.0.2.7", "2001:db8::7"})}})}),
-              {{"routes", json::array({{{"to", "192.0.2.0/24"}, {"via", ""}, {"port", "lan0"}}})},
-               {"cpu", {{"model", "some core"}, {"cores", 2}, {"governor", "powersave"}}},
-               {"memory_bytes", 4e9},
-               {"kernel", "6.1"},
-               {"on_battery", true}}),
-        facts(json::array({port(
-            "LAN", {{"rate_bps", 100e6}, {"bus", {{"kind", "pci"}, {"rate_bps", 16e9}, {"lanes", 2}}}})})),
-        facts(json::array({port("lan", {{"bus", {{"kind", "pci"}, {"rate_bps", 8e9}, {"lanes", 2}}}}),
-                           port("front", {{"up", false}, {"bus", {{"kind", "usb"}, {"rate_bps", 5e9}}}})})),
-        facts(json::array())};
-}
-
 json rowsOf(const std::vector<FactRow>& rows) {
     json out = json::array();
     for (const FactRow& r : rows)
@@ -89,9 +43,19 @@ class TestKeptReadings : public QObject {
     void ofMachines() {
         json all;
         MachineFacts before;
-        for (const json& told : machines()) {
+        for (const json& told : testing::jsonIn("tests/houses/machines.json")) {
             const MachineFacts read = readFacts(told);
-            json of{{"remarks", remarks(read)}, {"sheet", rowsOf(sheetOf(read, &before))}};
+            json of{{"remarks", remarks(read, "192.0.2.7")},
+                    {"sheet", rowsOf(sheetOf(read, &before))},
+                    {"turns", testing::turnsOfEach(told, [&](const json& form) {
+                         const MachineFacts changed = readFacts(form);
+                         std::string out;
+                         for (const std::string& line : remarks(changed))
+                             out += testing::withoutFigures(line) + "; ";
+                         for (const PartCeiling& c : partCeilings(changed, classes()))
+                             out += c.part + " " + testing::withoutFigures(c.because) + "; ";
+                         return out;
+                     })}};
             for (const PartCeiling& c : partCeilings(read, classes()))
                 of["ceilings"].push_back({c.port, c.part, c.goodput.inMegabits(), c.because});
             of["radio"] =
@@ -123,9 +87,10 @@ class TestKeptReadings : public QObject {
             QVERIFY(read.has_value() && read->size() == count);
             all["words"].push_back({words, *read});
         }
-        for (const char* wrong : {"", "zzzzzz", "a b c"})
-            all["words"].push_back(readWords(wrong, 2).has_value() ? "read"
-                                                                   : readWords(wrong, 2).error().sentence());
+        for (const std::string& typed : testing::keptKeys("codes", "typed")) {
+            const auto read = readWords(typed, 2);
+            all["typed"][typed] = read ? json(*read) : json(read.error().sentence());
+        }
         std::array<std::uint8_t, 16> bytes{};
         for (std::size_t i = 0; i < bytes.size(); ++i)
             bytes[i] = static_cast<std::uint8_t>(17 * i + 3);
@@ -136,11 +101,9 @@ class TestKeptReadings : public QObject {
             all["invitations"].push_back(i.text());
             QCOMPARE(Invitation::parse(i.text()).value(), i);
         }
-        for (const char* text :
-             {"", "METRODOS:", "METRODOS:/", "METRODOS:host", "METRODOS:host/0", "OTHER:host/",
-              "METRODOS:192.0.2.7:0/", "METRODOS:192.0.2.7:70000/", "METRODOS:host:1/MEET:A-B"}) {
+        for (const std::string& text : testing::keptKeys("codes", "invited")) {
             const auto read = Invitation::parse(text);
-            all["invitations"].push_back(read ? read->text() : read.error().sentence());
+            all["invited"][text] = read ? read->text() : read.error().sentence();
         }
         Token token{};
         std::copy(bytes.begin(), bytes.end(), token.begin());

@@ -4,7 +4,10 @@
 
 #include <QElapsedTimer>
 #include <QProcess>
+#include <QTemporaryDir>
 #include <QTest>
+#include <filesystem>
+#include <fstream>
 #include <netinet/in.h>
 #include <netinet/tcp.h>
 
@@ -166,6 +169,59 @@ class TestWire : public QObject {
             burn = burn * 1.0000001;
         const auto busy = meter.busiestCore();
         QVERIFY(busy && *busy > 0.2 && *busy <= 1);
+    }
+    // Files written by hand in the forms of proc(5) and of the kernel's cgroup-v2.rst.
+    void countersOfAnotherRoot() {
+        const QTemporaryDir folder;
+        const std::filesystem::path root = folder.path().toStdString();
+        const auto put = [&](const char* path, const char* text) {
+            std::filesystem::create_directories((root / path).parent_path());
+            std::ofstream(root / path) << text;
+        };
+        const char* const before = "cpu  9 9 9 9\ncpu0 100 0 50 800 50 0 0 0 7 7\ncpu1 10 0 0 90\nintr 5\n";
+        const char* const after = "cpu  9 9 9 9\ncpu0 130 0 60 900 90 10 5 5 9 9\ncpu1 11 0 0 99\nintr 5\n";
+        put("proc/stat", before);
+        CpuMeter meter(root);
+        QVERIFY(!meter.busiestCore());
+        put("proc/stat", after); // 60 of 200 ticks of the one core, 1 of 10 of the other
+        QCOMPARE(meter.busiestCore(), std::optional(0.3));
+        put("proc/stat", "cpu0 1 0 0 1\ncpu1 21 0 0 109\n"); // the first began anew
+        QCOMPARE(meter.busiestCore(), std::optional(0.5));
+        put("proc/stat", "cpu0 1 0 0 1\n");
+        QVERIFY(!meter.busiestCore());
+        // Held back for a fifth of the time, then for all of it.
+        put("proc/self/cgroup", "0::/box\n");
+        put("sys/fs/cgroup/box/cpu.stat", "throttled_usec 7000000\n");
+        for (const char* held : {"throttled_usec 7020000\n", "throttled_usec 999000000\n"}) {
+            put("proc/stat", before);
+            CpuMeter limited(root);
+            (void)limited.busiestCore();
+            QTest::qSleep(100);
+            put("sys/fs/cgroup/box/cpu.stat", held);
+            put("proc/stat", after);
+            const double busy = limited.busiestCore().value();
+            QVERIFY2(held[15] == '7' ? busy > 0.4 && busy < 0.501 : busy == 1,
+                     qPrintable(QString::number(busy)));
+            put("sys/fs/cgroup/box/cpu.stat", "throttled_usec 7000000\n");
+        }
+        put("proc/self/net/dev",
+            "Inter-| Receive\n lan0: 100 1 2 3 0 0 0 0 700 7 20 30 0 0 0 0\n lan1: 1 2\n");
+        QCOMPARE(readInterface("lan0", true, root)->bytes, 700U);
+        QCOMPARE(readInterface("lan0", false, root)->bytes, 100U);
+        QCOMPARE(readInterface("lan0", true, root)->errors, 55U);
+        QVERIFY(!readInterface("lan1", true, root) && !readInterface("lan", true, root));
+        put("sys/class/net/lo/carrier", "1");
+        put("sys/class/net/bridge0/carrier", "1");
+        put("sys/class/net/air0/wireless/status", "");
+        put("sys/class/net/air1/phy80211/name", "");
+        put("sys/class/net/air1/device/vendor", "");
+        put("sys/class/net/air1/carrier", "1");
+        put("sys/class/net/lan0/device/vendor", "");
+        put("sys/class/net/lan0/carrier", "0");
+        QVERIFY(isRadio("air0", root) && isRadio("air1", root) && !isRadio("lan0", root));
+        QVERIFY(!hasCable(root)); // a bridge, a radio, a port that is down
+        put("sys/class/net/lan0/carrier", "1");
+        QVERIFY(hasCable(root));
     }
 };
 

@@ -2,6 +2,7 @@
 // notices when any of them moves, or takes its own bound in or out.
 #pragma once
 
+#include <QString>
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
@@ -37,9 +38,8 @@ inline nlohmann::json lastWhole(std::int64_t from, int sign, const Taken& isTake
 }
 
 /// To six digits, as it is kept.
-inline double sixDigits(double x) {
-    const double size = std::fabs(x) < 1e-7 ? 1 : std::pow(10, std::floor(std::log10(std::fabs(x))) - 5);
-    return std::stod(nlohmann::json(std::round(x / size) * size + 0.0).dump());
+inline double sixDigits(double value) {
+    return QString::number(value, 'g', 6).toDouble(); // just the number that is written so
 }
 
 /// The same of other numbers, to six digits, and whether that number itself is taken.
@@ -193,9 +193,9 @@ inline std::string withoutFigures(const std::string& text) {
 }
 
 /// Where an answer turns while one figure goes from `from` to `to`: {the figure to six digits, the answer
-/// before, at it, behind}, for each turn that a step of 1/200 of the way shows.
-inline nlohmann::json turnsOf(double from, double to, const std::function<std::string(double)>& answer) {
-    constexpr int steps = 200;
+/// before, at it, behind}, for each turn that a step of the way shows.
+inline nlohmann::json turnsOf(double from, double to, const std::function<std::string(double)>& answer,
+                              int steps = 200) {
     nlohmann::json out = nlohmann::json::array();
     double last = from;
     std::string before = answer(from);
@@ -205,7 +205,8 @@ inline nlohmann::json turnsOf(double from, double to, const std::function<std::s
         if (behind != before) {
             double a = last;
             double b = next;
-            while (std::fabs(b - a) > 1e-10 * std::max(std::fabs(a), std::fabs(b))) {
+            const double nothing = 1e-9 * std::fabs(to - from);
+            while (std::fabs(b - a) > 1e-10 * std::max({std::fabs(a), std::fabs(b), nothing})) {
                 const double middle = a + (b - a) / 2;
                 (answer(middle) == before ? a : b) = middle;
             }
@@ -214,6 +215,30 @@ inline nlohmann::json turnsOf(double from, double to, const std::function<std::s
         }
         last = next;
         before = behind;
+    }
+    return out;
+}
+
+/// The turns of an answer while each figure of a document goes by itself from nothing to twice what it is, by
+/// its path. Whole numbers stay whole.
+inline nlohmann::json turnsOfEach(const nlohmann::json& whole,
+                                  const std::function<std::string(const nlohmann::json&)>& answer,
+                                  int steps = 200) {
+    using nlohmann::json;
+    json out = json::object();
+    const json flat = whole.flatten();
+    for (const auto& [path, value] : flat.items()) {
+        if (!value.is_number() || value == 0) continue;
+        json changed = whole;
+        json& place = changed[json::json_pointer(path)];
+        json turns = turnsOf(
+            0, 2 * value.get<double>(),
+            [&](double x) {
+                place = value.is_number_integer() ? json(static_cast<std::uint64_t>(x)) : json(x);
+                return answer(changed);
+            },
+            steps);
+        if (!turns.empty()) out[path] = std::move(turns);
     }
     return out;
 }

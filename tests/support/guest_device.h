@@ -82,9 +82,12 @@ class Client {
 /// What the page does, in threads of its own.
 class Device {
   public:
-    explicit Device(const GuestServer& server, const std::string& medium = "cable")
+    // A browser that cannot read while it loads asks for `wholes`: one answer of a known size after the
+    // other.
+    explicit Device(const GuestServer& server, const std::string& medium = "cable", bool wholes = false)
         : m_to(server.address())
-        , m_work(m_to) {
+        , m_work(m_to)
+        , m_wholes(wholes) {
         const auto [status, body] = m_work.ask("POST", "/session", "X-Code: " + server.state().code + "\r\n");
         if (status != 200) qFatal("no session: %d", status);
         session = json::parse(body).at("session");
@@ -114,6 +117,7 @@ class Device {
     std::string session;
     std::atomic<std::uint64_t> bytes{0};
     std::map<int, int> opened; // streams by port
+    static constexpr std::size_t wholeBytes = 8 << 20;
 
   private:
     void perform(const json& run, bool asks) {
@@ -146,6 +150,11 @@ class Device {
                 const std::string origin =
                     port == m_to.port() ? "" : "Origin: http://" + m_to.text() + "\r\n";
                 const std::string target = "/stream/" + run.at("stream").get<std::string>();
+                if (m_wholes) {
+                    while (c.ask("GET", target + "/small", origin).second.size() == wholeBytes)
+                        bytes += wholeBytes;
+                    return;
+                }
                 if (run.at("direction") == "download") {
                     c.write("GET " + target + " HTTP/1.1\r\nHost: " + to.text() + "\r\n" + origin + "\r\n");
                     bytes += c.drain(m_over);
@@ -165,6 +174,7 @@ class Device {
     }
     Address m_to;
     Client m_work;
+    bool m_wholes;
     std::mutex m_mutex; // of `opened`
     std::atomic<bool> m_over{false};
     std::atomic<int> m_answered{0}; // small requests

@@ -197,12 +197,16 @@ inline QString differsFromKept(const std::string& name, const nlohmann::json& an
     return difference(answer, nlohmann::json::parse(file.readAll().toStdString()), tolerance);
 }
 
+inline nlohmann::json jsonIn(const std::string& path) {
+    QFile file(QString::fromStdString(sourcePath(path)));
+    if (!file.open(QIODevice::ReadOnly)) qFatal("%s is missing", path.c_str());
+    return nlohmann::json::parse(file.readAll().toStdString());
+}
+
 /// What is asked: the keys of a member of what is kept, so that a question more is a line in that file.
 inline std::vector<std::string> keptKeys(const std::string& name, const std::string& member) {
-    QFile file(QString::fromStdString(sourcePath("tests/kept/" + name + ".json")));
-    if (!file.open(QIODevice::ReadOnly)) qFatal("%s is missing", name.c_str());
     std::vector<std::string> out;
-    const auto kept = nlohmann::json::parse(file.readAll().toStdString());
+    const auto kept = jsonIn("tests/kept/" + name + ".json");
     for (const auto& [key, answer] : kept.at(member).items())
         out.push_back(key);
     return out;

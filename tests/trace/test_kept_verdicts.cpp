@@ -1,6 +1,7 @@
 // What is said of shipped and random houses after the same runs, as it was kept. Probabilities come from
 // draws: a difference in the last digit of a processor's arithmetic may move one of them, by far less than a
 // hundredth.
+#include "benchmark/run_json.h"
 #include "benchmark/summary.h"
 #include "capacity/predict.h"
 #include "support/bounds.h"
@@ -10,6 +11,7 @@
 #include "support/random_house.h"
 #include "trace/diagnose.h"
 #include "trace/observation.h"
+#include "trace/route_taken.h"
 #include "trace/signatures.h"
 #include "trace/trace_json.h"
 #include "trace/what_if.h"
@@ -152,7 +154,7 @@ class TestKeptVerdicts : public QObject {
                 out += sign ? (*sign ? 'y' : 'n') : '?';
             for (const trace::Reading& r : trace::readSignatures(prediction, classes(), {many, run}))
                 out += "; " + r.element + " " + testing::withoutFigures(r.text);
-            return out;
+            return out + "; " + testing::withoutFigures(trace::saysNothing(run, prediction).value_or(""));
         };
         json all;
         const auto turns = [&](const char* name, double from, double to,
@@ -167,11 +169,6 @@ class TestKeptVerdicts : public QObject {
         using benchmark::Run;
         using benchmark::Sample;
         turns("goodput", 5, 1500, [](Run& r, double x) { r.goodput = quantity::BitRate::megabits(x); });
-        turns("window", 0, 1, [](Run& r, double x) { r.senderLimited->receiverWindow = x; });
-        turns("buffer", 0, 1, [](Run& r, double x) { r.senderLimited->sendBuffer = x; });
-        turns("sender", 0, 1, [](Run& r, double x) { r.cpuSender = x; });
-        turns("receiver", 0, 1, [](Run& r, double x) { r.cpuReceiver = x; });
-        turns("loaded", 3000, 8000, [](Run& r, double x) { r.rttLoadedUs->p50 = x; });
         turns("loaded, short way", 300, 900, [](Run& r, double x) {
             r.rttIdleUs->p50 = 400;
             r.rttLoadedUs->p50 = x;
@@ -179,9 +176,6 @@ class TestKeptVerdicts : public QObject {
         turns("resent", 0, 400, [&](Run& r, double x) {
             r.retransmits = count(x);
             r.senderLimited->receiverWindow = 0;
-        });
-        turns("errors", 0, 2, [&](Run& r, double x) {
-            r.interfaceSender = benchmark::InterfaceCount{"lan0", 1, count(x)};
         });
         // Of every two seconds one is faster by so much, the other slower.
         turns("unsteady", 0, 0.13, [](Run& r, double x) {
@@ -215,6 +209,31 @@ class TestKeptVerdicts : public QObject {
             r.samples.change().resize(count(x));
             r.goodput = quantity::BitRate::megabits(100.0 * 1448 / 1538);
         });
+        // Each figure of a run of round ones by itself; of TCP, of datagrams, and of one that was stopped.
+        Run round = held;
+        round.samples.change().resize(6);
+        for (double t = 0; Sample & s : round.samples.change()) {
+            s.t = ++t;
+            s.goodputBps = 2.5e8;
+        }
+        round.seconds = 6;
+        round.config.segmentBytes = 1000;
+        round.retransmits = 300;
+        round.senderLimited = benchmark::SenderLimited{0.4, 0.4, 0.4};
+        round.cpuSender = round.cpuReceiver = 0.6;
+        round.interfaceSender = round.interfaceReceiver = benchmark::InterfaceCount{"lan0", 200'000'000, 2};
+        Run datagrams = round;
+        datagrams.config.protocol = benchmark::Protocol::udp;
+        datagrams.config.rate = quantity::BitRate::megabits(300);
+        datagrams.datagrams = benchmark::DatagramCount{100'000, 0, 99'000, 0, 0, 400, 600, {}};
+        Run stopped = round;
+        stopped.complete = false;
+        for (const auto& [name, base] :
+             {std::pair("tcp", round), {"datagrams", datagrams}, {"stopped", stopped}})
+            all[name] = testing::turnsOfEach(benchmark::toJson(base), [&](const json& form) {
+                const auto run = benchmark::runFromJson(form);
+                return run ? said(*run) : std::string("refused");
+            });
         QVERIFY_KEPT("turns-signs", all, 1e-4);
     }
     void ofRandomHouses() {

@@ -1,5 +1,6 @@
 // The plans for a shipped house and for random ones, as they were kept.
 #include "house/validate.h"
+#include "support/bounds.h"
 #include "support/classes.h"
 #include "support/kept.h"
 #include "support/planned.h"
@@ -155,6 +156,50 @@ class TestKeptPlans : public QObject {
             }
         }
         QVERIFY_KEPT("plans-fitted", all, 1e-4);
+    }
+    // Where what is said of a choice of ways, and of two plans that differ, turns while one figure goes.
+    void ofTurns() {
+        const Options options =
+            testing::optionsFor(testing::servedHouse(900, 90, 5, "2 4K streams + 1 call"));
+        const Prices& prices = testing::prices();
+        const Plan first = weigh::weigh(options, prices, Objective::cheapest).value().plans.front();
+        std::vector<Pick> picks;
+        for (const SpotResult& s : first.spots)
+            picks.push_back({s.way, s.carried});
+        json all;
+        const auto choices = [&](const char* name, double to,
+                                 const std::function<void(Options&, BitRate)>& put) {
+            all[name] = testing::turnsOf(0, to, [&](double x) {
+                Options other = options;
+                put(other, BitRate::megabits(x));
+                const auto plan = planOf(other, prices, picks);
+                if (!plan) return std::string("cannot be");
+                std::string out = verdictOf(*plan);
+                for (const SpotResult& s : plan->spots)
+                    out += "; " + s.limitId + (s.carried ? " carried" : "") + (s.isFed ? " fed" : "");
+                return testing::withoutFigures(out);
+            });
+        };
+        choices("service", 900, [](Options& o, BitRate r) { o.service = r; });
+        choices("service up", 90, [](Options& o, BitRate r) { o.serviceUp = r; });
+        choices("uplink", 1000, [](Options& o, BitRate r) { o.uplink = r; });
+        choices("ports", 1000, [](Options& o, BitRate r) { o.freePorts.front().goodput = r; });
+        choices("down", 1000, [](Options& o, BitRate r) { o.spots.front().need.traffic.front().down = r; });
+        choices("up", 1000, [](Options& o, BitRate r) { o.spots.front().need.traffic.front().up = r; });
+        const auto plans = [&](const char* name, double to, const std::function<void(Plan&, double)>& put) {
+            all[name] = testing::turnsOf(0, to, [&](double x) {
+                Plan other = first;
+                other.spots.front().wayId = "another";
+                put(other, x);
+                return testing::withoutFigures(compare(options, prices, first, other).buys);
+            });
+        };
+        plans("minutes", 2 * first.minutes, [](Plan& p, double x) { p.minutes = x; });
+        plans("years", 2 * first.years, [](Plan& p, double x) { p.years = x; });
+        plans("headroom", 2 * first.headroom, [](Plan& p, double x) { p.headroom = x; });
+        plans("holes", 3, [](Plan& p, double x) { p.holes = static_cast<int>(x); });
+        plans("cost", 2 * first.cost.inUnits(), [](Plan& p, double x) { p.cost = Money::units(x); });
+        QVERIFY_KEPT("turns-plans", all);
     }
     void ofRandomHouses() {
         json all;
