@@ -4,20 +4,19 @@
 #include "job/survey_fields.h"
 
 #include <algorithm>
+#include <regex>
 
 namespace metrodos::job {
 namespace {
 
-// "9-17" or "18 to 23".
-std::optional<HourSpan> hoursOf(const std::string& field) {
-    const std::size_t dash = field.find_first_of("-t");
-    if (dash == std::string::npos) return std::nullopt;
-    const std::size_t tail = field.find_first_of("0123456789", dash);
-    const auto from = quantity::parseWhole(trimmed(std::string_view(field).substr(0, dash)), 0, 24);
-    if (!from || tail == std::string::npos) return std::nullopt;
-    const auto to = quantity::parseWhole(trimmed(std::string_view(field).substr(tail)), 0, 24);
-    if (!to) return std::nullopt;
-    return HourSpan{static_cast<int>(*from), static_cast<int>(*to)};
+// "9-17" or "18 to 23"; nothing where it is not of this form, a Problem where there are no such hours.
+std::optional<quantity::Result<HourSpan>> hoursOf(const std::string& field) {
+    static const std::regex form("([0-9]{1,9}) ?(?:-|to) ?([0-9]{1,9})");
+    std::smatch parts;
+    if (!std::regex_match(field, parts, form)) return std::nullopt;
+    const HourSpan span{std::stoi(parts[1]), std::stoi(parts[2])};
+    if (span.from > 24 || span.to > 24) return notUnderstood(field, "hours go from 0 to 24, like 18-23");
+    return span;
 }
 
 } // namespace
@@ -67,9 +66,10 @@ Result<void> EntryReader::appliance() {
         if (field.empty()) continue;
         if (const auto cls = classNamed(m_catalog.mains.appliances, field); cls && a.applianceClass.empty())
             a.applianceClass = *cls;
-        else if (const auto hours = hoursOf(field))
-            a.hours.push_back(*hours);
-        else if (const auto place = valueAfter(field, "at")) {
+        else if (const auto hours = hoursOf(field)) {
+            if (!*hours) return tl::unexpected(hours->error());
+            a.hours.push_back(**hours);
+        } else if (const auto place = valueAfter(field, "at")) {
             const Jack* jack = labelled(m_house.jacks, *place);
             if (jack == nullptr || jack->kind != JackKind::mains)
                 return notUnderstood(field, "name an outlet that is there");

@@ -2,19 +2,23 @@
 #include "job/entry_reader.h"
 
 #include "job/survey_fields.h"
+#include "quantity/ascii.h"
 
 namespace metrodos::job {
 
 using quantity::problem;
 using quantity::Result;
 
-// "900M down": the rate and the direction.
-std::optional<std::pair<quantity::BitRate, bool>> EntryReader::directed(const std::string& field) {
+// "900M down": the rate and the direction; nothing where it is not of this form, a Problem where it is no
+// rate.
+std::optional<Result<std::pair<quantity::BitRate, bool>>> EntryReader::directed(const std::string& field) {
     for (const auto& [word, down] : {std::pair(" down", true), std::pair(" up", false)})
-        if (lower(field).ends_with(word))
-            if (const auto rate =
-                    quantity::parseBitRate(field.substr(0, field.size() - std::string_view(word).size())))
-                return std::pair(*rate, down);
+        if (lower(field).ends_with(word) && quantity::ascii::isDigit(field.front())) {
+            const auto rate =
+                quantity::parseBitRate(field.substr(0, field.size() - std::string_view(word).size()));
+            if (!rate) return tl::unexpected(rate.error());
+            return std::pair(*rate, down);
+        }
     return std::nullopt;
 }
 
@@ -24,9 +28,10 @@ Result<void> EntryReader::need() {
     for (std::size_t i = 2; i < m_fields.size(); ++i) {
         const std::string& field = m_fields[i];
         if (field.empty()) continue;
-        if (const auto rate = directed(field))
-            (rate->second ? spot.needDown : spot.needUp) = rate->first;
-        else if (const auto name = valueAfter(field, "at")) {
+        if (const auto rate = directed(field)) {
+            if (!*rate) return tl::unexpected(rate->error());
+            ((*rate)->second ? spot.needDown : spot.needUp) = (*rate)->first;
+        } else if (const auto name = valueAfter(field, "at")) {
             const Device* device = labelled(m_house.devices, *name);
             if (device == nullptr) return notUnderstood(field, "name a device that is there");
             spot.device = device->id;
@@ -49,9 +54,10 @@ Result<void> EntryReader::service() {
     for (std::size_t i = 1; i < m_fields.size(); ++i) {
         const std::string& field = m_fields[i];
         if (field.empty()) continue;
-        if (const auto rate = directed(field))
-            (rate->second ? s.down : s.up) = rate->first;
-        else if (const auto name = valueAfter(field, "at")) {
+        if (const auto rate = directed(field)) {
+            if (!*rate) return tl::unexpected(rate->error());
+            ((*rate)->second ? s.down : s.up) = (*rate)->first;
+        } else if (const auto name = valueAfter(field, "at")) {
             const Device* device = labelled(m_house.devices, *name);
             if (device == nullptr) return notUnderstood(field, "name the box that the service ends in");
             s.device = device->id;

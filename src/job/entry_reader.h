@@ -55,7 +55,8 @@ class EntryReader {
     Done panel();
     Done circuit();
     // entry_needs.cpp
-    static std::optional<std::pair<quantity::BitRate, bool>> directed(const std::string& field);
+    static std::optional<quantity::Result<std::pair<quantity::BitRate, bool>>>
+    directed(const std::string& field);
     Done need();
     Done service();
 

@@ -296,6 +296,10 @@ class TestEntry : public QObject {
         QVERIFY(complaint(h, "service / 1G down").find("router") != std::string::npos);
         QVERIFY(!complaint(h, "").empty());
         QVERIFY(!complaint(h, "Loft").empty());
+        // What has the form of hours or of a rate is not taken for a name.
+        QVERIFY(complaint(h, "Loft / appliance / dimmer / 18-25").find("0 to 24") != std::string::npos);
+        QVERIFY(complaint(h, "Loft / need / 20 apples down").find("20 apples") != std::string::npos);
+        QVERIFY(!complaint(h, "Loft / need / 0 up").empty());
         QVERIFY(!complaint(h, std::string(500, 'x') + " / coax").empty());
         for (const char* line :
              {"Loft / coax / banana", "///", "Loft / need / fast", "splitter / 99-way / a / b / c"})
