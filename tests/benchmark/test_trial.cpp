@@ -172,6 +172,7 @@ class TestTrial : public QObject {
         QCOMPARE(ranking->arms[0].arm, std::string("A"));
         QCOMPARE(ranking->arms[0].route, h.routes[0].id);
         QCOMPARE(ranking->arms[0].summary.runs, 3);
+        QCOMPARE(ranking->arms[0].summary.streams, 4); // those with one stream say nothing of a ceiling
         QCOMPARE(ranking->neighbours.size(), std::size_t(1));
         QCOMPARE(ranking->neighbours[0].verdict, Verdict::aFaster);
         QCOMPARE(ranking->morePairs, 0);

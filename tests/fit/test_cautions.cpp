@@ -64,7 +64,18 @@ class TestCautions : public QObject {
         Port line{"line", "line", PortKind::mains, ""};
         line.strip = Strip::surge_protected;
         h.devices[0].ports.push_back(line);
-        QVERIFY(says(h, "desk", "straight into the wall"));
+        const auto ofStrip = [&](Strip strip, house::StripUse use) {
+            h.devices[0].ports.back().strip = strip;
+            h.practices.strips = use;
+            return std::pair(says(h, "desk", "straight into the wall"),
+                             says(h, "desk", "at the wall as well"));
+        };
+        using enum house::StripUse;
+        QCOMPARE(ofStrip(Strip::surge_protected, wall_only), std::pair(true, false));
+        QCOMPARE(ofStrip(Strip::surge_protected, plain_strip), std::pair(true, false));
+        QCOMPARE(ofStrip(Strip::plain, wall_only), std::pair(true, false));
+        QCOMPARE(ofStrip(Strip::plain, plain_strip), std::pair(false, true));
+        QCOMPARE(ofStrip(Strip::wall, plain_strip), std::pair(false, false));
     }
 };
 

@@ -132,6 +132,15 @@ class TestOtherEnds : public QObject {
         slow.wholeDown.reset();
         slow.wholeUp.reset();
         QVERIFY(carriedBy(slow, options.spots[0], options) >= 1);
+        // The worse direction decides, whichever it is.
+        const Rates wanted = aloneOf(options.spots[0], options);
+        for (const bool down : {true, false}) {
+            (down ? slow.wholeDown : slow.wholeUp) =
+                capacity::Distribution::certain(BitRate::bitsPerSecond(wanted.of(down) / 2));
+            (down ? slow.wholeUp : slow.wholeDown) =
+                capacity::Distribution::certain(BitRate::bitsPerSecond(wanted.of(!down) * 2));
+            QVERIFY(isNear(carriedBy(slow, options.spots[0], options), 0.5));
+        }
     }
     // 500 Mbit/s over a port of 1 Gbit/s at the hub can grow 1.88 times, whatever the cable could.
     void headroomEndsAtThePortOfTheHub() {
