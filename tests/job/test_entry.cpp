@@ -177,6 +177,11 @@ class TestEntry : public QObject {
         QVERIFY(complaint(joined, "cable / Lap top / S port 1").find("already joined") !=
                 std::string::npos); // taken
     }
+    void theServiceEndsInTheRouter() {
+        const House h = typed({"Hall", "Hall / switch / Hub", "Hall / router / Box", "Hall / router / Second",
+                               "Hall / laptop / Lap", "service / 1G down"});
+        QCOMPARE(h.service->device, std::string("box"));
+    }
     void routesAreProposed() {
         House h =
             typed({"Hall / ground floor", "Hall / router / Box / 5 ports", "service / 500M down / 50M up",

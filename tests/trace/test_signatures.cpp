@@ -86,6 +86,12 @@ class TestSignatures : public QObject {
         for (benchmark::Sample& s : uneven.samples.change())
             s.goodputBps *= n++ / 10 % 2 == 0 ? 1.04 : 0.96;
         QCOMPARE(count(said({uneven}), "flat at"), 0);
+        // Half a second is the least that says anything; this is more than the ports can.
+        Run few = even(Direction::forward, 5000);
+        few.samples.change().resize(5);
+        QVERIFY(!said({few}).empty());
+        few.samples.change().resize(4);
+        QVERIFY(said({few}).empty());
     }
     void theNewestFlatRunOfADirectionSpeaks() {
         const Run slow = even(Direction::forward, fastEthernet);
