@@ -82,8 +82,11 @@ class Houses {
             list.push_back(std::move(r));
         const auto shares = capacity::maxMinShares(list, m_flows.size(), m_wanted);
         std::vector<bool> out(m_plan.spots.size(), true);
+        // What is full to a billionth is full (capacity/sharing.cpp): to a flow of a thousandth of its rate
+        // that is a millionth.
+        constexpr double ofShares = 1e-6;
         for (std::size_t f = 0; f < m_flows.size(); ++f)
-            if (fallsShort(shares[f].bps, m_flows[f].demand)) out[m_flows[f].spot] = false;
+            if (shares[f].bps < m_flows[f].demand * (1 - ofShares)) out[m_flows[f].spot] = false;
         for (std::size_t i = 0; i < out.size(); ++i) {
             const bool any = m_plan.spots[i].way >= 0;
             out[i] = out[i] && m_plan.spots[i].isFed && (any || !m_options.spots[i].need.any()) &&
