@@ -17,7 +17,6 @@ constexpr double spikeAboveUs = 5000;
 void DelayStatistics::add(double t, double rttUs) {
     m_all.add(rttUs);
     if (m_recent.size() < maxRecent) m_recent.push_back(rttUs);
-
     if (m_highest.size() < maxSpikesKept) {
         m_highest.push_back({t, rttUs});
     } else if (const auto least = std::ranges::min_element(m_highest, {}, &DelaySpike::rttUs);
@@ -49,7 +48,7 @@ std::optional<double> DelayStatistics::takeMedian() {
     return median;
 }
 
-std::optional<Percentiles> medianAndHigh(const std::vector<double>& rttsUs) {
+std::optional<Percentiles> percentilesOf(const std::vector<double>& rttsUs) {
     if (rttsUs.size() < 3) return std::nullopt;
     return Percentiles{quantile(rttsUs, 0.5), quantile(rttsUs, 0.95)};
 }

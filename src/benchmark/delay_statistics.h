@@ -31,8 +31,8 @@ class DelayStatistics {
     std::uint64_t m_lost = 0;
 };
 
-/// Of delays that are all at hand, in µs; nothing of fewer than three.
-[[nodiscard]] std::optional<Percentiles> medianAndHigh(const std::vector<double>& rttsUs);
+/// The median and the 95th percentile of delays in µs; nothing of fewer than three.
+[[nodiscard]] std::optional<Percentiles> percentilesOf(const std::vector<double>& rttsUs);
 
 /// Round trips per minute that a mean delay allows (the measure of responsiveness of the IETF's work on
 /// conditions under load): 60 s ÷ the round trip.

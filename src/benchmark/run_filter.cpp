@@ -82,7 +82,7 @@ std::optional<house::HourSpan> hoursOf(const std::string& text) {
 } // namespace
 
 bool hasWord(const std::string& text, const std::string& part) {
-    return quantity::ascii::lowered(text).find(quantity::ascii::lowered(part)) != std::string::npos;
+    return quantity::ascii::inLowerCase(text).find(quantity::ascii::inLowerCase(part)) != std::string::npos;
 }
 
 bool hasMachine(const house::House& house, const house::Id& route, const std::string& machine) {
@@ -204,7 +204,7 @@ Result<RunFilter> parseRunFilter(std::string_view text) {
             out.words.push_back(term);
             continue;
         }
-        const auto key = keys.find(quantity::ascii::lowered(term.substr(0, equals)));
+        const auto key = keys.find(quantity::ascii::inLowerCase(term.substr(0, equals)));
         if (key == keys.end()) {
             std::string known;
             for (const auto& [name, take] : keys)

@@ -110,7 +110,7 @@ void finish(Run& run) {
     std::vector<double> rtts;
     for (const Sample& sample : run.samples)
         if (sample.rttUs && sample.t > run.warmupSeconds) rtts.push_back(*sample.rttUs);
-    if (!run.rttLoadedUs) run.rttLoadedUs = medianAndHigh(rtts);
+    if (!run.rttLoadedUs) run.rttLoadedUs = percentilesOf(rtts);
 }
 
 std::vector<double> wholeSeconds(const Run& run) {

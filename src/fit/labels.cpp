@@ -33,7 +33,6 @@ char letterOf(house::JackKind kind) {
 
 // The first letter of a name as a capital; of one that begins otherwise, R for room.
 std::string initialOf(const std::string& label) {
-
     const char initial = label.empty() ? ' ' : quantity::ascii::upper(label.front());
     return quantity::ascii::isCapital(initial) ? std::string(1, initial) : "R";
 }

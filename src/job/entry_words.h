@@ -1,6 +1,8 @@
 // The words of fast entry: fields of a line, labels compared as people type them. Internal to the layer.
 #pragma once
 
+#include "quantity/ascii.h"
+
 #include "house/house.h"
 #include "quantity/text.h"
 
@@ -16,10 +18,7 @@ namespace metrodos::job {
 using namespace house;
 
 inline std::string lower(std::string_view text) {
-    std::string out;
-    for (const char c : text)
-        out.push_back(static_cast<char>(std::tolower(static_cast<unsigned char>(c))));
-    return out;
+    return quantity::ascii::inLowerCase(text);
 }
 
 inline std::string trimmed(std::string_view text) {

@@ -61,7 +61,7 @@ std::string outletsText(const House& house, const std::vector<CircuitOutlet>& ou
 
 bool beginsWith(const std::string& text, const std::string& label) {
     return text.size() >= label.size() &&
-           quantity::ascii::lowered(text.substr(0, label.size())) == quantity::ascii::lowered(label);
+           quantity::ascii::inLowerCase(text.substr(0, label.size())) == quantity::ascii::inLowerCase(label);
 }
 
 Result<std::vector<CircuitOutlet>> parseOutlets(const House& house, const std::string& typed) {

@@ -24,9 +24,9 @@ bool isPlainAddress(std::string_view text) {
 } // namespace
 
 std::string Invitation::text() const {
-    std::string out = std::string(scheme) + ascii::raised(address) + '/';
+    std::string out = std::string(scheme) + ascii::inUpperCase(address) + '/';
     if (meeting) {
-        std::string words = ascii::raised(meeting->words());
+        std::string words = ascii::inUpperCase(meeting->words());
         std::replace(words.begin(), words.end(), ' ', '-');
         return out + std::string(meetingMark) + words;
     }
@@ -38,14 +38,15 @@ quantity::Result<Invitation> Invitation::parse(std::string_view text) {
         return quantity::problem("this code is not one of Metrodos", "",
                                  "show the code of metrodos-agent, or of the Machines page");
     };
-    if (text.size() > maxTextBytes || ascii::raised(text.substr(0, scheme.size())) != scheme) return wrong();
+    if (text.size() > maxTextBytes || ascii::inUpperCase(text.substr(0, scheme.size())) != scheme)
+        return wrong();
     text.remove_prefix(scheme.size());
     const auto slash = text.find('/');
     if (slash == std::string_view::npos || !isPlainAddress(text.substr(0, slash))) return wrong();
     Invitation out;
-    out.address = ascii::lowered(text.substr(0, slash));
+    out.address = ascii::inLowerCase(text.substr(0, slash));
     const auto rest = text.substr(slash + 1);
-    if (ascii::raised(rest.substr(0, meetingMark.size())) == meetingMark) {
+    if (ascii::inUpperCase(rest.substr(0, meetingMark.size())) == meetingMark) {
         const auto meeting = MeetingCode::parse(rest.substr(meetingMark.size()));
         if (!meeting || out.address.empty()) return wrong();
         out.meeting = *meeting;

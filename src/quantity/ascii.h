@@ -27,12 +27,12 @@ namespace metrodos::quantity::ascii {
 [[nodiscard]] constexpr char upper(char c) {
     return isSmall(c) ? static_cast<char>(c - 'a' + 'A') : c;
 }
-[[nodiscard]] inline std::string lowered(std::string_view text) {
+[[nodiscard]] inline std::string inLowerCase(std::string_view text) {
     std::string out(text);
     std::ranges::transform(out, out.begin(), lower);
     return out;
 }
-[[nodiscard]] inline std::string raised(std::string_view text) {
+[[nodiscard]] inline std::string inUpperCase(std::string_view text) {
     std::string out(text);
     std::ranges::transform(out, out.begin(), upper);
     return out;

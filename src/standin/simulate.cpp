@@ -98,7 +98,7 @@ quantity::Result<std::vector<Run>> simulate(const house::House& house, const cat
         std::vector<double> idle;
         for (int n = 0; n < 25; ++n)
             idle.push_back(going.model.idleRttUs());
-        run.rttIdleUs = benchmark::medianAndHigh(idle);
+        run.rttIdleUs = benchmark::percentilesOf(idle);
         going.samples = static_cast<std::size_t>(benchmark::sampleCount(config.seconds));
         most = std::max(most, going.samples);
         all.push_back(std::move(going));

@@ -62,7 +62,7 @@ class SharedRun {
         std::vector<double> times;
         for (int i = 0; i < 25; ++i)
             times.push_back(m_model.idleRttUs());
-        return benchmark::medianAndHigh(times);
+        return benchmark::percentilesOf(times);
     }
     benchmark::SenderLimited limited() {
         const std::lock_guard lock(m_mutex);
@@ -309,7 +309,7 @@ class SimulatedPerformer final : public probe::Performer {
             finished.retransmits = tenth.retransmits;
             finished.senderLimited = run.limited();
         }
-        if (m_joined) finished.rttLoadedUs = benchmark::medianAndHigh(rtts);
+        if (m_joined) finished.rttLoadedUs = benchmark::percentilesOf(rtts);
         (void)emit(toJson(finished));
     }
 

@@ -10,7 +10,7 @@
 namespace metrodos::weigh {
 namespace {
 
-using quantity::ascii::lowered;
+using quantity::ascii::inLowerCase;
 
 using catalog::UseClass;
 using house::Use;
@@ -49,7 +49,7 @@ std::string trimmed(std::string_view text) {
 
 std::vector<std::string> partsOf(std::string_view text) {
     std::string even = " " + std::string(text) + " ";
-    for (std::size_t at; (at = lowered(even).find(" and ")) != std::string::npos;)
+    for (std::size_t at; (at = inLowerCase(even).find(" and ")) != std::string::npos;)
         even.replace(at, 5, " + ");
     std::vector<std::string> out{""};
     for (std::size_t i = 0; i < even.size(); ++i) {
@@ -68,7 +68,7 @@ std::vector<std::string> partsOf(std::string_view text) {
 
 // "400 GB in 3 h": bytes are decimal as disks are sold.
 std::optional<std::pair<quantity::ByteCount, double>> volumeIn(const std::string& text) {
-    const std::string small = lowered(text);
+    const std::string small = inLowerCase(text);
     const auto in = small.find(" in ");
     if (in == std::string::npos) return std::nullopt;
     const auto bytes = quantity::parseByteCount(trimmed(text.substr(0, in)));
@@ -79,12 +79,12 @@ std::optional<std::pair<quantity::ByteCount, double>> volumeIn(const std::string
 
 // The class with the longest word that the text begins with, and what is left behind it.
 const UseClass* classIn(const std::string& text, const catalog::Catalog& catalog, std::string& rest) {
-    const std::string small = lowered(text);
+    const std::string small = inLowerCase(text);
     const UseClass* best = nullptr;
     std::size_t length = 0;
     for (const UseClass& cls : catalog.planning.uses)
         for (const std::string& word : cls.words)
-            if (word.size() > length && small.starts_with(lowered(word)) &&
+            if (word.size() > length && small.starts_with(inLowerCase(word)) &&
                 (small.size() == word.size() || small[word.size()] == ' ')) {
                 best = &cls;
                 length = word.size();
@@ -98,7 +98,7 @@ constexpr const char* theService = "the service";
 // Takes "from X" or "to X" off the end of `text`: what X is. Labels are compared without regard to case; an
 // id goes before them.
 quantity::Result<std::string> takePeer(std::string& text, const house::House& house) {
-    const std::string small = " " + lowered(text);
+    const std::string small = " " + inLowerCase(text);
     std::size_t at = std::string::npos;
     std::size_t length = 0;
     for (const std::string_view word : {" from ", " to "})
@@ -109,14 +109,14 @@ quantity::Result<std::string> takePeer(std::string& text, const house::House& ho
     if (at == std::string::npos) return std::string();
     const std::string name = trimmed(std::string_view(text).substr(std::min(text.size(), at + length - 1)));
     text = trimmed(std::string_view(text).substr(0, at));
-    const std::string wanted = lowered(name);
+    const std::string wanted = inLowerCase(name);
     if (wanted == theService || wanted == house::servicePeer || wanted == "the internet")
         return std::string(house::servicePeer);
     if (wanted == "the store" || wanted == "the recorder") return std::string(); // as the class says
     if (house.device(name) != nullptr) return name;
     const house::Device* found = nullptr;
     for (const house::Device& d : house.devices) {
-        if (lowered(d.label) != wanted && "the " + lowered(d.label) != wanted) continue;
+        if (inLowerCase(d.label) != wanted && "the " + inLowerCase(d.label) != wanted) continue;
         if (found != nullptr)
             return quantity::problem("“" + name + "” is the name of several devices", "",
                                      "write " + found->id + " or " + d.id);

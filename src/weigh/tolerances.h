@@ -7,7 +7,7 @@ namespace metrodos::weigh {
 /// good to 1e-16.
 inline constexpr double loadTolerance = 1e-9;
 
-/// Whether a load is more than what there is (both in the same unit).
+/// Whether `load` is more than `most` by more than rounding. Both in one unit, not below 0.
 [[nodiscard]] inline bool exceeds(double load, double most) {
     return load > most * (1 + loadTolerance);
 }
@@ -17,7 +17,7 @@ inline constexpr double loadTolerance = 1e-9;
     return least * (1 - loadTolerance);
 }
 
-/// Whether there is less than what is needed (both in the same unit).
+/// Whether `got` is less than `least` by more than rounding. Both in one unit, not below 0.
 [[nodiscard]] inline bool fallsShort(double got, double least) {
     return got < eased(least);
 }

@@ -331,7 +331,7 @@ class TestBenchmark : public QObject {
         for (int i = 0; i < 4097; ++i) // one more than is kept for the median
             delays.add(i, i < 2048 ? 1000 : 3000);
         QCOMPARE(delays.takeMedian(), std::optional(2000.0));
-        QVERIFY(!medianAndHigh({1, 2}) && medianAndHigh({1, 2, 3})->p50 == 2);
+        QVERIFY(!percentilesOf({1, 2}) && percentilesOf({1, 2, 3})->p50 == 2);
         DatagramStatistics datagrams;
         constexpr std::uint64_t window = 1 << 17;
         QVERIFY(datagrams.take(window, 0, 0));

@@ -183,7 +183,6 @@ class TestKeptPlans : public QObject {
         choices("service", 900, [](Options& o, BitRate r) { o.service = r; });
         choices("service up", 90, [](Options& o, BitRate r) { o.serviceUp = r; });
         choices("uplink", 1000, [](Options& o, BitRate r) { o.uplink = r; });
-        choices("ports", 1000, [](Options& o, BitRate r) { o.freePorts.front().goodput = r; });
         choices("down", 1000, [](Options& o, BitRate r) { o.spots.front().need.traffic.front().down = r; });
         choices("up", 1000, [](Options& o, BitRate r) { o.spots.front().need.traffic.front().up = r; });
         const auto plans = [&](const char* name, double to, const std::function<void(Plan&, double)>& put) {
